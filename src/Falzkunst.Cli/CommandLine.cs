@@ -1,0 +1,120 @@
+using System.CommandLine;
+using System.Globalization;
+using System.Text.Json;
+using Falzkunst.Core.Reading;
+
+namespace Falzkunst.Cli;
+
+/// <summary>What was asked for can't be done; the message is the one sentence that goes to stderr, and the exit code is 2.</summary>
+internal sealed class WrongInputException(string message) : Exception(message);
+
+/// <summary>The second door to the core: parses arguments, and sees to exit codes and to what goes where.</summary>
+internal static class CommandLine
+{
+    public const int Done = 0, Wrong = 2, OutOfTime = 3;
+
+    public static int Run(string[] args)
+    {
+        var root = new RootCommand("Prepares layered card designs for a cutting machine. Lengths are millimetres, angles degrees, y points down.");
+        foreach (var command in new[] { ReadCommand.Make(), RenderCommand.Make(), NestCommand.Make(), PlanCommand.Make(), PlotCommand.Make() }) root.Add(command);
+        if (args.Length == 0) args = ["help"];
+        if (args[0] == "help") return Help.Write(root, args.Skip(1).FirstOrDefault());
+        var parsed = root.Parse(args);
+        if (parsed.Errors.Count > 0)
+        {
+            Console.Error.WriteLine($"{parsed.Errors[0].Message.TrimEnd('.')}. See ./falzkunst help {parsed.CommandResult.Command.Name}.");
+            return Wrong;
+        }
+
+        using var cancel = new CancellationTokenSource();
+        Console.CancelKeyPress += (_, e) =>
+        {
+            e.Cancel = true;
+            cancel.Cancel();
+        };
+        try
+        {
+            return parsed.Invoke(new InvocationConfiguration { EnableDefaultExceptionHandler = false, ProcessTerminationTimeout = null });
+        }
+        catch (WrongInputException e)
+        {
+            Console.Error.WriteLine(e.Message);
+            return Wrong;
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            Console.Error.WriteLine(e.Message);
+            return Wrong;
+        }
+    }
+
+    /// <summary>An action whose result is one JSON object on stdout.</summary>
+    public static void Answers(this Command command, Action<ParseResult, Utf8JsonWriter> answer) => command.SetAction(parsed =>
+    {
+        // Into memory first: what fails half-way must not leave half an answer.
+        using var buffer = new MemoryStream();
+        using (var json = new Utf8JsonWriter(buffer, new JsonWriterOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping, SkipValidation = true }))
+        {
+            json.WriteStartObject();
+            answer(parsed, json);
+            json.WriteEndObject();
+        }
+
+        using var stdout = Console.OpenStandardOutput();
+        buffer.Position = 0;
+        buffer.CopyTo(stdout);
+        stdout.WriteByte((byte)'\n');
+        return Done;
+    });
+
+    public static Core.Cards.Design ReadDesign(string path) => Try(path, bytes => DesignReader.Read(bytes));
+
+    /// <summary>Reads a file and makes something of it; what is wrong with it is said with its name.</summary>
+    public static T Try<T>(string path, Func<byte[], T> read)
+    {
+        try
+        {
+            var file = new FileInfo(path);
+            if (!file.Exists) throw new WrongInputException($"{path}: there is no such file.");
+            if (file.Length > ReadingLimits.Default.FileBytes) throw new WrongInputException($"{path}: it is larger than {ReadingLimits.Default.FileBytes / 1_000_000} MB.");
+            return read(File.ReadAllBytes(path));
+        }
+        catch (UnreadableFileException e)
+        {
+            throw new WrongInputException($"{path}: {e.Message}.");
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException)
+        {
+            throw new WrongInputException($"{path}: it can't be opened ({e.Message}).");
+        }
+    }
+
+    /// <summary>Writes a whole file or none: under another name first, then moved into place.</summary>
+    public static void WriteWhole(string path, byte[] bytes)
+    {
+        var full = Path.GetFullPath(path);
+        Directory.CreateDirectory(Path.GetDirectoryName(full)!);
+        var part = full + ".part";
+        File.WriteAllBytes(part, bytes);
+        File.Move(part, full, true);
+    }
+
+    public static void WriteRounded(this Utf8JsonWriter json, string name, double value) => json.WriteNumber(name, Math.Round(value, 6));
+
+    public static void WritePoint(this Utf8JsonWriter json, string name, Core.Shapes.Point p)
+    {
+        json.WriteStartArray(name);
+        json.WriteNumberValue(Math.Round(p.X, 4));
+        json.WriteNumberValue(Math.Round(p.Y, 4));
+        json.WriteEndArray();
+    }
+
+    public static void WriteBox(this Utf8JsonWriter json, string name, Core.Shapes.Box b)
+    {
+        json.WriteStartArray(name);
+        foreach (var v in new[] { b.Left, b.Top, b.Width, b.Height }) json.WriteNumberValue(Math.Round(v, 4));
+        json.WriteEndArray();
+    }
+
+    public static string Text(this double v) => v.ToString("0.###", CultureInfo.InvariantCulture);
+}

@@ -1,0 +1,47 @@
+using System.CommandLine;
+
+namespace Falzkunst.Cli;
+
+/// <summary>Writes the help: every option, with an example.</summary>
+internal static class Help
+{
+    private static readonly Dictionary<string, string[]> Examples = new(StringComparer.Ordinal)
+    {
+        ["read"] = ["./falzkunst read card.svg", "./falzkunst read card.svg --out card.falz.json"],
+        ["render"] = ["./falzkunst render card.svg --png card.png --dpi 96 --as operations"],
+        ["nest"] = ["./falzkunst nest request.json --seconds 10 --seed 7 --out layout.json --svg sheets/"],
+        ["plan"] = ["./falzkunst plan card.svg --machine \"Kammer 30\" --copies 12"],
+        ["plot"] = ["./falzkunst plot card.svg --machine kammer-30 --format hpgl --out files/"],
+    };
+
+    public static int Write(RootCommand root, string? about)
+    {
+        var o = Console.Out;
+        var command = root.Subcommands.FirstOrDefault(c => c.Name == about);
+        if (about is not null && command is null)
+        {
+            Console.Error.WriteLine($"There is no command \"{about}\". There are {string.Join(", ", root.Subcommands.Select(c => c.Name))} and help.");
+            return CommandLine.Wrong;
+        }
+
+        if (command is null)
+        {
+            o.WriteLine(root.Description);
+            o.WriteLine();
+            foreach (var c in root.Subcommands) o.WriteLine($"  ./falzkunst {c.Name,-8} {c.Description}");
+            o.WriteLine("  ./falzkunst help COMMAND  every option of a command, with an example");
+            o.WriteLine();
+            o.WriteLine("The result is one JSON object on stdout. Exit codes: 0 done, 2 the input or an argument is wrong, 3 out of time.");
+            return CommandLine.Done;
+        }
+
+        o.WriteLine(command.Description);
+        o.WriteLine();
+        foreach (var a in command.Arguments) o.WriteLine($"  {a.Name,-22} {a.Description}");
+        foreach (var p in command.Options.Where(p => !p.Hidden && p.Name != "--help" && p.Name != "--version"))
+            o.WriteLine($"  {p.Name + (p.ValueType == typeof(bool) ? "" : " " + p.HelpName),-22} {p.Description}{(p.Required ? " (needed)" : "")}");
+        o.WriteLine();
+        foreach (var example in Examples[command.Name]) o.WriteLine($"  {example}");
+        return CommandLine.Done;
+    }
+}

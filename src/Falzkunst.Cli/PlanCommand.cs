@@ -1,0 +1,66 @@
+using System.Collections.Immutable;
+using System.CommandLine;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Layout;
+using Falzkunst.Core.Runs;
+
+namespace Falzkunst.Cli;
+
+internal static class PlanCommand
+{
+    public static Command Make()
+    {
+        var design = Arguments.Design();
+        var machine = Arguments.Machine();
+        var copies = Arguments.Copies();
+        var command = new Command("plan", "Lays the design out on the machine's mat, a stock for each colour, and plans the run step by step.") { design, machine, copies };
+        command.Answers((parsed, json) =>
+        {
+            var run = Plan(parsed.GetValue(design)!, parsed.GetValue(machine)!, parsed.GetValue(copies));
+            json.WriteStartArray("sheets");
+            foreach (var sheet in run.Sheets)
+            {
+                json.WriteStartObject();
+                json.WriteString("stock", sheet.StockName);
+                json.WriteStartArray("steps");
+                foreach (var step in sheet.Steps)
+                {
+                    json.WriteStartObject();
+                    json.WriteString("tool", step.ToolName);
+                    json.WriteString("operation", step.Operation.Word());
+                    json.WriteString("kind", step.Kind);
+                    json.WriteNumber("passes", step.Passes);
+                    json.WriteRounded("cutMm", step.WorkMm);
+                    json.WriteRounded("travelMm", step.TravelMm);
+                    json.WriteRounded("seconds", step.Seconds);
+                    json.WriteString("stop", step.Stop?.Text);
+                    json.WriteEndObject();
+                }
+
+                json.WriteEndArray();
+                json.WriteRounded("seconds", sheet.Seconds);
+                json.WriteEndObject();
+            }
+
+            json.WriteEndArray();
+            json.WriteRounded("seconds", run.Seconds);
+        });
+        return command;
+    }
+
+    /// <summary>Without a drawer at hand, each colour is a stock of sheets as large as the machine takes.</summary>
+    public static RunPlan Plan(string path, string machineName, int copies)
+    {
+        var machine = Machines.Find(machineName)
+            ?? throw new WrongInputException($"There is no machine \"{machineName}\". There are {string.Join(", ", Machines.All.Select(m => m.Name))}.");
+        if (copies is < 1 or > 1000) throw new WrongInputException("--copies takes a number from 1 to 1000.");
+        var design = CommandLine.ReadDesign(path);
+        if (design.Pieces.IsEmpty) throw new WrongInputException($"{path}: it has no closed outline, so there is no piece to cut.");
+        var drawer = design.Pieces.Select(p => p.Colour).Distinct().Select(c => new Stock(
+            c.Hex, ColourNames.Of(c), c, 200, 0.25, [new SheetSize(machine.WidthMm, machine.HeightMm, 999, 5)])).ToImmutableArray();
+        var layout = SheetPlans.LayOut(design, drawer, LayoutSettings.For(copies), TimeProvider.System);
+        if (!layout.Unplaced.IsEmpty)
+            throw new WrongInputException($"{path}: “{design.Piece(layout.Unplaced[0].Piece)?.Label}” does not fit {machine.Name}: {layout.Unplaced[0].Why}.");
+        return RunPlanner.Plan(design, layout, machine);
+    }
+}

@@ -1,0 +1,3 @@
+using Falzkunst.Cli;
+
+return CommandLine.Run(args);

@@ -1,0 +1,178 @@
+using Falzkunst.Core.Reading;
+
+namespace Falzkunst.Core.Cards;
+
+/// <summary>
+/// Everything that looks alike in a file: colour, width, dashes, layer, open or closed. Operations are given by look.
+/// <paramref name="Key"/> tells looks apart and is stable from one reading of the file to the next.
+/// </summary>
+public sealed record Look(string Key, Colour? Fill, Colour? Stroke, double WidthMm, bool Dashed, string Layer, bool Closed)
+{
+    public static Look Of(Ink ink, string layer, bool closed)
+    {
+        var dashed = ink.Stroke is { DashesMm.IsEmpty: false };
+        var width = Math.Round(ink.Stroke?.WidthMm ?? 0, 3);
+        var key = string.Create(CultureInfo.InvariantCulture, $"{ink.Fill?.Hex ?? "-"}/{ink.Stroke?.Colour.Hex ?? "-"}/{width}/{(dashed ? "dashed" : "solid")}/{(closed ? "closed" : "open")}/{layer}");
+        return new(key, ink.Fill, ink.Stroke?.Colour, width, dashed, layer, closed);
+    }
+
+    /// <summary>In words, for the look table: "blue line, 0.25 mm, dashed, open".</summary>
+    public string Describe()
+    {
+        var parts = new List<string>();
+        if (Fill is { } f) parts.Add(ColourNames.Of(f) + " shape");
+        else if (Stroke is { } s) parts.Add(ColourNames.Of(s) + " line");
+        if (Fill is null && WidthMm > 0) parts.Add(WidthMm.ToString("0.##", CultureInfo.InvariantCulture) + " mm");
+        if (Dashed) parts.Add("dashed");
+        if (Fill is null) parts.Add(Closed ? "closed" : "open");
+        if (Layer.Length > 0) parts.Add($"in “{Layer}”");
+        return string.Join(", ", parts);
+    }
+}
+
+/// <summary>A level of the layered card; a design lists its plies from bottom to top.</summary>
+public sealed record Ply(string Id, string Label, Colour Colour);
+
+/// <summary>A hole that was drawn as an outline of its own, with its look.</summary>
+public sealed record HoleFacts(string Look, Ink Ink);
+
+/// <summary>
+/// One physical bit of paper. <see cref="Outline"/> has the outer edge first (clockwise on the screen), then the holes (counter-clockwise), in mm.
+/// </summary>
+public sealed record Piece
+{
+    public required string Id { get; init; }
+    public required string Label { get; init; }
+    public required string PlyId { get; init; }
+    public required VectorPath Outline { get; init; }
+
+    /// <summary>The colour of its paper on the screen, and what its stock is matched by.</summary>
+    public required Colour Colour { get; init; }
+    public required string Look { get; init; }
+    public required Ink Ink { get; init; }
+
+    /// <summary>Its place in the file's paint order.</summary>
+    public required int Order { get; init; }
+
+    /// <summary>Why this became a piece.</summary>
+    public required string Why { get; init; }
+    public Operation OuterOperation { get; init; } = Operation.Cut;
+    public Operation HoleOperation { get; init; } = Operation.Cut;
+
+    /// <summary>Where holes were drawn as outlines of their own, one entry for each subpath after the first; otherwise empty.</summary>
+    public ImmutableArray<HoleFacts> Holes { get; init; } = [];
+
+    /// <summary>The stock chosen by a person; null takes the nearest in colour.</summary>
+    public string? StockId { get; init; }
+
+    public int HoleCount => Outline.Subpaths.Length - 1;
+
+    public double AreaMm2
+    {
+        get
+        {
+            double sum = 0;
+            foreach (var s in Outline.Subpaths) sum += Polygons.SignedArea(s.Flatten(Tolerances.Measure));
+            return sum;
+        }
+    }
+
+    /// <summary>Whether the path lies in the paper, but for <paramref name="tolerance"/> mm; what lies in a hole does not.</summary>
+    public bool Carries(VectorPath path, double tolerance = Tolerances.Carried)
+    {
+        if (!Outline.Bounds.Grown(tolerance).Holds(path.Bounds)) return false;
+        for (var i = 0; i < path.Subpaths.Length; i++)
+        {
+            var points = path.Rings[i];
+            for (var j = 0; j < points.Count; j++)
+            {
+                if (!Near(points[j]) || (j > 0 && !Near((points[j] + points[j - 1]) * 0.5))) return false;
+            }
+        }
+
+        return true;
+
+        bool Near(Point p) => Outline.Encloses(p) || Outline.DistanceTo(p) <= tolerance;
+    }
+}
+
+/// <summary>A path with an operation.</summary>
+public sealed record Line
+{
+    public required string Id { get; init; }
+    public required VectorPath Path { get; init; }
+    public required Operation Operation { get; init; }
+    public required string Look { get; init; }
+    public required Ink Ink { get; init; }
+    public required int Order { get; init; }
+
+    /// <summary>Why it has its operation.</summary>
+    public required string Why { get; init; }
+    public string Label { get; init; } = "";
+    public Face Face { get; init; } = Face.Outer;
+
+    /// <summary>The piece it lies in and travels with; null when it is loose.</summary>
+    public string? CarriedBy { get; init; }
+
+    public bool IsClosed => Path.IsClosed;
+}
+
+/// <summary>A picture that is printed on a piece. <see cref="Place"/> maps the unit square to mm.</summary>
+public sealed record Artwork(string Id, string MediaType, ImmutableArray<byte> Bytes, Affine Place, double Opacity, int Order, string? CarriedBy)
+{
+    public Box Bounds => VectorPath.Rectangle(0, 0, 1, 1).Transform(Place).Bounds;
+}
+
+/// <summary>
+/// A layered card as the application understands it. Immutable: <see cref="Edit.Apply"/> gives the next one, and shares what did not change.
+/// All lengths in mm, from the upper left corner of the page.
+/// </summary>
+public sealed record Design
+{
+    /// <summary>The version of the document format; raised when an older program could misread it.</summary>
+    public const int CurrentSchema = 1;
+
+    public int Schema { get; init; } = CurrentSchema;
+    public required double WidthMm { get; init; }
+    public required double HeightMm { get; init; }
+    public required ScaleFacts Scale { get; init; }
+
+    /// <summary>From bottom to top.</summary>
+    public ImmutableArray<Ply> Plies { get; init; } = [];
+    public ImmutableArray<Piece> Pieces { get; init; } = [];
+    public ImmutableArray<Line> Lines { get; init; } = [];
+    public ImmutableArray<Artwork> Artwork { get; init; } = [];
+    public ImmutableArray<Look> Looks { get; init; } = [];
+
+    /// <summary>What was left out or changed when the file was read.</summary>
+    public ImmutableArray<ReadingNote> Notes { get; init; } = [];
+
+    public Piece? Piece(string id) => Pieces.FirstOrDefault(p => p.Id == id);
+
+    public Line? Line(string id) => Lines.FirstOrDefault(l => l.Id == id);
+
+    public Look? LookOf(string key) => Looks.FirstOrDefault(l => l.Key == key);
+
+    /// <summary>The number of the ply from the bottom, from 1.</summary>
+    public int PlyNumber(string plyId)
+    {
+        for (var i = 0; i < Plies.Length; i++)
+            if (Plies[i].Id == plyId) return i + 1;
+        return 0;
+    }
+
+    public IEnumerable<Line> CarriedBy(string pieceId) => Lines.Where(l => l.CarriedBy == pieceId);
+
+    /// <summary>The box around all pieces and lines; the page where there are none.</summary>
+    public Box Extent
+    {
+        get
+        {
+            var box = Box.Empty;
+            foreach (var p in Pieces) box = box.With(p.Outline.Bounds);
+            foreach (var l in Lines) box = box.With(l.Path.Bounds);
+            foreach (var a in Artwork) box = box.With(a.Bounds);
+            return box.IsEmpty ? new(0, 0, WidthMm, HeightMm) : box;
+        }
+    }
+}

@@ -1,0 +1,212 @@
+using Falzkunst.Core.Reading;
+
+namespace Falzkunst.Core.Cards;
+
+/// <summary>
+/// A change to a design, as a record. <see cref="Apply"/> is pure: the design before stays as it is, which is what undo returns to.
+/// An edit that names something that is gone changes nothing there.
+/// </summary>
+public abstract record Edit
+{
+    /// <summary>What it did, for the history: "Score 3 lines".</summary>
+    public abstract string Describe(Design before);
+
+    public abstract Design Apply(Design design);
+
+    private protected static string Count(int n, string one) => n == 1 ? $"1 {one}" : $"{n} {one}s";
+}
+
+/// <summary>Gives lines an operation, one by one.</summary>
+public sealed record SetLineOperation(ImmutableArray<string> LineIds, Operation Operation) : Edit
+{
+    public override string Describe(Design before) => $"{Operation} {Count(LineIds.Length, "line")}";
+
+    public override Design Apply(Design design) => design with
+    {
+        Lines = [.. design.Lines.Select(l => LineIds.Contains(l.Id) ? l with { Operation = Operation, Why = "chosen by you" } : l)],
+    };
+}
+
+/// <summary>
+/// Gives everything of one look an operation: lines, outer edges, and holes that were drawn as outlines. A hole that is no longer cut becomes a line
+/// on its piece; its paper stays.
+/// </summary>
+public sealed record SetLookOperation(string LookKey, Operation Operation) : Edit
+{
+    private const string Reason = "chosen by you for this look";
+
+    public override string Describe(Design before) => $"{Operation}: {before.LookOf(LookKey)?.Describe() ?? "a look"}";
+
+    public override Design Apply(Design design)
+    {
+        var pieces = ImmutableArray.CreateBuilder<Piece>(design.Pieces.Length);
+        var lines = design.Lines.Select(l => l.Look == LookKey ? l with { Operation = Operation, Why = Reason } : l).ToList();
+        foreach (var piece in design.Pieces)
+        {
+            var p = piece.Look == LookKey ? piece with { OuterOperation = Operation } : piece;
+            if (p.Holes.IsEmpty)
+            {
+                if (piece.Look == LookKey) p = p with { HoleOperation = Operation };
+            }
+            else if (Operation != Operation.Cut && p.Holes.Any(h => h.Look == LookKey))
+            {
+                var keptPaths = ImmutableArray.CreateBuilder<Subpath>();
+                var kept = ImmutableArray.CreateBuilder<HoleFacts>();
+                keptPaths.Add(p.Outline.Subpaths[0]);
+                for (var i = 0; i < p.Holes.Length; i++)
+                {
+                    var hole = p.Outline.Subpaths[i + 1];
+                    if (p.Holes[i].Look != LookKey)
+                    {
+                        keptPaths.Add(hole);
+                        kept.Add(p.Holes[i]);
+                        continue;
+                    }
+
+                    lines.Add(new()
+                    {
+                        Id = $"{p.Id}-h{i + 1}",
+                        Path = new([hole]),
+                        Operation = Operation,
+                        Look = LookKey,
+                        Ink = p.Holes[i].Ink,
+                        Order = p.Order,
+                        Why = Reason,
+                        CarriedBy = p.Id,
+                    });
+                }
+
+                p = p with { Outline = new(keptPaths.ToImmutable()), Holes = kept.ToImmutable() };
+            }
+
+            pieces.Add(p);
+        }
+
+        return design with { Pieces = pieces.ToImmutable(), Lines = [.. lines] };
+    }
+}
+
+/// <summary>Gives the outer edge, the holes, or both of some pieces an operation.</summary>
+public sealed record SetOutlineOperation(ImmutableArray<string> PieceIds, Operation Operation, bool Outer, bool Holes) : Edit
+{
+    public override string Describe(Design before) => $"{Operation} {(Outer && Holes ? "outlines" : Outer ? "outer edges" : "holes")} of {Count(PieceIds.Length, "piece")}";
+
+    public override Design Apply(Design design) => design with
+    {
+        Pieces = [.. design.Pieces.Select(p => PieceIds.Contains(p.Id)
+            ? p with { OuterOperation = Outer ? Operation : p.OuterOperation, HoleOperation = Holes ? Operation : p.HoleOperation }
+            : p)],
+    };
+}
+
+/// <summary>Makes folds shorter so that they stop short of the edge of their piece.</summary>
+public sealed record SetFoldsBack(ImmutableArray<string> LineIds, Length Setback) : Edit
+{
+    public override string Describe(Design before) => $"Shorten {Count(LineIds.Length, "fold")}";
+
+    public override Design Apply(Design design) => design with
+    {
+        Lines = [.. design.Lines.Select(l => LineIds.Contains(l.Id) && l.CarriedBy is { } id && design.Piece(id) is { } piece
+            ? l with { Path = Folds.SetBack(l.Path, piece, Setback.Mm) }
+            : l)],
+    };
+}
+
+/// <summary>Removes lines and pieces. What a removed piece carried goes with it.</summary>
+public sealed record Remove(ImmutableArray<string> Ids) : Edit
+{
+    public override string Describe(Design before) => $"Remove {Count(Ids.Length, "item")}";
+
+    public override Design Apply(Design design)
+    {
+        var pieces = design.Pieces.RemoveAll(p => Ids.Contains(p.Id));
+        var plies = design.Plies.RemoveAll(ply => pieces.All(p => p.PlyId != ply.Id));
+        return design with
+        {
+            Pieces = pieces,
+            Plies = plies,
+            Lines = design.Lines.RemoveAll(l => Ids.Contains(l.Id) || (l.CarriedBy is { } by && Ids.Contains(by))),
+            Artwork = design.Artwork.RemoveAll(a => Ids.Contains(a.Id) || (a.CarriedBy is { } by && Ids.Contains(by))),
+        };
+    }
+}
+
+/// <summary>Moves a ply to another place in the stack; 0 is the bottom.</summary>
+public sealed record MovePly(string PlyId, int To) : Edit
+{
+    public override string Describe(Design before) => $"Move ply “{before.Plies.FirstOrDefault(p => p.Id == PlyId)?.Label}”";
+
+    public override Design Apply(Design design)
+    {
+        var ply = design.Plies.FirstOrDefault(p => p.Id == PlyId);
+        if (ply is null) return design;
+        var rest = design.Plies.Remove(ply);
+        return design with { Plies = rest.Insert(Math.Clamp(To, 0, rest.Length), ply) };
+    }
+}
+
+/// <summary>Puts pieces on another ply.</summary>
+public sealed record PutOnPly(ImmutableArray<string> PieceIds, string PlyId) : Edit
+{
+    public override string Describe(Design before) => $"Put {Count(PieceIds.Length, "piece")} on “{before.Plies.FirstOrDefault(p => p.Id == PlyId)?.Label}”";
+
+    public override Design Apply(Design design)
+    {
+        if (design.Plies.All(p => p.Id != PlyId)) return design;
+        var pieces = design.Pieces.Select(p => PieceIds.Contains(p.Id) ? p with { PlyId = PlyId } : p).ToImmutableArray();
+        return design with { Pieces = pieces, Plies = design.Plies.RemoveAll(ply => pieces.All(p => p.PlyId != ply.Id)) };
+    }
+}
+
+/// <summary>Gives a piece or a ply another name.</summary>
+public sealed record Rename(string Id, string Label) : Edit
+{
+    public override string Describe(Design before) => $"Name “{Label}”";
+
+    public override Design Apply(Design design) => design with
+    {
+        Pieces = [.. design.Pieces.Select(p => p.Id == Id ? p with { Label = Label } : p)],
+        Plies = [.. design.Plies.Select(p => p.Id == Id ? p with { Label = Label } : p)],
+    };
+}
+
+/// <summary>Sends pieces to a stock; an empty id goes back to matching by colour.</summary>
+public sealed record AssignStock(ImmutableArray<string> PieceIds, string StockId) : Edit
+{
+    public override string Describe(Design before) => $"Change the stock of {Count(PieceIds.Length, "piece")}";
+
+    public override Design Apply(Design design) => design with
+    {
+        Pieces = [.. design.Pieces.Select(p => PieceIds.Contains(p.Id) ? p with { StockId = StockId.Length == 0 ? null : StockId } : p)],
+    };
+}
+
+/// <summary>
+/// Settles how many pixels of the file make an inch, and rescales everything to it.
+/// At 72 instead of 96, everything becomes a third larger.
+/// </summary>
+public sealed record SetScale(double PxPerInch) : Edit
+{
+    public override string Describe(Design before) => string.Create(CultureInfo.InvariantCulture, $"Size at {PxPerInch:0.##} pixels in an inch");
+
+    public override Design Apply(Design design)
+    {
+        var by = Affine.Scale(design.Scale.PxPerInch / PxPerInch, design.Scale.PxPerInch / PxPerInch);
+        var factor = by.A;
+        return design with
+        {
+            WidthMm = design.WidthMm * factor,
+            HeightMm = design.HeightMm * factor,
+            Scale = new(PxPerInch, true, string.Create(CultureInfo.InvariantCulture, $"chosen by you: {PxPerInch:0.##} pixels in an inch")),
+            Pieces = [.. design.Pieces.Select(p => p with { Outline = p.Outline.Transform(by), Ink = Scaled(p.Ink), Holes = [.. p.Holes.Select(h => h with { Ink = Scaled(h.Ink) })] })],
+            Lines = [.. design.Lines.Select(l => l with { Path = l.Path.Transform(by), Ink = Scaled(l.Ink) })],
+            Artwork = [.. design.Artwork.Select(a => a with { Place = a.Place.Then(by) })],
+            Notes = [.. design.Notes.Select(n => n with { At = n.At * factor })],
+        };
+
+        Ink Scaled(Ink ink) => ink.Stroke is not { } s ? ink : ink with
+        {
+            Stroke = s with { WidthMm = s.WidthMm * factor, DashesMm = [.. s.DashesMm.Select(d => d * factor)], DashOffsetMm = s.DashOffsetMm * factor },
+        };
+    }
+}

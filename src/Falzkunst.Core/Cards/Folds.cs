@@ -1,0 +1,86 @@
+namespace Falzkunst.Core.Cards;
+
+/// <summary>How a straight open line lies across its piece: how far its ends stop short of the piece's edge along its own direction, in mm.</summary>
+public sealed record FoldSpan(double ShortAtStartMm, double ShortAtEndMm, double LengthMm)
+{
+    public double MostShortMm => Math.Max(ShortAtStartMm, ShortAtEndMm);
+
+    public double LeastShortMm => Math.Min(ShortAtStartMm, ShortAtEndMm);
+}
+
+/// <summary>Tells folds by their shape.</summary>
+public static class Folds
+{
+    /// <summary>A fold stops this far from the edge unless the settings say otherwise, so that the paper does not tear there.</summary>
+    public const double DefaultSetbackMm = 1.5;
+
+    /// <summary>A line that stops no farther from the edges than this reaches them.</summary>
+    public const double ReachesMm = 3;
+
+    /// <summary>Whether an open line is straight: nowhere farther from its chord than 0.2 mm or 0.4 % of its length.</summary>
+    public static bool IsStraight(VectorPath path, out Point from, out Point to)
+    {
+        from = to = default;
+        if (path.Subpaths.Length != 1 || path.Subpaths[0].Closed) return false;
+        var points = path.Rings[0];
+        (from, to) = (points[0], points[^1]);
+        var allowed = Math.Max(0.2, 0.004 * from.DistanceTo(to));
+        foreach (var p in points)
+            if (p.DistanceToSegment(from, to) > allowed) return false;
+        return from.DistanceTo(to) > 1;
+    }
+
+    /// <summary>
+    /// How the line spans the piece, or null when it is not straight, runs along the edge instead of across, or is shorter than half of the way across.
+    /// </summary>
+    public static FoldSpan? SpanOf(VectorPath line, Piece piece)
+    {
+        if (!IsStraight(line, out var a, out var b)) return null;
+        var length = a.DistanceTo(b);
+        var along = (b - a) * (1 / length);
+        var middle = (a + b) * 0.5;
+        // A fold has paper on both sides; a line along the edge is something else.
+        if (!piece.Outline.Encloses(middle) || piece.Outline.DistanceTo(middle) < Math.Min(1, length / 20)) return null;
+        double back = Exit(piece, middle, along * -1), on = Exit(piece, middle, along);
+        if (back + on < 10 || length < 0.5 * (back + on)) return null;
+        return new(Math.Max(0, back - length / 2), Math.Max(0, on - length / 2), length);
+    }
+
+    /// <summary>How far from a point inside to the first edge in a direction.</summary>
+    private static double Exit(Piece piece, Point from, Point direction)
+    {
+        var best = double.PositiveInfinity;
+        foreach (var ring in piece.Outline.Rings)
+        {
+            for (int i = 0, j = ring.Count - 1; i < ring.Count; j = i++)
+            {
+                var edge = ring[i] - ring[j];
+                var d = direction.Cross(edge);
+                if (Math.Abs(d) < 1e-12) continue;
+                var w = ring[j] - from;
+                double t = w.Cross(edge) / d, u = w.Cross(direction) / d;
+                if (t > 1e-9 && u is >= -1e-9 and <= 1 + 1e-9) best = Math.Min(best, t);
+            }
+        }
+
+        return double.IsFinite(best) ? best : 0;
+    }
+
+    /// <summary>The straight line, made shorter so that it stops <paramref name="setbackMm"/> from the piece's edge at both ends.</summary>
+    public static VectorPath SetBack(VectorPath line, Piece piece, double setbackMm)
+    {
+        if (!IsStraight(line, out var a, out var b) || SpanOf(line, piece) is not { } span) return line;
+        var along = (b - a) * (1 / a.DistanceTo(b));
+        var start = a + along * Math.Max(0, setbackMm - SignedShort(piece, a, along, span.ShortAtStartMm));
+        var end = b - along * Math.Max(0, setbackMm - SignedShort(piece, b, along * -1, span.ShortAtEndMm));
+        return VectorPath.Polyline(start, end);
+    }
+
+    /// <summary>Negative where the end sticks out of the piece.</summary>
+    private static double SignedShort(Piece piece, Point end, Point inward, double shortMm)
+    {
+        if (piece.Outline.Encloses(end)) return shortMm;
+        var inside = end + inward * 5;
+        return piece.Outline.Encloses(inside) ? Exit(piece, inside, inward * -1) - 5 : 0;
+    }
+}

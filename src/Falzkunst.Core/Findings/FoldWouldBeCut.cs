@@ -1,0 +1,23 @@
+using Falzkunst.Core.Cards;
+
+namespace Falzkunst.Core.Findings;
+
+/// <summary>
+/// A straight open line that runs (almost) from edge to edge of its piece and would be cut. When: its ends stop short of the edges by no more than
+/// 12 % of its length, at most 15 mm. Why: it would part the card in two. Remedy: make it a score.
+/// </summary>
+internal static class FoldWouldBeCut
+{
+    public static IEnumerable<Finding> In(FindingContext c)
+    {
+        foreach (var line in c.Design.Lines.Where(l => l is { Operation: Operation.Cut, CarriedBy: not null }))
+        {
+            if (!Folds.IsStraight(line.Path, out var a, out var b) || c.Design.Piece(line.CarriedBy!) is not { } piece) continue;
+            if (Folds.SpanOf(line.Path, piece) is not { } span || span.MostShortMm > Math.Min(15, Math.Max(Folds.ReachesMm, 0.12 * span.LengthMm))) continue;
+            var name = line.Label.Length > 0 ? $"“{line.Label}”" : "A fold";
+            yield return new("fold-cut", Severity.Stop, (a + b) * 0.5,
+                $"{name} on {piece.Label} would be cut: it is straight and runs from edge to edge, so the piece would fall in two.",
+                [line.Id, piece.Id], new("Make it a score", new SetLineOperation([line.Id], Operation.Score)));
+        }
+    }
+}

@@ -1,0 +1,96 @@
+using Falzkunst.Core.Cards;
+
+namespace Falzkunst.Core.Layout;
+
+/// <summary>What a layout of a docket is made with.</summary>
+public sealed record LayoutSettings(int Copies, double GapMm, int Seed, TimeSpan Time)
+{
+    public static LayoutSettings For(int copies) => new(copies, 2, 1, TimeSpan.FromSeconds(6));
+}
+
+/// <summary>A piece on a sheet.</summary>
+public sealed record PlacedPiece(string PieceId, int Copy, Affine ToSheet);
+
+/// <summary>What lies on one sheet of a stock.</summary>
+public sealed record SheetPlan(string StockId, string StockName, SheetSize Size, ImmutableArray<PlacedPiece> Pieces, double Utilisation);
+
+/// <summary>All sheets of a docket, with what could not be laid out.</summary>
+public sealed record DocketLayout(int Copies, double GapMm, ImmutableArray<SheetPlan> Sheets, ImmutableArray<Unplaced> Unplaced)
+{
+    public double Utilisation
+    {
+        get
+        {
+            var area = Sheets.Sum(s => s.Size.WidthMm * s.Size.HeightMm);
+            return area > 0 ? Sheets.Sum(s => s.Utilisation * s.Size.WidthMm * s.Size.HeightMm) / area : 0;
+        }
+    }
+}
+
+/// <param name="Best">The best so far of the stocks that are finished or under way.</param>
+public sealed record LayoutProgress(double Fraction, string Text, DocketLayout Best);
+
+/// <summary>Lays out a whole docket: every piece of every copy on the sheets of its stock.</summary>
+public static class SheetPlans
+{
+    /// <summary>
+    /// One request to the engine for each stock, one after the other; the time is shared by the number of pieces. Cancelled, it gives the best so far.
+    /// </summary>
+    public static DocketLayout LayOut(Design design, IReadOnlyList<Stock> drawer, LayoutSettings settings, TimeProvider clock, IProgress<LayoutProgress>? progress = null, CancellationToken cancel = default)
+    {
+        var sheets = ImmutableArray.CreateBuilder<SheetPlan>();
+        var unplaced = ImmutableArray.CreateBuilder<Unplaced>();
+        var byStock = design.Pieces.GroupBy(p => Stocks.For(p, drawer)).ToList();
+        var done = 0;
+        foreach (var group in byStock)
+        {
+            var stock = group.Key;
+            if (stock is null)
+            {
+                unplaced.AddRange(group.SelectMany(p => Enumerable.Range(1, settings.Copies).Select(c => new Unplaced(p.Id, c, "there is no stock in the drawer"))));
+                continue;
+            }
+
+            var share = (double)group.Count() / design.Pieces.Length;
+            var request = RequestFor(stock, group, settings) with { Time = settings.Time * share };
+            var before = sheets.ToImmutable();
+            var relay = progress is null ? null : new Relay<NestProgress>(p => progress.Report(new(
+                Math.Min(1, (done + p.Fraction * group.Count()) / design.Pieces.Length), $"{stock.Name}: {p.Text}",
+                new(settings.Copies, settings.GapMm, p.Best is null ? before : before.AddRange(Plans(stock, request, p.Best)), unplaced.ToImmutable()))));
+            var result = NestEngine.Run(request, clock, relay, cancel);
+            sheets.AddRange(Plans(stock, request, result));
+            unplaced.AddRange(result.Unplaced);
+            done += group.Count();
+        }
+
+        return new(settings.Copies, settings.GapMm, sheets.ToImmutable(), unplaced.ToImmutable());
+    }
+
+    /// <summary>What the engine is asked for one stock; also what an independent check of the result needs.</summary>
+    public static NestRequest RequestFor(Stock stock, IEnumerable<Piece> pieces, LayoutSettings settings) => new(
+        settings.GapMm,
+        [.. stock.Sheets.Select((s, i) => new NestSheet($"{i}", s.WidthMm, s.HeightMm, s.MarginMm, s.Count, []))],
+        [.. pieces.Select(p => new NestPiece(p.Id, p.Outline, settings.Copies))])
+    {
+        Seed = settings.Seed,
+        Time = settings.Time,
+    };
+
+    private static IEnumerable<SheetPlan> Plans(Stock stock, NestRequest request, NestResult result)
+    {
+        var areas = request.Pieces.ToDictionary(p => p.Id, p => Regions.Region.Of(p.Path).AreaMm2);
+        for (var i = 0; i < result.SheetIds.Length; i++)
+        {
+            var size = stock.Sheets[int.Parse(result.SheetIds[i], CultureInfo.InvariantCulture)];
+            var on = result.Placements.Where(p => p.Sheet == i).ToList();
+            yield return new(stock.Id, stock.Name, size, [.. on.Select(p => new PlacedPiece(p.Piece, p.Copy, p.ToSheet))],
+                on.Sum(p => areas[p.Piece]) / (size.WidthMm * size.HeightMm));
+        }
+    }
+
+    /// <summary>Reports at once, on the thread that works; the framework's own class would post each report elsewhere, out of order.</summary>
+    private sealed class Relay<T>(Action<T> to) : IProgress<T>
+    {
+        public void Report(T value) => to(value);
+    }
+}

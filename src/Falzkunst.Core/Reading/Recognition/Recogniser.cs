@@ -1,0 +1,349 @@
+using System.Text.RegularExpressions;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Regions;
+
+namespace Falzkunst.Core.Reading.Recognition;
+
+/// <summary>
+/// Turns a drawing into pieces and lines, each with the reason for what it became. Filled shapes are pieces, stacked by paint order; where nothing is
+/// filled, the outermost closed outlines are pieces and closed ones inside are holes. What is open is a line, carried by the piece that holds it.
+/// Costs about n log n in the items; a region with crossing edges costs more (see <see cref="Region"/>).
+/// </summary>
+public sealed partial class Recogniser
+{
+    private const double StrokeOfRowMm = 12;
+
+    private readonly Drawing _drawing;
+    private readonly CancellationToken _cancel;
+    private readonly List<Piece> _pieces = [];
+    private readonly List<Line> _lines = [];
+    private readonly List<Artwork> _artwork = [];
+    private readonly List<Ply> _plies = [];
+    private readonly Dictionary<string, Look> _looks = [];
+    private readonly Dictionary<string, string> _layerOf = [];
+
+    private Recogniser(Drawing drawing, CancellationToken cancel) => (_drawing, _cancel) = (drawing, cancel);
+
+    /// <summary>Recognises a drawing. Deterministic; ids are stable from one reading of the same file to the next.</summary>
+    public static Design Recognise(Drawing drawing, CancellationToken cancel = default) => new Recogniser(drawing, cancel).Run();
+
+    private Design Run()
+    {
+        var parts = new IReadOnlyList<VectorPath>[_drawing.Items.Length];
+        var anyFilled = false;
+        for (var i = 0; i < parts.Length; i++)
+        {
+            _cancel.ThrowIfCancellationRequested();
+            parts[i] = _drawing.Items[i] is DrawnPath { Ink.Fill: not null } d ? Region.Parts(d.Path, d.Ink.Rule) : [];
+            anyFilled |= parts[i].Count > 0;
+        }
+
+        var closed = new List<Outline>();
+        var open = new List<(DrawnPath Item, VectorPath Path, int Order)>();
+        for (var i = 0; i < parts.Length; i++)
+        {
+            switch (_drawing.Items[i])
+            {
+                case DrawnPicture picture:
+                    _artwork.Add(new($"a{_artwork.Count + 1}", picture.MediaType, picture.Bytes, picture.Place, picture.Opacity, i, null));
+                    break;
+                case DrawnPath item when parts[i].Count > 0:
+                    foreach (var part in parts[i]) AddPiece(item, part, i, "a filled shape");
+                    break;
+                case DrawnPath { Ink.Stroke: not null } item:
+                    foreach (var sub in item.Path.Subpaths)
+                    {
+                        var path = new VectorPath([sub]);
+                        if (IsOutline(sub) && !anyFilled) closed.Add(new(item, new([sub with { Closed = true }]), i));
+                        else open.Add((item, path, i));
+                    }
+
+                    break;
+            }
+        }
+
+        if (closed.Count > 0) NestOutlines(closed);
+        Stack();
+        AddLines(open);
+        CarryArtwork();
+        return new()
+        {
+            WidthMm = _drawing.WidthMm,
+            HeightMm = _drawing.HeightMm,
+            Scale = _drawing.Scale,
+            Plies = [.. _plies],
+            Pieces = [.. _pieces],
+            Lines = [.. _lines],
+            Artwork = [.. _artwork],
+            Looks = [.. _looks.Values],
+            Notes = _drawing.Notes,
+        };
+    }
+
+    private sealed record Outline(DrawnPath Item, VectorPath Path, int Order);
+
+    /// <summary>Closed, or with ends so close that they are meant to meet, and with some area.</summary>
+    private static bool IsOutline(Subpath sub) =>
+        sub.Segments.Length > 0 && (sub.Closed || sub.Start.DistanceTo(sub.End) <= Tolerances.Closes)
+        && sub.Flatten() is { Count: >= 3 } ring && Math.Abs(Polygons.SignedArea(ring)) > 0.01;
+
+    private string LookOf(Ink ink, string layer, bool closed)
+    {
+        var look = Look.Of(ink, layer, closed);
+        _looks.TryAdd(look.Key, look);
+        return look.Key;
+    }
+
+    private Piece AddPiece(DrawnPath item, VectorPath outline, int order, string why)
+    {
+        var piece = new Piece
+        {
+            Id = $"p{_pieces.Count + 1}",
+            Label = "",
+            PlyId = "",
+            Outline = outline,
+            Colour = (item.Ink.Fill ?? new Colour(250, 250, 247)) with { Alpha = 1 },
+            Look = LookOf(item.Ink, item.Layer, true),
+            Ink = item.Ink,
+            Order = order,
+            Why = why,
+        };
+        _layerOf[piece.Id] = item.Layer;
+        _pieces.Add(piece with { Label = GivenName(item.Name) ?? GivenName(item.Layer) ?? "" });
+        return piece;
+    }
+
+    /// <summary>Outlines without fill: even depth of nesting is paper, odd depth is a hole of the outline around it.</summary>
+    private void NestOutlines(List<Outline> outlines)
+    {
+        var areas = outlines.Select(o => Math.Abs(Polygons.SignedArea(o.Path.Rings[0]))).ToArray();
+        var byArea = Enumerable.Range(0, outlines.Count).OrderByDescending(i => areas[i]).ThenBy(i => i).ToArray();
+        var grid = new BoxGrid<int>(20);
+        var depth = new int[outlines.Count];
+        var parent = new int[outlines.Count];
+        var twins = new bool[outlines.Count];
+        foreach (var i in byArea)
+        {
+            _cancel.ThrowIfCancellationRequested();
+            parent[i] = -1;
+            foreach (var j in grid.Touching(outlines[i].Path.Bounds).Distinct())
+            {
+                if (twins[j] || !Inside(outlines[i].Path, outlines[j].Path)) continue;
+                // The same outline once more is no hole; it is kept as a line, and found as doubled.
+                if (areas[i] > 0.98 * areas[j] && PathLikeness.Same(outlines[i].Path, outlines[j].Path)) twins[i] = true;
+                if (parent[i] < 0 || areas[j] < areas[parent[i]]) parent[i] = j;
+            }
+
+            depth[i] = parent[i] < 0 ? 0 : depth[parent[i]] + 1;
+            grid.Add(outlines[i].Path.Bounds, i);
+        }
+
+        var holes = Enumerable.Range(0, outlines.Count).Where(i => depth[i] % 2 == 1 && !twins[i]).ToLookup(i => parent[i]);
+        for (var i = 0; i < outlines.Count; i++)
+        {
+            var o = outlines[i];
+            if (twins[i])
+            {
+                AddLine(o.Item, o.Path, o.Order, Operation.Cut, "the same outline a second time");
+                continue;
+            }
+
+            if (depth[i] % 2 == 1) continue;
+            var outer = Clockwise(o.Path, true);
+            var inner = holes[i].ToList();
+            var why = depth[i] == 0 ? "an outermost closed outline" : "a closed outline inside a hole";
+            AddPiece(o.Item, new([outer, .. inner.Select(h => Clockwise(outlines[h].Path, false))]), o.Order, why);
+            _pieces[^1] = _pieces[^1] with
+            {
+                Holes = [.. inner.Select(h => new HoleFacts(LookOf(outlines[h].Item.Ink, outlines[h].Item.Layer, true), outlines[h].Item.Ink))],
+            };
+        }
+    }
+
+    private static Subpath Clockwise(VectorPath ring, bool clockwise) =>
+        Polygons.SignedArea(ring.Rings[0]) > 0 == clockwise ? ring.Subpaths[0] : ring.Subpaths[0].Reverse();
+
+    private static bool Inside(VectorPath inner, VectorPath outer)
+    {
+        if (!outer.Bounds.Grown(Tolerances.Doubled).Holds(inner.Bounds)) return false;
+        foreach (var p in inner.Rings[0])
+            if (!outer.Encloses(p) && outer.DistanceTo(p) > Tolerances.Doubled) return false;
+        return true;
+    }
+
+    /// <summary>
+    /// Plies by paint order, the same look together: a piece joins the ply of its look unless something of another look lies between, that is, on a
+    /// higher ply and under the piece.
+    /// </summary>
+    private void Stack()
+    {
+        const int MostPlies = 60;
+        var plyOfLook = new Dictionary<string, int>();
+        var boxes = new List<BoxGrid<Box>>();
+        for (var i = 0; i < _pieces.Count; i++)
+        {
+            var piece = _pieces[i];
+            var box = piece.Outline.Bounds.Grown(-0.01);
+            var key = piece.Ink.Fill is null ? "outline" : piece.Ink.Fill.Value.Hex;
+            var at = plyOfLook.GetValueOrDefault(key, -1);
+            // With very many looks the stack is a picture, not a card; then a look is a ply.
+            if (at >= 0 && boxes.Count < MostPlies)
+            {
+                for (var above = at + 1; above < boxes.Count; above++)
+                {
+                    if (!boxes[above].Touching(box).Any()) continue;
+                    at = -1;
+                    break;
+                }
+
+                if (at >= 0 && piece.Ink.Fill is null && boxes[at].Touching(box).Any()) at = -1;
+            }
+
+            if (at < 0)
+            {
+                at = boxes.Count;
+                boxes.Add(new(10));
+                plyOfLook[key] = at;
+                _plies.Add(new($"y{at + 1}", "", piece.Colour));
+            }
+
+            boxes[at].Add(box, box);
+            _pieces[i] = piece with { PlyId = _plies[at].Id };
+        }
+
+        NameThem();
+    }
+
+    private void NameThem()
+    {
+        var counts = new Dictionary<string, int>();
+        for (var y = 0; y < _plies.Count; y++)
+        {
+            var ply = _plies[y];
+            var colour = ColourNames.Of(ply.Colour);
+            var name = char.ToUpperInvariant(colour[0]) + colour[1..];
+            _plies[y] = ply with { Label = name };
+        }
+
+        var byPly = _pieces.Select((p, i) => (p, i)).GroupBy(t => t.p.PlyId, StringComparer.Ordinal);
+        foreach (var group in byPly)
+        {
+            var y = _plies.FindIndex(p => p.Id == group.Key);
+            var names = group.Select(t => t.p.Label).Where(n => n.Length > 0).Distinct().ToList();
+            if (names.Count == 1) _plies[y] = _plies[y] with { Label = names[0] };
+        }
+
+        for (var i = 0; i < _pieces.Count; i++)
+        {
+            var label = _pieces[i].Label.Length > 0 ? _pieces[i].Label : _plies.First(p => p.Id == _pieces[i].PlyId).Label;
+            var n = counts[label] = counts.GetValueOrDefault(label) + 1;
+            _pieces[i] = _pieces[i] with { Label = n == 1 ? label : $"{label} {n}" };
+        }
+    }
+
+    private void AddLines(List<(DrawnPath Item, VectorPath Path, int Order)> open)
+    {
+        var grid = new BoxGrid<Piece>(20);
+        foreach (var piece in _pieces) grid.Add(piece.Outline.Bounds.Grown(Tolerances.Carried), piece);
+        // Outlines met twice were added as lines before there were plies; they are carried like all others.
+        for (var i = 0; i < _lines.Count; i++) _lines[i] = _lines[i] with { CarriedBy = Carrier(grid, _lines[i].Path, _lines[i].Order, "")?.Id };
+        var used = new bool[open.Count];
+        foreach (var row in StrokeRows.Find(open.Select(o => (o.Path, LookOf(o.Item.Ink, o.Item.Layer, false))).ToList(), StrokeOfRowMm))
+        {
+            foreach (var i in row.Members) used[i] = true;
+            var (item, _, order) = open[row.Members[0]];
+            AddLine(item, row.Joined, order, Operation.Score, $"{row.Members.Count} little strokes on one straight line, joined", Carrier(grid, row.Joined, order, item.Layer)?.Id);
+        }
+
+        for (var i = 0; i < open.Count; i++)
+        {
+            if (used[i]) continue;
+            if (i % 64 == 0) _cancel.ThrowIfCancellationRequested();
+            var (item, path, order) = open[i];
+            var carrier = Carrier(grid, path, order, item.Layer);
+            var (operation, why) = Propose(item, path, carrier);
+            AddLine(item, path, order, operation, why, carrier?.Id);
+        }
+
+        _lines.Sort((a, b) => a.Order.CompareTo(b.Order));
+        for (var i = 0; i < _lines.Count; i++) _lines[i] = _lines[i] with { Id = $"l{i + 1}" };
+    }
+
+    private void AddLine(DrawnPath item, VectorPath path, int order, Operation operation, string why, string? carriedBy = null) => _lines.Add(new()
+    {
+        Id = "",
+        Label = GivenName(item.Name) ?? "",
+        Path = path,
+        Operation = operation,
+        Look = LookOf(item.Ink, item.Layer, path.IsClosed),
+        Ink = item.Ink,
+        Order = order,
+        Why = why,
+        CarriedBy = carriedBy,
+    });
+
+    /// <summary>Of the pieces that hold the path: one of its own layer first, then the one painted last before it, then the smallest.</summary>
+    private Piece? Carrier(BoxGrid<Piece> grid, VectorPath path, int order, string layer) => grid.Touching(path.Bounds)
+        .Distinct()
+        .Where(p => p.Carries(path))
+        .OrderByDescending(p => layer.Length > 0 && _layerOf.GetValueOrDefault(p.Id) == layer && p.Order < order)
+        .ThenByDescending(p => p.Order < order ? p.Order : -1)
+        .ThenBy(p => p.Outline.Bounds.Area)
+        .FirstOrDefault();
+
+    private static (Operation Operation, string Why) Propose(DrawnPath item, VectorPath path, Piece? carrier)
+    {
+        if (Named(item.Name) is { } byName) return (byName.Operation, $"it is called “{byName.Word}”");
+        if (Named(item.Layer) is { } byLayer) return (byLayer.Operation, $"its layer is called “{byLayer.Word}”");
+        if (path.IsClosed) return (Operation.Cut, "closed; everything starts as a cut");
+        if (item.Ink.Stroke is { DashesMm.IsEmpty: false }) return (Operation.Score, "open and dashed");
+        if (carrier is not null && Folds.SpanOf(path, carrier) is { MostShortMm: <= Folds.ReachesMm })
+            return (Operation.Score, $"open, straight, reaches both edges of {(carrier.Label.Length > 0 ? carrier.Label : "its piece")}");
+        return (Operation.Cut, "open; everything starts as a cut");
+    }
+
+    private static (Operation Operation, string Word)? Named(string name)
+    {
+        if (name.Length == 0) return null;
+        foreach (Match word in Words().Matches(name))
+        {
+            Operation? found = word.Value.ToLowerInvariant() switch
+            {
+                "fold" or "folds" or "score" or "scores" or "crease" or "creases" or "mountain" or "valley" => Operation.Score,
+                "perforate" or "perforation" or "perf" => Operation.Perforate,
+                "foil" or "foiled" => Operation.Foil,
+                "draw" or "drawn" or "pen" or "pens" or "writing" => Operation.Draw,
+                "deboss" or "emboss" => Operation.Deboss,
+                _ => null,
+            };
+            if (found is { } operation) return (operation, name);
+        }
+
+        return null;
+    }
+
+    private void CarryArtwork()
+    {
+        for (var i = 0; i < _artwork.Count; i++)
+        {
+            var box = _artwork[i].Bounds;
+            var middle = box.Centre;
+            // A picture may hang over the edge of its piece; its middle tells where it belongs.
+            var carrier = _pieces.Where(p => p.Outline.Encloses(middle)).OrderByDescending(p => p.Order < _artwork[i].Order ? p.Order : -1).FirstOrDefault();
+            _artwork[i] = _artwork[i] with { CarriedBy = carrier?.Id };
+        }
+    }
+
+    /// <summary>A name that a person gave, not one that a program counted up ("path1234", "Vector 7").</summary>
+    private static string? GivenName(string name)
+    {
+        var trimmed = name.Trim();
+        return trimmed.Length is 0 or > 60 || Counted().IsMatch(trimmed) ? null : char.ToUpperInvariant(trimmed[0]) + trimmed[1..].Replace('_', ' ').Replace('-', ' ');
+    }
+
+    [GeneratedRegex(@"^(svg|path|rect|circle|ellipse|line|polygon|polyline|g|group|layer|vector|shape|union|subtract|use|image|use|icon|_)?[\s_\-\.]*[\d\s_\-\.]*$", RegexOptions.IgnoreCase, 100)]
+    private static partial Regex Counted();
+
+    [GeneratedRegex("[A-Z]?[a-z]+|[A-Z]+", RegexOptions.None, 100)]
+    private static partial Regex Words();
+}

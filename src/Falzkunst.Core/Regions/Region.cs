@@ -1,0 +1,191 @@
+using NetTopologySuite.Geometries;
+using NetTopologySuite.Geometries.Utilities;
+using NetTopologySuite.Operation.Overlay;
+using NetTopologySuite.Operation.OverlayNG;
+using NetTopologySuite.Operation.Polygonize;
+using NetTopologySuite.Operation.Buffer;
+using Point = Falzkunst.Core.Shapes.Point;
+
+namespace Falzkunst.Core.Regions;
+
+/// <summary>
+/// An area of the plane with straight edges, valid in the sense of the OGC. The only place that knows the geometry library. Curves are taken at
+/// <see cref="Tolerances.Flatten"/>; operations are robust (they fall back from floating to snapping to a fixed grid, the library's "robust" overlay).
+/// Immutable; operations cost about n log n in the vertices.
+/// </summary>
+public sealed class Region
+{
+    private static readonly GeometryFactory Factory = new(new PrecisionModel(PrecisionModels.Floating));
+    private readonly Geometry _shape;
+
+    private Region(Geometry shape) => _shape = shape;
+
+    public static Region Empty { get; } = new(Factory.CreatePolygon());
+
+    public bool IsEmpty => _shape.IsEmpty;
+
+    public double AreaMm2 => _shape.Area;
+
+    public Box Bounds => _shape.IsEmpty
+        ? Box.Empty
+        : new(_shape.EnvelopeInternal.MinX, _shape.EnvelopeInternal.MinY, _shape.EnvelopeInternal.MaxX, _shape.EnvelopeInternal.MaxY);
+
+    /// <summary>The area that a path encloses by the even-odd rule; all its subpaths count as closed.</summary>
+    public static Region Of(VectorPath path, double tolerance = Tolerances.Flatten)
+    {
+        var rings = path.Subpaths.Select(s => s.Flatten(tolerance)).Where(r => r.Count >= 3).ToList();
+        return rings.Count == 0 ? Empty : new(Polygons.AnyCrossing(rings) ? FromCrossing(rings, FillRule.EvenOdd) : FromClean(rings));
+    }
+
+    /// <summary>
+    /// The physical parts of a filled path: each has one outer subpath (clockwise on the screen) and its holes (counter-clockwise), largest first.
+    /// Where no edges cross, the curves are kept exactly as they are; otherwise the part is made of chords within <see cref="Tolerances.Flatten"/>.
+    /// Parts without area are left out.
+    /// </summary>
+    public static IReadOnlyList<VectorPath> Parts(VectorPath path, FillRule rule)
+    {
+        var flat = new List<List<Point>>(path.Subpaths.Length);
+        var kept = new List<Subpath>(path.Subpaths.Length);
+        foreach (var sub in path.Subpaths)
+        {
+            var ring = sub.Flatten();
+            if (ring.Count < 3 || Math.Abs(Polygons.SignedArea(ring)) < 1e-9) continue;
+            flat.Add(ring);
+            kept.Add(sub);
+        }
+
+        if (flat.Count == 0) return [];
+        if (Polygons.AnyCrossing(flat)) return new Region(FromCrossing(flat, rule)).ToPaths();
+        if (flat.Count == 1) return [new([Oriented(kept[0], flat[0], true)])];
+        return Nest(flat, rule)
+            .Select(g => new VectorPath([Oriented(kept[g.Outer], flat[g.Outer], true), .. g.Holes.Select(h => Oriented(kept[h], flat[h], false))]))
+            .ToList();
+    }
+
+    /// <summary>The area as paths of straight edges, one for each connected part, largest first, oriented as in <see cref="Parts"/>.</summary>
+    public IReadOnlyList<VectorPath> ToPaths()
+    {
+        var parts = new List<(double Area, VectorPath Path)>();
+        foreach (var p in Polygonal(_shape))
+        {
+            var subs = ImmutableArray.CreateBuilder<Subpath>(1 + p.NumInteriorRings);
+            subs.Add(ToSubpath(p.ExteriorRing, true));
+            foreach (var hole in p.InteriorRings) subs.Add(ToSubpath(hole, false));
+            parts.Add((p.Area, new(subs.ToImmutable())));
+        }
+
+        return parts.OrderByDescending(p => p.Area).Select(p => p.Path).ToList();
+    }
+
+    public Region Join(Region other) => new(OverlayNGRobust.Overlay(_shape, other._shape, SpatialFunction.Union));
+
+    public Region TakeAway(Region other) => new(OverlayNGRobust.Overlay(_shape, other._shape, SpatialFunction.Difference));
+
+    public Region Overlap(Region other) => new(OverlayNGRobust.Overlay(_shape, other._shape, SpatialFunction.Intersection));
+
+    /// <summary>Everything within <paramref name="mm"/> of the area (or, when negative, what is left when its edge comes in by so much); corners rounded.</summary>
+    public Region Outset(double mm) => new(_shape.Buffer(mm, new BufferParameters(12)));
+
+    /// <summary>The area without its holes.</summary>
+    public Region WithoutHoles() =>
+        new(Factory.BuildGeometry(Polygonal(_shape).Select(p => (Geometry)Factory.CreatePolygon((LinearRing)p.ExteriorRing.Copy())).ToList()));
+
+    public Region Transform(Affine by) => new(AffineOf(by).Transform(_shape));
+
+    /// <summary>The smallest distance between the two areas in mm; 0 where they touch or overlap.</summary>
+    public double DistanceTo(Region other) => _shape.Distance(other._shape);
+
+    /// <summary>The smallest distance from any edge of this area to any edge of the other; unlike <see cref="DistanceTo"/> also inside.</summary>
+    public double EdgeDistanceTo(Region other) => _shape.Boundary.Distance(other._shape.Boundary);
+
+    public bool Holds(Point p) => _shape.Covers(Factory.CreatePoint(new Coordinate(p.X, p.Y)));
+
+    public bool Holds(Region other) => _shape.Covers(other._shape);
+
+    private static AffineTransformation AffineOf(Affine m) => new(m.A, m.C, m.E, m.B, m.D, m.F);
+
+    private static IEnumerable<Polygon> Polygonal(Geometry g)
+    {
+        for (var i = 0; i < g.NumGeometries; i++)
+            if (g.GetGeometryN(i) is Polygon { IsEmpty: false } p) yield return p;
+    }
+
+    private static Subpath ToSubpath(LineString ring, bool clockwise)
+    {
+        var points = ring.Coordinates.Take(ring.NumPoints - 1).Select(c => new Point(c.X, c.Y)).ToList();
+        var sub = VectorPath.Polygon(points.ToArray()).Subpaths[0];
+        return Oriented(sub, points, clockwise);
+    }
+
+    private static Subpath Oriented(Subpath sub, List<Point> ring, bool clockwise)
+    {
+        var closed = sub.Closed ? sub : sub with { Closed = true };
+        return Polygons.SignedArea(ring) > 0 == clockwise ? closed : closed.Reverse();
+    }
+
+    private static LinearRing ToRing(List<Point> ring)
+    {
+        var c = new Coordinate[ring.Count + 1];
+        for (var i = 0; i < ring.Count; i++) c[i] = new(ring[i].X, ring[i].Y);
+        c[^1] = c[0].Copy();
+        return Factory.CreateLinearRing(c);
+    }
+
+    private static Geometry FromClean(List<List<Point>> rings)
+    {
+        var polygons = Nest(rings, FillRule.EvenOdd)
+            .Select(g => (Geometry)Factory.CreatePolygon(ToRing(rings[g.Outer]), g.Holes.Select(h => ToRing(rings[h])).ToArray())).ToList();
+        return Factory.BuildGeometry(polygons);
+    }
+
+    /// <summary>Which rings bound what is filled, and which hole belongs to which outer edge. No two rings may cross. Quadratic in the rings.</summary>
+    private static List<(int Outer, List<int> Holes)> Nest(List<List<Point>> rings, FillRule rule)
+    {
+        var area = rings.Select(Polygons.SignedArea).ToArray();
+        var boxes = rings.Select(r => r.Aggregate(Box.Empty, (b, p) => b.With(p))).ToArray();
+        var order = Enumerable.Range(0, rings.Count).OrderByDescending(i => Math.Abs(area[i])).ToArray();
+        var outers = new Dictionary<int, List<int>>();
+        for (var o = 0; o < order.Length; o++)
+        {
+            var i = order[o];
+            int windings = 0, crossings = 0, nearestOuter = -1;
+            for (var q = 0; q < o; q++)
+            {
+                var j = order[q];
+                if (!boxes[j].Holds(boxes[i]) || Polygons.Winding(rings[j], rings[i][0]) == 0) continue;
+                windings += Math.Sign(area[j]);
+                crossings++;
+                if (outers.ContainsKey(j)) nearestOuter = j;
+            }
+
+            var outside = rule == FillRule.EvenOdd ? crossings % 2 == 1 : windings != 0;
+            var inside = rule == FillRule.EvenOdd ? crossings % 2 == 0 : windings + Math.Sign(area[i]) != 0;
+            if (inside && !outside) outers[i] = [];
+            else if (outside && !inside && nearestOuter >= 0) outers[nearestOuter].Add(i);
+        }
+
+        return outers.Select(g => (g.Key, g.Value)).ToList();
+    }
+
+    /// <summary>Cuts all edges at their crossings, builds the faces, and keeps those that the rule fills.</summary>
+    private static Geometry FromCrossing(List<List<Point>> rings, FillRule rule)
+    {
+        var lines = Factory.CreateMultiLineString(rings.Select(r => (LineString)ToRing(r)).ToArray());
+        var noded = OverlayNGRobust.Overlay(lines, null, SpatialFunction.Union);
+        var polygonizer = new Polygonizer();
+        polygonizer.Add(noded);
+        var boxes = rings.Select(r => r.Aggregate(Box.Empty, (b, p) => b.With(p))).ToArray();
+        var filled = new List<Geometry>();
+        foreach (var face in polygonizer.GetPolygons())
+        {
+            var inside = face.InteriorPoint.Coordinate;
+            var p = new Point(inside.X, inside.Y);
+            var winding = 0;
+            for (var i = 0; i < rings.Count; i++)
+                if (boxes[i].Holds(p)) winding += Polygons.Winding(rings[i], p);
+            if (rule == FillRule.EvenOdd ? winding % 2 != 0 : winding != 0) filled.Add(face);
+        }
+
+        return filled.Count == 0 ? Factory.CreatePolygon() : OverlayNGRobust.Union(Factory.BuildGeometry(filled));
+    }
+}

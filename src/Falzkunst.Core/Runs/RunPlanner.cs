@@ -1,0 +1,182 @@
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Layout;
+
+namespace Falzkunst.Core.Runs;
+
+/// <summary>Where a person must act before a step.</summary>
+/// <param name="Text">What to do, for somebody who stands at the machine: "Put the knife in holder 2, in place of the pen".</param>
+public sealed record RunStop(string Text, ImmutableArray<HolderChange> Changes);
+
+/// <summary>A tool that goes into a holder (from 1), and what comes out for it.</summary>
+public sealed record HolderChange(int Holder, string ToolId, string? Out);
+
+/// <summary>One tool's work on one sheet.</summary>
+/// <param name="Kind">In words: "score", "cut inside", "cut outer edges".</param>
+/// <param name="Paths">In the order of work, in mm on the sheet.</param>
+public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen, Operation Operation, string Kind, int Passes, ImmutableArray<VectorPath> Paths, double WorkMm, double TravelMm, double Seconds, RunStop? Stop);
+
+/// <summary>One sheet through the machine.</summary>
+public sealed record SheetRun(int Sheet, string StockName, double WidthMm, double HeightMm, ImmutableArray<RunStep> Steps)
+{
+    public double Seconds => Steps.Sum(s => s.Seconds);
+}
+
+/// <summary>All sheets of a docket on one machine.</summary>
+public sealed record RunPlan(string MachineId, string MachineName, int Holders, ImmutableArray<SheetRun> Sheets, ImmutableArray<string> Problems)
+{
+    public double Seconds => Sheets.Sum(s => s.Seconds);
+
+    public int Stops => Sheets.Sum(s => 1 + s.Steps.Count(t => t.Stop is not null));
+}
+
+/// <summary>Plans runs: draw and foil, then deboss, score, perforate, inner cuts, outer cuts; nothing moves between.</summary>
+public static class RunPlanner
+{
+    /// <summary>A chord of a tool path stays this close to its curve: half a step of a usual plotter.</summary>
+    public const double ChordMm = 0.0125;
+
+    public static RunPlan Plan(Design design, DocketLayout layout, Machine machine, IReadOnlyList<MaterialSetting>? settings = null, CancellationToken cancel = default)
+    {
+        var sheets = ImmutableArray.CreateBuilder<SheetRun>();
+        var problems = ImmutableArray.CreateBuilder<string>();
+        var carried = design.Lines.Where(l => l.CarriedBy is not null).ToLookup(l => l.CarriedBy!);
+        var pieces = design.Pieces.ToDictionary(p => p.Id);
+        var work = layout.Sheets.Select(s => Work(s, pieces, carried)).ToList();
+        var tools = new Queue<string>(work.SelectMany(w => w.Select(x => x.Tool.Id)));
+        var holders = new string?[Math.Max(1, machine.Holders)];
+        for (var i = 0; i < layout.Sheets.Length; i++)
+        {
+            cancel.ThrowIfCancellationRequested();
+            var sheet = layout.Sheets[i];
+            if (!FitsMachine(sheet.Size, machine))
+                problems.Add($"Sheet {i + 1} ({sheet.Size.WidthMm:0.#} × {sheet.Size.HeightMm:0.#} mm) is larger than what {machine.Name} takes ({machine.WidthMm:0.#} × {machine.HeightMm:0.#} mm).");
+            var steps = ImmutableArray.CreateBuilder<RunStep>();
+            var at = new Point(0, 0);
+            foreach (var (tool, kind, paths) in work[i])
+            {
+                var stop = Load(holders, tools, tool);
+                tools.Dequeue();
+                var setting = settings?.FirstOrDefault(m => m.StockId == sheet.StockId && m.ToolId == tool.Id);
+                var ordered = PathOrder.Order(paths, at);
+                steps.Add(Step(steps.Count + 1, tool, kind, ordered, machine, setting, at, stop));
+                at = End(ordered[^1]);
+            }
+
+            sheets.Add(new(i, sheet.StockName, sheet.Size.WidthMm, sheet.Size.HeightMm, steps.ToImmutable()));
+        }
+
+        return new(machine.Id, machine.Name, machine.Holders, sheets.ToImmutable(), problems.ToImmutable());
+    }
+
+    private static bool FitsMachine(SheetSize s, Machine m) =>
+        (s.WidthMm <= m.WidthMm + 1e-6 && s.HeightMm <= m.HeightMm + 1e-6) || (s.HeightMm <= m.WidthMm + 1e-6 && s.WidthMm <= m.HeightMm + 1e-6);
+
+    private static Point End(VectorPath p) => p.Subpaths[^1].Closed ? p.Subpaths[^1].Start : p.Subpaths[^1].End;
+
+    /// <summary>What is done on a sheet, in the order of work.</summary>
+    private static List<(Tool Tool, string Kind, List<VectorPath> Paths)> Work(SheetPlan sheet, Dictionary<string, Piece> pieces, ILookup<string, Line> carried)
+    {
+        var byStep = new SortedDictionary<(int Rank, string Tool), (Tool Tool, string Kind, List<VectorPath> Paths)>();
+        foreach (var placed in sheet.Pieces)
+        {
+            if (!pieces.TryGetValue(placed.PieceId, out var piece)) continue;
+            for (var i = 0; i < piece.Outline.Subpaths.Length; i++)
+            {
+                var operation = i == 0 ? piece.OuterOperation : piece.HoleOperation;
+                Add(operation, i == 0, null, new VectorPath([piece.Outline.Subpaths[i]]).Transform(placed.ToSheet));
+            }
+
+            foreach (var line in carried[piece.Id])
+                foreach (var part in line.Path.Parts())
+                    Add(line.Operation, false, line, part.Transform(placed.ToSheet));
+        }
+
+        return [.. byStep.Values];
+
+        void Add(Operation operation, bool outer, Line? line, VectorPath path)
+        {
+            if (!operation.UsesTool()) return;
+            var tool = ToolFor(operation, line);
+            var rank = operation == Operation.Cut ? (outer ? 101 : 100) : (int)operation;
+            var kind = operation != Operation.Cut ? operation.Word() : outer ? "cut outer edges" : "cut inside";
+            if (!byStep.TryGetValue((rank, tool.Id), out var step)) byStep[(rank, tool.Id)] = step = (tool, kind, []);
+            step.Paths.Add(path);
+        }
+    }
+
+    /// <summary>A pen of another colour is another tool.</summary>
+    private static Tool ToolFor(Operation operation, Line? line)
+    {
+        var tool = Tool.Standard.First(t => t.Operation == operation);
+        if (operation != Operation.Draw || line?.Ink.Stroke is not { } stroke) return tool;
+        var colour = ColourNames.Of(stroke.Colour);
+        return tool with { Id = $"pen-{colour.Replace(' ', '-')}", Name = $"Pen, {colour}" };
+    }
+
+    /// <summary>
+    /// Puts the tool into a holder unless it is in one; out comes what is needed again last (Belady 1966). Free holders are filled at the same stop
+    /// with the tools that come next, so that nobody has to come back for them.
+    /// </summary>
+    private static RunStop? Load(string?[] holders, Queue<string> upcoming, Tool tool)
+    {
+        if (Array.IndexOf(holders, tool.Id) >= 0) return null;
+        var soon = upcoming.ToList();
+        var changes = ImmutableArray.CreateBuilder<HolderChange>();
+        Put(tool.Id);
+        foreach (var next in soon.Skip(1).Distinct())
+        {
+            if (Array.IndexOf(holders, next) >= 0) continue;
+            if (Array.IndexOf(holders, null) < 0) break;
+            Put(next);
+        }
+
+        var parts = changes.Select(c => $"the {NameOf(c.ToolId)} in {(holders.Length == 1 ? "the holder" : $"holder {c.Holder}")}{(c.Out is null ? "" : $" in place of the {NameOf(c.Out)}")}");
+        return new("Put " + string.Join(", and ", parts) + ".", changes.ToImmutable());
+
+        void Put(string id)
+        {
+            var at = Array.IndexOf(holders, null);
+            if (at < 0)
+            {
+                at = Enumerable.Range(0, holders.Length).MaxBy(h =>
+                {
+                    var next = soon.IndexOf(holders[h]!);
+                    return next < 0 ? int.MaxValue : next;
+                });
+            }
+
+            changes.Add(new(at + 1, id, holders[at]));
+            holders[at] = id;
+        }
+    }
+
+    private static string NameOf(string toolId) => toolId.StartsWith("pen-", StringComparison.Ordinal)
+        ? $"{toolId[4..].Replace('-', ' ')} pen"
+        : Tool.Standard.First(t => t.Id == toolId).Name.ToLowerInvariant();
+
+    private static RunStep Step(int number, Tool tool, string kind, ImmutableArray<VectorPath> paths, Machine machine, MaterialSetting? setting, Point from, RunStop? stop)
+    {
+        var passes = Math.Max(1, setting?.Passes ?? 1);
+        var speed = Math.Min(machine.SpeedMmS, setting is { SpeedMmS: > 0 } s ? s.SpeedMmS : tool.SpeedMmS);
+        double work = 0, travel = 0, seconds = 0;
+        foreach (var path in paths)
+        {
+            foreach (var sub in path.Subpaths)
+            {
+                var hop = from.DistanceTo(sub.Start);
+                travel += hop;
+                seconds += MotionModel.Seconds(hop, machine.TravelMmS, machine.AccelerationMmS2);
+                var points = sub.Flatten(ChordMm);
+                if (sub.Closed) points.Add(points[0]);
+                var length = VectorPath.PolylineLength(points, false);
+                work += length * passes;
+                seconds += passes * (MotionModel.Seconds(points, speed, machine.AccelerationMmS2) + 2 * machine.LiftSeconds);
+                // An open path is walked back and forth only with the tool up.
+                if (!sub.Closed && passes > 1) travel += (passes - 1) * points[0].DistanceTo(points[^1]);
+                from = points[^1];
+            }
+        }
+
+        return new(number, tool.Id, tool.Name, tool.Pen, tool.Operation, kind, passes, paths, work, travel, seconds, stop);
+    }
+}

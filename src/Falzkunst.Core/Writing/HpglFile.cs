@@ -1,0 +1,65 @@
+using System.Text;
+using Falzkunst.Core.Runs;
+
+namespace Falzkunst.Core.Writing;
+
+/// <summary>
+/// Writes HPGL (Hewlett-Packard Graphics Language, the commands IN, PA, SP, PU, PD that all plotters know): 40 units a mm, y up from the lower left
+/// corner of the sheet. Curves become chords within half a unit of them.
+/// </summary>
+public static class HpglFile
+{
+    private const double UnitsPerMm = 40;
+    private const int PairsPerCommand = 256;
+
+    /// <summary>One step: its pen, and each path as many times as it has passes.</summary>
+    public static string WriteStep(SheetRun sheet, RunStep step)
+    {
+        var text = new StringBuilder("IN;PA;\n");
+        Add(text, sheet, step);
+        return text.Append("PU;SP0;\n").ToString();
+    }
+
+    /// <summary>A whole run: all steps of a sheet, a pen for each tool; a plotter waits at SP where it has to be changed.</summary>
+    public static string WriteRun(SheetRun sheet)
+    {
+        var text = new StringBuilder("IN;PA;\n");
+        foreach (var step in sheet.Steps) Add(text, sheet, step);
+        return text.Append("PU;SP0;\n").ToString();
+    }
+
+    private static void Add(StringBuilder text, SheetRun sheet, RunStep step)
+    {
+        text.Append(CultureInfo.InvariantCulture, $"SP{step.Pen};\n");
+        foreach (var path in step.Paths)
+        {
+            foreach (var sub in path.Subpaths)
+            {
+                var points = sub.Flatten(RunPlanner.ChordMm);
+                if (sub.Closed) points.Add(points[0]);
+                for (var pass = 0; pass < step.Passes; pass++) AddPolyline(text, sheet, points);
+            }
+        }
+    }
+
+    private static void AddPolyline(StringBuilder text, SheetRun sheet, List<Point> points)
+    {
+        var (x, y) = Units(sheet, points[0]);
+        text.Append(CultureInfo.InvariantCulture, $"PU{x},{y};PD");
+        var count = 0;
+        for (var i = 1; i < points.Count; i++)
+        {
+            var (nx, ny) = Units(sheet, points[i]);
+            // Two chords that end on the same unit are one; the last point is always said, so that a dot stays a dot.
+            if (nx == x && ny == y && i < points.Count - 1) continue;
+            if (count > 0) text.Append(count % PairsPerCommand == 0 ? ";PD" : ",");
+            text.Append(CultureInfo.InvariantCulture, $"{nx},{ny}");
+            (x, y) = (nx, ny);
+            count++;
+        }
+
+        text.Append(";PU;\n");
+    }
+
+    private static (long X, long Y) Units(SheetRun sheet, Point p) => ((long)Math.Round(p.X * UnitsPerMm), (long)Math.Round((sheet.HeightMm - p.Y) * UnitsPerMm));
+}

@@ -1,0 +1,1 @@
+WebApplication.Create().Run();
