@@ -46,21 +46,33 @@ public sealed class Region
     {
         var flat = new List<List<Point>>(path.Subpaths.Length);
         var kept = new List<Subpath>(path.Subpaths.Length);
+        // Small drawings (icons) are not card size yet; their chords are finer, so that they can still be scaled up.
+        var tolerance = Math.Clamp(Math.Max(path.Bounds.Width, path.Bounds.Height) * 5e-4, 1e-5, Tolerances.Flatten);
         foreach (var sub in path.Subpaths)
         {
-            var ring = sub.Flatten();
+            var ring = sub.Flatten(tolerance);
             if (ring.Count < 3 || Math.Abs(Polygons.SignedArea(ring)) < 1e-9) continue;
             flat.Add(ring);
             kept.Add(sub);
         }
 
         if (flat.Count == 0) return [];
-        if (Polygons.AnyCrossing(flat)) return new Region(FromCrossing(flat, rule)).ToPaths();
+        if (Polygons.AnyCrossing(flat))
+        {
+            if (Arrangement.Boundary(flat, rule) is not { } boundary) return new Region(FromCrossing(flat, rule)).ToPaths();
+            return PathsOf(boundary);
+        }
+
         if (flat.Count == 1) return [new([Oriented(kept[0], flat[0], true)])];
         return Nest(flat, rule)
             .Select(g => new VectorPath([Oriented(kept[g.Outer], flat[g.Outer], true), .. g.Holes.Select(h => Oriented(kept[h], flat[h], false))]))
             .ToList();
     }
+
+    /// <summary>Rings that bound an area on their right, as its parts.</summary>
+    private static List<VectorPath> PathsOf(List<List<Point>> boundary) => Nest(boundary, FillRule.EvenOdd)
+        .Select(g => new VectorPath([.. g.Holes.Prepend(g.Outer).Select(i => Oriented(VectorPath.Polygon(boundary[i].ToArray()).Subpaths[0], boundary[i], i == g.Outer))]))
+        .ToList();
 
     /// <summary>The area as paths of straight edges, one for each connected part, largest first, oriented as in <see cref="Parts"/>.</summary>
     public IReadOnlyList<VectorPath> ToPaths()

@@ -47,47 +47,43 @@ public static class Polygons
     /// </summary>
     public static bool AnyCrossing(IReadOnlyList<List<Point>> rings)
     {
-        var edges = new List<Edge>(rings.Sum(r => r.Count));
-        for (var r = 0; r < rings.Count; r++)
+        // A triangle or a convex ring can't cross itself, and many small shapes are just that.
+        if (rings.Count == 1 && IsConvex(rings[0])) return false;
+        var edges = new EdgeSweep(rings);
+        return !edges.VisitPairs((i, j) =>
         {
-            var ring = rings[r];
-            for (var i = 0; i < ring.Count; i++)
-            {
-                Point a = ring[i], b = ring[(i + 1) % ring.Count];
-                edges.Add(new(Math.Min(a.X, b.X), Math.Max(a.X, b.X), Math.Min(a.Y, b.Y), Math.Max(a.Y, b.Y), a, b, r, i));
-            }
-        }
-
-        edges.Sort(static (a, b) => a.Left.CompareTo(b.Left));
-        for (var i = 0; i < edges.Count; i++)
-        {
-            var e = edges[i];
-            for (var j = i + 1; j < edges.Count && edges[j].Left <= e.Right; j++)
-            {
-                var f = edges[j];
-                if (f.Top > e.Bottom || e.Top > f.Bottom) continue;
-                if (e.Ring == f.Ring)
-                {
-                    var n = rings[e.Ring].Count;
-                    var gap = Math.Abs(e.Index - f.Index);
-                    if (gap == 1 || gap == n - 1)
-                    {
-                        if (FoldsBack(e, f)) return true;
-                        continue;
-                    }
-                }
-
-                if (Meet(e.A, e.B, f.A, f.B)) return true;
-            }
-        }
-
-        return false;
+            if (edges.Next[i] == j) return !FoldsBack(edges.A[i], edges.B[i], edges.B[j]);
+            if (edges.Next[j] == i) return !FoldsBack(edges.A[j], edges.B[j], edges.B[i]);
+            return !Meet(edges.A[i], edges.B[i], edges.A[j], edges.B[j]);
+        });
     }
 
-    private static bool FoldsBack(Edge e, Edge f)
+    /// <summary>Whether the ring turns one way only, and once around.</summary>
+    private static bool IsConvex(List<Point> ring)
     {
-        // Neighbours share one corner; they overlap only when they run back along each other.
-        Point u = e.B - e.A, v = f.B - f.A;
+        if (ring.Count < 3) return false;
+        int sign = 0, flips = 0, lastX = 0;
+        for (var i = 0; i < ring.Count; i++)
+        {
+            Point a = ring[i], b = ring[(i + 1) % ring.Count], c = ring[(i + 2) % ring.Count];
+            Point d = b - a, e = c - b;
+            var turn = Math.Sign(d.Cross(e));
+            if (turn == 0) return false;
+            if (sign == 0) sign = turn;
+            else if (turn != sign) return false;
+            var x = d.X > 0 || (d.X == 0 && d.Y > 0) ? 1 : -1;
+            if (lastX != 0 && x != lastX) flips++;
+            lastX = x;
+        }
+
+        // Going round once, the direction changes from right to left and back: a curl that goes round twice changes more often.
+        return flips <= 2;
+    }
+
+    /// <summary>Neighbours share one corner; they overlap only when they run back along each other.</summary>
+    private static bool FoldsBack(Point a, Point corner, Point b)
+    {
+        Point u = corner - a, v = b - corner;
         return u.Dot(v) < 0 && Math.Abs(u.Cross(v)) <= 1e-9 * u.Norm * v.Norm;
     }
 
@@ -98,6 +94,4 @@ public static class Polygons
         double e1 = 1e-9 * ab.Norm, e2 = 1e-9 * cd.Norm;
         return !((s1 > e1 && s2 > e1) || (s1 < -e1 && s2 < -e1)) && !((s3 > e2 && s4 > e2) || (s3 < -e2 && s4 < -e2));
     }
-
-    private readonly record struct Edge(double Left, double Right, double Top, double Bottom, Point A, Point B, int Ring, int Index);
 }

@@ -30,14 +30,10 @@ public sealed partial class Recogniser
     private Design Run()
     {
         var parts = new IReadOnlyList<VectorPath>[_drawing.Items.Length];
-        var anyFilled = false;
-        for (var i = 0; i < parts.Length; i++)
-        {
-            _cancel.ThrowIfCancellationRequested();
-            parts[i] = _drawing.Items[i] is DrawnPath { Ink.Fill: not null } d ? Region.Parts(d.Path, d.Ink.Rule) : [];
-            anyFilled |= parts[i].Count > 0;
-        }
-
+        // Each item on its own, so that all cores can help; the order of the results is the order of the items.
+        Parallel.For(0, parts.Length, new ParallelOptions { CancellationToken = _cancel },
+            i => parts[i] = _drawing.Items[i] is DrawnPath { Ink.Fill: not null } d ? Region.Parts(d.Path, d.Ink.Rule) : []);
+        var anyFilled = parts.Any(p => p.Count > 0);
         var closed = new List<Outline>();
         var open = new List<(DrawnPath Item, VectorPath Path, int Order)>();
         for (var i = 0; i < parts.Length; i++)
@@ -179,7 +175,7 @@ public sealed partial class Recogniser
     {
         const int MostPlies = 60;
         var plyOfLook = new Dictionary<string, int>();
-        var boxes = new List<BoxGrid<Box>>();
+        var placed = new BoxGrid<int>(10);
         for (var i = 0; i < _pieces.Count; i++)
         {
             var piece = _pieces[i];
@@ -187,27 +183,26 @@ public sealed partial class Recogniser
             var key = piece.Ink.Fill is null ? "outline" : piece.Ink.Fill.Value.Hex;
             var at = plyOfLook.GetValueOrDefault(key, -1);
             // With very many looks the stack is a picture, not a card; then a look is a ply.
-            if (at >= 0 && boxes.Count < MostPlies)
+            if (at >= 0 && _plies.Count < MostPlies)
             {
-                for (var above = at + 1; above < boxes.Count; above++)
+                // Outlines show nothing of what they cover, so one that overlaps another lies above it.
+                var lowest = piece.Ink.Fill is null ? at : at + 1;
+                foreach (var ply in placed.Touching(box))
                 {
-                    if (!boxes[above].Touching(box).Any()) continue;
+                    if (ply < lowest) continue;
                     at = -1;
                     break;
                 }
-
-                if (at >= 0 && piece.Ink.Fill is null && boxes[at].Touching(box).Any()) at = -1;
             }
 
             if (at < 0)
             {
-                at = boxes.Count;
-                boxes.Add(new(10));
+                at = _plies.Count;
                 plyOfLook[key] = at;
                 _plies.Add(new($"y{at + 1}", "", piece.Colour));
             }
 
-            boxes[at].Add(box, box);
+            placed.Add(box, at);
             _pieces[i] = piece with { PlyId = _plies[at].Id };
         }
 
@@ -233,9 +228,10 @@ public sealed partial class Recogniser
             if (names.Count == 1) _plies[y] = _plies[y] with { Label = names[0] };
         }
 
+        var plyLabels = _plies.ToDictionary(p => p.Id, p => p.Label);
         for (var i = 0; i < _pieces.Count; i++)
         {
-            var label = _pieces[i].Label.Length > 0 ? _pieces[i].Label : _plies.First(p => p.Id == _pieces[i].PlyId).Label;
+            var label = _pieces[i].Label.Length > 0 ? _pieces[i].Label : plyLabels[_pieces[i].PlyId];
             var n = counts[label] = counts.GetValueOrDefault(label) + 1;
             _pieces[i] = _pieces[i] with { Label = n == 1 ? label : $"{label} {n}" };
         }
