@@ -1,1 +1,32 @@
-Console.WriteLine();
+using System.Globalization;
+using Falzkunst.StandIns;
+
+// Usage: falzkunst-standins --port 7430 --factor 20 --mat 305x305 --holders 2 --speed 150
+var options = new Dictionary<string, string>(StringComparer.Ordinal);
+for (var i = 0; i + 1 < args.Length; i += 2) options[args[i]] = args[i + 1];
+double Number(string name, double otherwise) => options.TryGetValue(name, out var t) && double.TryParse(t, CultureInfo.InvariantCulture, out var v) && v > 0 ? v : otherwise;
+var mat = options.GetValueOrDefault("--mat", "305x305").Split('x');
+var cutter = new Cutter(new CutterSettings(
+    double.Parse(mat[0], CultureInfo.InvariantCulture), double.Parse(mat[1], CultureInfo.InvariantCulture),
+    (int)Number("--holders", 2), Number("--speed", 150), Number("--factor", 20)));
+using var cancel = new CancellationTokenSource();
+Console.CancelKeyPress += (_, e) =>
+{
+    e.Cancel = true;
+    cancel.Cancel();
+};
+using var term = System.Runtime.InteropServices.PosixSignalRegistration.Create(System.Runtime.InteropServices.PosixSignal.SIGTERM, c =>
+{
+    c.Cancel = true;
+    cancel.Cancel();
+});
+await using var server = new CutterServer(cutter, (int)Number("--port", 7430));
+Console.WriteLine($"cutter stand-in: HPGL on 127.0.0.1:{server.Port}, hands and eyes on 127.0.0.1:{server.ControlPort}");
+try
+{
+    await server.RunAsync(cancel.Token);
+}
+catch (OperationCanceledException)
+{
+    // Asked to stop.
+}

@@ -41,7 +41,8 @@ public static class RunPlanner
         var problems = ImmutableArray.CreateBuilder<string>();
         var carried = design.Lines.Where(l => l.CarriedBy is not null).ToLookup(l => l.CarriedBy!);
         var pieces = design.Pieces.ToDictionary(p => p.Id);
-        var work = layout.Sheets.Select(s => Work(s, pieces, carried)).ToList();
+        var pens = new List<string>();
+        var work = layout.Sheets.Select(s => Work(s, pieces, carried, pens)).ToList();
         var tools = new Queue<string>(work.SelectMany(w => w.Select(x => x.Tool.Id)));
         var holders = new string?[Math.Max(1, machine.Holders)];
         for (var i = 0; i < layout.Sheets.Length; i++)
@@ -74,7 +75,7 @@ public static class RunPlanner
     private static Point End(VectorPath p) => p.Subpaths[^1].Closed ? p.Subpaths[^1].Start : p.Subpaths[^1].End;
 
     /// <summary>What is done on a sheet, in the order of work.</summary>
-    private static List<(Tool Tool, string Kind, List<VectorPath> Paths)> Work(SheetPlan sheet, Dictionary<string, Piece> pieces, ILookup<string, Line> carried)
+    private static List<(Tool Tool, string Kind, List<VectorPath> Paths)> Work(SheetPlan sheet, Dictionary<string, Piece> pieces, ILookup<string, Line> carried, List<string> pens)
     {
         var byStep = new SortedDictionary<(int Rank, string Tool), (Tool Tool, string Kind, List<VectorPath> Paths)>();
         foreach (var placed in sheet.Pieces)
@@ -96,7 +97,7 @@ public static class RunPlanner
         void Add(Operation operation, bool outer, Line? line, VectorPath path)
         {
             if (!operation.UsesTool()) return;
-            var tool = ToolFor(operation, line);
+            var tool = ToolFor(operation, line, pens);
             var rank = operation == Operation.Cut ? (outer ? 101 : 100) : (int)operation;
             var kind = operation != Operation.Cut ? operation.Word() : outer ? "cut outer edges" : "cut inside";
             if (!byStep.TryGetValue((rank, tool.Id), out var step)) byStep[(rank, tool.Id)] = step = (tool, kind, []);
@@ -104,13 +105,15 @@ public static class RunPlanner
         }
     }
 
-    /// <summary>A pen of another colour is another tool.</summary>
-    private static Tool ToolFor(Operation operation, Line? line)
+    /// <summary>A pen of another colour is another tool, with a number of its own: the first is 1, the others follow the standard tools.</summary>
+    private static Tool ToolFor(Operation operation, Line? line, List<string> pens)
     {
         var tool = Tool.Standard.First(t => t.Operation == operation);
         if (operation != Operation.Draw || line?.Ink.Stroke is not { } stroke) return tool;
         var colour = ColourNames.Of(stroke.Colour);
-        return tool with { Id = $"pen-{colour.Replace(' ', '-')}", Name = $"Pen, {colour}" };
+        if (!pens.Contains(colour)) pens.Add(colour);
+        var index = pens.IndexOf(colour);
+        return tool with { Id = $"pen-{colour.Replace(' ', '-')}", Name = $"Pen, {colour}", Pen = index == 0 ? tool.Pen : Tool.Standard.Length + index };
     }
 
     /// <summary>

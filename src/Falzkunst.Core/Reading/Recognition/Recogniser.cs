@@ -50,7 +50,7 @@ public sealed partial class Recogniser
                     foreach (var sub in item.Path.Subpaths)
                     {
                         var path = new VectorPath([sub]);
-                        if (IsOutline(sub) && !anyFilled) closed.Add(new(item, new([sub with { Closed = true }]), i));
+                        if (!anyFilled && Named(item.Name) is null && Named(item.Layer) is null && IsOutline(sub)) closed.Add(new(item, new([sub with { Closed = true }]), i));
                         else open.Add((item, path, i));
                     }
 
@@ -215,9 +215,9 @@ public sealed partial class Recogniser
         for (var y = 0; y < _plies.Count; y++)
         {
             var ply = _plies[y];
-            var colour = ColourNames.Of(ply.Colour);
-            var name = char.ToUpperInvariant(colour[0]) + colour[1..];
-            _plies[y] = ply with { Label = name };
+            // Outlines have no colour that says anything.
+            var name = _pieces.Find(p => p.PlyId == ply.Id)?.Ink.Fill is { } fill ? ColourNames.Of(fill) : "piece";
+            _plies[y] = ply with { Label = char.ToUpperInvariant(name[0]) + name[1..] };
         }
 
         var byPly = _pieces.Select((p, i) => (p, i)).GroupBy(t => t.p.PlyId, StringComparer.Ordinal);

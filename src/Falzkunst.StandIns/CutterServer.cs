@@ -1,0 +1,160 @@
+using System.Globalization;
+using System.Net;
+using System.Net.Sockets;
+using System.Text;
+using System.Text.Json;
+
+namespace Falzkunst.StandIns;
+
+/// <summary>
+/// The cutter on the network, on loopback only. One port takes HPGL with its device controls (ESC.B free bytes, ESC.O status, ESC.K forget). The next
+/// port stands for a person's hands and eyes: one JSON object a line, answered by one: {"do":"look"}, {"do":"put","holder":1,"pen":6},
+/// {"do":"mat","there":true}, {"do":"pause"}, {"do":"go-on"}, {"do":"reset"}, {"do":"record","from":0}, {"do":"fail","afterMm":200}.
+/// </summary>
+public sealed class CutterServer : IAsyncDisposable
+{
+    private readonly Cutter _cutter;
+    private readonly TcpListener _plot;
+    private readonly TcpListener _control;
+
+    /// <param name="port">The port for HPGL; 0 takes two free ones.</param>
+    public CutterServer(Cutter cutter, int port)
+    {
+        _cutter = cutter;
+        _plot = new(IPAddress.Loopback, port);
+        _plot.Start();
+        _control = new(IPAddress.Loopback, port == 0 ? 0 : port + 1);
+        _control.Start();
+    }
+
+    public int Port => ((IPEndPoint)_plot.LocalEndpoint).Port;
+
+    public int ControlPort => ((IPEndPoint)_control.LocalEndpoint).Port;
+
+    public async Task RunAsync(CancellationToken cancel) => await Task.WhenAll(
+        Task.Run(() => _cutter.WorkAsync(cancel), cancel), Accept(_plot, Plot, cancel), Accept(_control, Control, cancel));
+
+    public ValueTask DisposeAsync()
+    {
+        _plot.Stop();
+        _control.Stop();
+        return ValueTask.CompletedTask;
+    }
+
+    private static async Task Accept(TcpListener listener, Func<TcpClient, CancellationToken, Task> serve, CancellationToken cancel)
+    {
+        while (true)
+        {
+            var client = await listener.AcceptTcpClientAsync(cancel);
+            _ = Task.Run(async () =>
+            {
+                try
+                {
+                    using (client) await serve(client, cancel);
+                }
+                catch (Exception e) when (e is IOException or SocketException or OperationCanceledException)
+                {
+                    // The other side is gone, or the stand-in stops.
+                }
+            }, cancel);
+        }
+    }
+
+    private async Task Plot(TcpClient client, CancellationToken cancel)
+    {
+        var stream = client.GetStream();
+        var buffer = new byte[4096];
+        var escape = 0;
+        var pending = stream.ReadAsync(buffer, cancel).AsTask();
+        while (true)
+        {
+            if (await Task.WhenAny(pending, Task.Delay(20, cancel)) != pending)
+            {
+                if (!_cutter.DropConnection) continue;
+                _cutter.Dropped();
+                client.Client.Close(0);
+                return;
+            }
+
+            var count = await pending;
+            if (count == 0) return;
+            var text = new StringBuilder();
+            for (var i = 0; i < count; i++)
+            {
+                var c = (char)buffer[i];
+                if (escape == 0 && c == 27) escape = 1;
+                else if (escape == 1) escape = c == '.' ? 2 : 0;
+                else if (escape == 2)
+                {
+                    escape = 0;
+                    _cutter.Take(text.ToString());
+                    text.Clear();
+                    if (c == 'K') _cutter.Reset();
+                    var answer = c switch { 'B' => _cutter.BufferFree, 'O' => _cutter.ExtendedStatus, _ => -1 };
+                    if (answer >= 0) await stream.WriteAsync(Encoding.ASCII.GetBytes(answer.ToString(CultureInfo.InvariantCulture) + "\r"), cancel);
+                }
+                else
+                {
+                    text.Append(c);
+                }
+            }
+
+            _cutter.Take(text.ToString());
+            pending = stream.ReadAsync(buffer, cancel).AsTask();
+        }
+    }
+
+    private async Task Control(TcpClient client, CancellationToken cancel)
+    {
+        using var reader = new StreamReader(client.GetStream(), Encoding.UTF8);
+        await using var writer = new StreamWriter(client.GetStream(), new UTF8Encoding(false)) { AutoFlush = true };
+        while (await reader.ReadLineAsync(cancel) is { } line)
+        {
+            object answer;
+            try
+            {
+                using var request = JsonDocument.Parse(line);
+                answer = Act(request.RootElement);
+            }
+            catch (Exception e) when (e is JsonException or KeyNotFoundException or InvalidOperationException or FormatException)
+            {
+                answer = new { problem = "not understood" };
+            }
+
+            await writer.WriteLineAsync(JsonSerializer.Serialize(answer, answer.GetType(), JsonSerializerOptions.Web).AsMemory(), cancel);
+        }
+    }
+
+    private object Act(JsonElement request)
+    {
+        switch (request.GetProperty("do").GetString())
+        {
+            case "look":
+                break;
+            case "put":
+                if (!_cutter.Put(request.GetProperty("holder").GetInt32(), request.GetProperty("pen").GetInt32())) return new { problem = "there is no such holder" };
+                break;
+            case "mat":
+                _cutter.LoadMat(request.GetProperty("there").GetBoolean());
+                break;
+            case "pause":
+                _cutter.Pause(true);
+                break;
+            case "go-on":
+                _cutter.Pause(false);
+                break;
+            case "reset":
+                _cutter.Reset();
+                break;
+            case "record":
+                return _cutter.Record(request.TryGetProperty("from", out var from) ? from.GetInt32() : 0);
+            case "fail":
+                _cutter.FailAfter(request.GetProperty("afterMm").GetDouble());
+                break;
+            default:
+                return new { problem = "not understood" };
+        }
+
+        return _cutter.Look();
+    }
+}

@@ -1,0 +1,24 @@
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Reading;
+using Falzkunst.Core.Runs;
+using Microsoft.EntityFrameworkCore;
+
+namespace Falzkunst.Store;
+
+/// <summary>The studio's stocks, machines and settings, as the core knows them.</summary>
+public sealed class Drawer(FalzkunstContext db)
+{
+    public async Task<List<Stock>> Stocks(CancellationToken cancel = default) =>
+        [.. (await db.Stocks.Include(s => s.Sheets).OrderBy(s => s.Place).AsNoTracking().ToListAsync(cancel)).Select(s => new Stock(
+            s.Id.ToString("N"), s.Name, Colour.FromHex(s.ColourHex), s.WeightGsm, s.ThicknessMm,
+            [.. s.Sheets.OrderBy(q => q.Id).Select(q => new SheetSize(q.WidthMm, q.HeightMm, q.Count, q.MarginMm))]))];
+
+    public async Task<List<MaterialSetting>> Settings(CancellationToken cancel = default) =>
+        [.. (await db.Stocks.Include(s => s.Settings).AsNoTracking().ToListAsync(cancel))
+            .SelectMany(s => s.Settings.Select(m => new MaterialSetting(s.Id.ToString("N"), m.ToolKey, m.Passes, m.ForceGrams, m.SpeedMmS)))];
+
+    public Task<List<MachineRow>> Machines(CancellationToken cancel = default) => db.Machines.OrderBy(m => m.Place).ToListAsync(cancel);
+
+    public static Machine ToCore(MachineRow m) =>
+        new(m.Id.ToString("N"), m.Name, m.WidthMm, m.HeightMm, m.Holders, m.SpeedMmS, m.TravelMmS, m.AccelerationMmS2, m.LiftSeconds);
+}

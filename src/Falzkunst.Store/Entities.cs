@@ -1,0 +1,221 @@
+using Microsoft.AspNetCore.Identity;
+
+namespace Falzkunst.Store;
+
+/// <summary>A person with a sign-in; belongs to one studio.</summary>
+public sealed class Account : IdentityUser<Guid>
+{
+    public string FullName { get; set; } = "";
+    public Guid StudioId { get; set; }
+
+    /// <summary>"mm" or "in": what lengths are shown in.</summary>
+    public string Unit { get; set; } = "mm";
+}
+
+/// <summary>Whoever works together; everything belongs to a studio, and nobody sees another's.</summary>
+public sealed class Studio
+{
+    public Guid Id { get; set; }
+    public string Name { get; set; } = "";
+
+    /// <summary>The number of the last docket; the next one is one more.</summary>
+    public int LastDocketNumber { get; set; }
+}
+
+/// <summary>What belongs to a studio and is only ever shown to it.</summary>
+public interface IOfStudio
+{
+    Guid StudioId { get; }
+}
+
+/// <summary>One card to be produced.</summary>
+public sealed class Docket : IOfStudio
+{
+    public Guid Id { get; set; }
+    public Guid StudioId { get; set; }
+    public int Number { get; set; }
+    public string Name { get; set; } = "";
+    public int Copies { get; set; } = 1;
+    public Guid? MachineId { get; set; }
+
+    /// <summary>The revision that is shown; null while nothing was brought in.</summary>
+    public Guid? CurrentRevisionId { get; set; }
+
+    /// <summary>The newest revision on the way that redo takes; the current one, or what was undone.</summary>
+    public Guid? TipRevisionId { get; set; }
+    public DateTimeOffset CreatedAt { get; set; }
+    public DateTimeOffset ChangedAt { get; set; }
+
+    /// <summary>PostgreSQL's row version (xmin): two people who write at once are told apart by it.</summary>
+    public uint Version { get; set; }
+}
+
+/// <summary>A design as it was after one change. Never changed itself.</summary>
+public sealed class Revision : IOfStudio
+{
+    public Guid Id { get; set; }
+    public Guid StudioId { get; set; }
+    public Guid DocketId { get; set; }
+    public Guid? ParentId { get; set; }
+
+    /// <summary>What the change did: "Score 3 lines".</summary>
+    public string What { get; set; } = "";
+    public string ByName { get; set; } = "";
+    public DateTimeOffset At { get; set; }
+
+    /// <summary>The design as our own file, compressed.</summary>
+    public byte[] Document { get; set; } = [];
+    public int Schema { get; set; }
+}
+
+/// <summary>A file as it was brought in; it can be downloaded again.</summary>
+public sealed class SourceFile : IOfStudio
+{
+    public Guid Id { get; set; }
+    public Guid StudioId { get; set; }
+    public Guid DocketId { get; set; }
+    public string Name { get; set; } = "";
+    public string MediaType { get; set; } = "";
+    public byte[] Bytes { get; set; } = [];
+    public DateTimeOffset At { get; set; }
+}
+
+/// <summary>A paper in the drawer.</summary>
+public sealed class StockRow : IOfStudio
+{
+    public Guid Id { get; set; }
+    public Guid StudioId { get; set; }
+    public string Name { get; set; } = "";
+    public string ColourHex { get; set; } = "#ffffff";
+    public double WeightGsm { get; set; }
+    public double ThicknessMm { get; set; }
+    public int Place { get; set; }
+    public List<SheetRow> Sheets { get; set; } = [];
+    public List<MaterialSettingRow> Settings { get; set; } = [];
+}
+
+/// <summary>Sheets of one size of a stock.</summary>
+public sealed class SheetRow
+{
+    public Guid Id { get; set; }
+    public Guid StockId { get; set; }
+    public double WidthMm { get; set; }
+    public double HeightMm { get; set; }
+    public int Count { get; set; }
+    public double MarginMm { get; set; }
+}
+
+/// <summary>How a tool works a stock.</summary>
+public sealed class MaterialSettingRow
+{
+    public Guid Id { get; set; }
+    public Guid StockId { get; set; }
+    public string ToolKey { get; set; } = "";
+    public int Passes { get; set; } = 1;
+    public double ForceGrams { get; set; }
+    public double SpeedMmS { get; set; }
+}
+
+/// <summary>A cutting machine of the studio, and where it listens.</summary>
+public sealed class MachineRow : IOfStudio
+{
+    public Guid Id { get; set; }
+    public Guid StudioId { get; set; }
+    public string Name { get; set; } = "";
+    public double WidthMm { get; set; }
+    public double HeightMm { get; set; }
+    public int Holders { get; set; }
+    public double SpeedMmS { get; set; }
+    public double TravelMmS { get; set; }
+    public double AccelerationMmS2 { get; set; }
+    public double LiftSeconds { get; set; }
+    public int Port { get; set; }
+    public int Place { get; set; }
+}
+
+/// <summary>A tool in the studio's drawer, of the kinds that plans know.</summary>
+public sealed class ToolRow : IOfStudio
+{
+    public Guid Id { get; set; }
+    public Guid StudioId { get; set; }
+    public string Key { get; set; } = "";
+    public string Name { get; set; } = "";
+    public string Operation { get; set; } = "";
+    public int Pen { get; set; }
+    public double SpeedMmS { get; set; }
+}
+
+public enum WorkState
+{
+    Waiting,
+    Working,
+    Done,
+    Stopped,
+    Failed,
+}
+
+/// <summary>A layout of a docket: asked for, under way, or finished, with the best so far.</summary>
+public sealed class LayoutRow : IOfStudio
+{
+    public Guid Id { get; set; }
+    public Guid StudioId { get; set; }
+    public Guid DocketId { get; set; }
+    public Guid RevisionId { get; set; }
+    public int Copies { get; set; }
+
+    /// <summary>The hash of what it was made from; where it differs from the docket's, the layout is out of date.</summary>
+    public string MadeFrom { get; set; } = "";
+    public WorkState State { get; set; }
+    public double Fraction { get; set; }
+    public string Text { get; set; } = "";
+    public bool StopAsked { get; set; }
+    public DateTimeOffset At { get; set; }
+
+    /// <summary>When the worker last said that it is alive.</summary>
+    public DateTimeOffset SeenAt { get; set; }
+
+    /// <summary>The layout as JSON; empty until there is one.</summary>
+    public string Document { get; set; } = "";
+}
+
+/// <summary>One sheet through the machine.</summary>
+public sealed class RunRow : IOfStudio
+{
+    public Guid Id { get; set; }
+    public Guid StudioId { get; set; }
+    public Guid DocketId { get; set; }
+    public Guid LayoutId { get; set; }
+    public Guid MachineId { get; set; }
+
+    /// <summary>The sheet of the layout, from 0.</summary>
+    public int Sheet { get; set; }
+    public WorkState State { get; set; }
+
+    /// <summary>The step under way, from 1; 0 before the first.</summary>
+    public int Step { get; set; }
+    public double Fraction { get; set; }
+
+    /// <summary>What a person is asked to do; empty while the machine works.</summary>
+    public string Asks { get; set; } = "";
+
+    /// <summary>The number of times a person said that it is done; the worker waits for it to rise.</summary>
+    public int Confirmed { get; set; }
+    public bool StopAsked { get; set; }
+    public DateTimeOffset StartedAt { get; set; }
+    public DateTimeOffset SeenAt { get; set; }
+    public DateTimeOffset? EndedAt { get; set; }
+
+    /// <summary>What the machine says it really did, as JSON.</summary>
+    public string Record { get; set; } = "";
+    public List<RunEvent> Events { get; set; } = [];
+}
+
+/// <summary>Something that happened in a run.</summary>
+public sealed class RunEvent
+{
+    public Guid Id { get; set; }
+    public Guid RunId { get; set; }
+    public DateTimeOffset At { get; set; }
+    public int Step { get; set; }
+    public string Text { get; set; } = "";
+}
