@@ -61,7 +61,7 @@ public sealed class RunJob(FalzkunstContext db, Revisions revisions, Drawer draw
             var machine = await db.Machines.FirstAsync(m => m.Id == run.MachineId, cancel);
             var plan = await PlanOf(layout, machine, cancel) ?? throw new IOException("the layout is gone; lay out again");
             await using var line = await CutterLine.Open(machine.Port, cancel);
-            await Drive(run, plan.Sheets[run.Sheet], machine, line, cancel);
+            await Drive(run, plan.Sheets[run.Sheet], line, cancel);
         }
         catch (IOException e)
         {
@@ -69,12 +69,15 @@ public sealed class RunJob(FalzkunstContext db, Revisions revisions, Drawer draw
         }
     }
 
-    private async Task Drive(RunRow run, SheetRun sheet, MachineRow machine, CutterLine line, CancellationToken cancel)
+    private async Task Drive(RunRow run, SheetRun sheet, CutterLine line, CancellationToken cancel)
     {
         await line.Reset(cancel);
         await line.LoadMat(false, cancel);
-        var turned = sheet.WidthMm > machine.WidthMm || sheet.HeightMm > machine.HeightMm;
-        if (!await Ask(run, $"Put a sheet of {sheet.StockName} ({sheet.WidthMm:0.#} × {sheet.HeightMm:0.#} mm) on the mat, in its upper left corner, and load the mat.{(turned ? " Turn it on its side." : "")}", cancel)) return;
+        // The sheet and the first tools are one walk to the machine.
+        var first = sheet.Steps.FirstOrDefault();
+        var tools = first is not null && !(await line.Look(cancel)).Holders.Contains(first.Pen) ? " " + StopText(first) : "";
+        if (!await Ask(run, $"Put a sheet of {sheet.StockName} ({sheet.WidthMm:0.#} × {sheet.HeightMm:0.#} mm) on the mat, in its upper left corner, and load the mat.{tools}", cancel)) return;
+        if (tools.Length > 0) await PutTools(line, sheet, first!, cancel);
         await line.LoadMat(true, cancel);
         var whole = sheet.Steps.Sum(s => s.WorkMm);
         double before = 0;
@@ -84,17 +87,8 @@ public sealed class RunJob(FalzkunstContext db, Revisions revisions, Drawer draw
             var look = await line.Look(cancel);
             if (!look.Holders.Contains(step.Pen))
             {
-                // The plan knows what comes out; where the machine was used otherwise in between, the last holder takes the tool.
-                var change = step.Stop?.Changes.FirstOrDefault(c => c.ToolId == step.ToolId);
-                var holder = Math.Min(change?.Holder ?? look.Holders.Length, look.Holders.Length);
-                if (!await Ask(run, step.Stop?.Text ?? $"Put the {step.ToolName.ToLowerInvariant()} in holder {holder}.", cancel)) return;
-                foreach (var c in step.Stop?.Changes ?? [])
-                {
-                    var pen = sheet.Steps.FirstOrDefault(s => s.ToolId == c.ToolId)?.Pen;
-                    if (pen is { } p && c.Holder <= look.Holders.Length) await line.Put(c.Holder, p, cancel);
-                }
-
-                await line.Put(holder, step.Pen, cancel);
+                if (!await Ask(run, StopText(step), cancel)) return;
+                await PutTools(line, sheet, step, cancel);
             }
 
             await Say(run, $"Step {step.Number}: {step.Kind} with the {step.ToolName.ToLowerInvariant()}");
@@ -132,6 +126,17 @@ public sealed class RunJob(FalzkunstContext db, Revisions revisions, Drawer draw
         run.Fraction = 1;
         await line.LoadMat(false, cancel);
         await End(run, WorkState.Done, "Finished. Unload the mat and take the pieces off.");
+    }
+
+    private static string StopText(RunStep step) => step.Stop?.Text ?? $"Put the {step.ToolName.ToLowerInvariant()} in the last holder.";
+
+    /// <summary>What the person's hands do; the plan knows what comes out, and where the machine was used otherwise in between, the last holder takes the tool.</summary>
+    private static async Task PutTools(CutterLine line, SheetRun sheet, RunStep step, CancellationToken cancel)
+    {
+        var holders = (await line.Look(cancel)).Holders.Length;
+        foreach (var c in step.Stop?.Changes ?? [])
+            if (sheet.Steps.FirstOrDefault(s => s.ToolId == c.ToolId)?.Pen is { } pen && c.Holder <= holders) await line.Put(c.Holder, pen, cancel);
+        if (!(await line.Look(cancel)).Holders.Contains(step.Pen)) await line.Put(holders, step.Pen, cancel);
     }
 
     /// <summary>Asks a person for something, and waits. False when the run was stopped instead.</summary>

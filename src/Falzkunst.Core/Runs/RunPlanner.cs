@@ -69,8 +69,7 @@ public static class RunPlanner
         return new(machine.Id, machine.Name, machine.Holders, sheets.ToImmutable(), problems.ToImmutable());
     }
 
-    private static bool FitsMachine(SheetSize s, Machine m) =>
-        (s.WidthMm <= m.WidthMm + 1e-6 && s.HeightMm <= m.HeightMm + 1e-6) || (s.HeightMm <= m.WidthMm + 1e-6 && s.WidthMm <= m.HeightMm + 1e-6);
+    private static bool FitsMachine(SheetSize s, Machine m) => s.WidthMm <= m.WidthMm + 1e-6 && s.HeightMm <= m.HeightMm + 1e-6;
 
     private static Point End(VectorPath p) => p.Subpaths[^1].Closed ? p.Subpaths[^1].Start : p.Subpaths[^1].End;
 

@@ -1,0 +1,140 @@
+using System.Security.Claims;
+using Falzkunst.Store;
+using Hangfire;
+using Hangfire.PostgreSql;
+using Microsoft.AspNetCore.Authentication;
+using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.Http.Features;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Options;
+using Serilog;
+
+namespace Falzkunst.Web;
+
+/// <summary>Puts the application together.</summary>
+public static class App
+{
+    /// <summary>The largest upload in bytes: a file, and a little for the form around it.</summary>
+    public const long MostUpload = 52_000_000;
+
+    public static WebApplication Build(string[] args)
+    {
+        var builder = WebApplication.CreateBuilder(args);
+        builder.WebHost.ConfigureKestrel(k => k.Limits.MaxRequestBodySize = MostUpload);
+        builder.Host.UseSerilog((_, log) => log.MinimumLevel.Warning().WriteTo.Console());
+        Services(builder.Services, builder.Configuration);
+        var app = builder.Build();
+        app.UseMiddleware<DatabaseDown>();
+        app.Use(async (context, next) =>
+        {
+            var h = context.Response.Headers;
+            h.ContentSecurityPolicy = "default-src 'self'; img-src 'self' data:; style-src 'self'; script-src 'self'; font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'";
+            h.XContentTypeOptions = "nosniff";
+            h["Referrer-Policy"] = "same-origin";
+            await next();
+        });
+        app.UseStatusCodePagesWithReExecute("/problem/{0}");
+        app.UseExceptionHandler("/problem/500");
+        app.MapStaticAssets().AllowAnonymous();
+        app.UseAuthentication();
+        app.Use(async (context, next) =>
+        {
+            if (Guid.TryParse(context.User.FindFirstValue(StudioClaims.Studio), out var studio))
+                context.RequestServices.GetRequiredService<FalzkunstContext>().StudioId = studio;
+            await next();
+        });
+        app.UseAuthorization();
+        app.MapRazorPages().WithStaticAssets();
+        Endpoints.Map(app);
+        return app;
+    }
+
+    private static void Services(IServiceCollection services, IConfiguration configuration)
+    {
+        var connection = configuration["FALZKUNST_DB"] ?? "Host=127.0.0.1;Port=7432;Username=falzkunst;Database=falzkunst;Timeout=5";
+        services.AddSingleton(TimeProvider.System);
+        services.AddDbContext<FalzkunstContext>(o => o.UseNpgsql(connection));
+        services.AddScoped<Revisions>().AddScoped<Drawer>().AddScoped<LayoutJob>().AddScoped<RunJob>().AddScoped<Incoming>().AddScoped<DocketParts>();
+        services.AddHangfire(h => h.UsePostgreSqlStorage(p => p.UseNpgsqlConnection(connection), new PostgreSqlStorageOptions
+        {
+            QueuePollInterval = TimeSpan.FromMilliseconds(200),
+            UseSlidingInvisibilityTimeout = true,
+            InvisibilityTimeout = TimeSpan.FromSeconds(30),
+        }));
+        services.AddHangfireServer(o => o.WorkerCount = 4);
+        var keys = configuration["FALZKUNST_KEYS"];
+        var protection = services.AddDataProtection().SetApplicationName("Falzkunst");
+        if (keys is not null) protection.PersistKeysToFileSystem(new(keys));
+        services.AddIdentityCore<Account>(o =>
+        {
+            o.User.RequireUniqueEmail = true;
+            o.Password.RequiredLength = 10;
+            o.Password.RequireNonAlphanumeric = o.Password.RequireUppercase = o.Password.RequireDigit = false;
+        }).AddEntityFrameworkStores<FalzkunstContext>().AddSignInManager().AddClaimsPrincipalFactory<StudioClaims>();
+        services.AddAuthentication(IdentityConstants.ApplicationScheme).AddCookie(IdentityConstants.ApplicationScheme, o =>
+        {
+            o.LoginPath = "/sign-in";
+            o.Cookie.Name = "falzkunst";
+            o.ExpireTimeSpan = TimeSpan.FromDays(14);
+        });
+        services.AddAuthorization(o => o.FallbackPolicy = new AuthorizationPolicyBuilder().RequireAuthenticatedUser().Build());
+        services.AddAntiforgery(o => o.HeaderName = "RequestVerificationToken");
+        services.Configure<FormOptions>(o => o.MultipartBodyLengthLimit = MostUpload);
+        services.Configure<RouteOptions>(o => o.LowercaseUrls = true);
+        services.AddRazorPages(o => o.Conventions.AllowAnonymousToPage("/SignIn").AllowAnonymousToPage("/Problem"));
+        services.AddHttpContextAccessor();
+    }
+}
+
+/// <summary>Puts the studio and the person's name into the sign-in.</summary>
+public sealed class StudioClaims(UserManager<Account> users, IOptions<IdentityOptions> options) : UserClaimsPrincipalFactory<Account>(users, options)
+{
+    public const string Studio = "studio", Name = "full-name", Unit = "unit";
+
+    protected override async Task<ClaimsIdentity> GenerateClaimsAsync(Account user)
+    {
+        var identity = await base.GenerateClaimsAsync(user);
+        identity.AddClaim(new(Studio, user.StudioId.ToString()));
+        identity.AddClaim(new(Name, user.FullName));
+        identity.AddClaim(new(Unit, user.Unit));
+        return identity;
+    }
+}
+
+/// <summary>While the database does not answer, every page says so in one sentence, tries again by itself, and nothing is lost.</summary>
+public sealed class DatabaseDown(RequestDelegate next)
+{
+    public async Task InvokeAsync(HttpContext context)
+    {
+        try
+        {
+            await next(context);
+        }
+        catch (Exception e) when (IsDown(e) && !context.Response.HasStarted)
+        {
+            context.Response.Clear();
+            context.Response.StatusCode = StatusCodes.Status503ServiceUnavailable;
+            context.Response.Headers.RetryAfter = "5";
+            context.Response.ContentType = "text/html; charset=utf-8";
+            await context.Response.WriteAsync("""
+                <!doctype html><html lang="en"><head><meta charset="utf-8"><title>One moment – Falzkunst</title><meta http-equiv="refresh" content="5">
+                <link rel="stylesheet" href="/falzkunst.css"></head><body class="plain"><main class="leaf"><h1>The database does not answer</h1>
+                <p>Nothing is lost: what was saved is safe, and your last change was not half made. This page tries again every five seconds.</p>
+                <p>If it stays like this, start the application again with <code>./start</code>.</p></main></body></html>
+                """);
+        }
+    }
+
+    private static bool IsDown(Exception? e)
+    {
+        for (; e is not null; e = e.InnerException)
+        {
+            if (e is Npgsql.NpgsqlException and not Npgsql.PostgresException || e is System.Net.Sockets.SocketException
+                || e is Npgsql.PostgresException { SqlState: "57P01" or "57P02" or "57P03" or "3D000" or "42P01" }) return true;
+        }
+
+        return false;
+    }
+}

@@ -1,0 +1,58 @@
+using System.Runtime.CompilerServices;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Findings;
+using Falzkunst.Core.Runs;
+using Falzkunst.Store;
+using Hangfire;
+using Microsoft.EntityFrameworkCore;
+
+namespace Falzkunst.Web;
+
+/// <summary>What the pages of a docket work with; one for each request.</summary>
+public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer drawer, LayoutJob layouts, RunJob runs, Incoming incoming, IBackgroundJobClient queue, TimeProvider clock)
+{
+    // Findings follow from the design and the drawer alone, and designs are immutable: found once, shown on every page.
+    private static readonly ConditionalWeakTable<Design, Found> Findings = [];
+
+    public FalzkunstContext Db => db;
+
+    public Revisions Revisions => revisions;
+
+    public Drawer Drawer => drawer;
+
+    public LayoutJob Layouts => layouts;
+
+    public RunJob Runs => runs;
+
+    public Incoming Incoming => incoming;
+
+    public IBackgroundJobClient Queue => queue;
+
+    public TimeProvider Clock => clock;
+
+    private sealed record Found(string Drawer, IReadOnlyList<Finding> Findings);
+
+    public static IReadOnlyList<Finding> FindingsOf(Design design, IReadOnlyList<Stock> stocks)
+    {
+        var key = LayoutJob.MadeFrom(null, 0, stocks);
+        if (Findings.TryGetValue(design, out var known) && known.Drawer == key) return known.Findings;
+        var found = new Found(key, FindingList.Of(new(design, stocks)));
+        Findings.AddOrUpdate(design, found);
+        return found.Findings;
+    }
+
+    /// <summary>The newest layout of a docket that has something to show.</summary>
+    public Task<LayoutRow?> LatestLayout(Guid docketId, CancellationToken cancel) =>
+        db.Layouts.AsNoTracking().Where(l => l.DocketId == docketId).OrderByDescending(l => l.At).ThenByDescending(l => l.Id).FirstOrDefaultAsync(cancel);
+
+    /// <summary>The plan of the newest finished layout on the docket's machine.</summary>
+    public async Task<(LayoutRow Layout, MachineRow Machine, RunPlan Plan)?> PlanOf(Docket docket, CancellationToken cancel)
+    {
+        var layout = await LatestLayout(docket.Id, cancel);
+        if (layout is not { State: WorkState.Done or WorkState.Stopped, Document.Length: > 0 }) return null;
+        var machines = await drawer.Machines(cancel);
+        var machine = machines.Find(m => m.Id == docket.MachineId) ?? machines.FirstOrDefault();
+        if (machine is null) return null;
+        return await runs.PlanOf(layout, machine, cancel) is { } plan ? (layout, machine, plan) : null;
+    }
+}

@@ -1,0 +1,130 @@
+using System.IO.Compression;
+using System.Net;
+using System.Net.ServerSentEvents;
+using System.Runtime.CompilerServices;
+using Falzkunst.Core.Writing;
+using Falzkunst.Store;
+using Microsoft.EntityFrameworkCore;
+
+namespace Falzkunst.Web;
+
+/// <summary>What is not a page: pictures, files, progress.</summary>
+public static class Endpoints
+{
+    public static void Map(WebApplication app)
+    {
+        app.MapGet("/", () => Results.Redirect("/dockets"));
+        app.MapGet("/healthz", async (FalzkunstContext db, CancellationToken cancel) => await db.Database.CanConnectAsync(cancel) ? Results.Text("fine") : Results.StatusCode(503)).AllowAnonymous();
+        var docket = app.MapGroup("/dockets/{number:int}");
+        docket.MapGet("/artwork/{id}", Artwork);
+        docket.MapGet("/source/{id:guid}", Source);
+        docket.MapGet("/design.falz.json", Design);
+        docket.MapGet("/files/{format}.zip", Zip);
+        docket.MapGet("/files/{format}/{name}", OneFile);
+        docket.MapGet("/lay-out/progress/{id:guid}", (Guid id, IServiceScopeFactory scopes, HttpContext context, CancellationToken cancel) =>
+            TypedResults.ServerSentEvents(LayoutProgress(id, scopes, Studio(context), cancel)));
+        docket.MapGet("/run/progress/{id:guid}", (Guid id, IServiceScopeFactory scopes, HttpContext context, CancellationToken cancel) =>
+            TypedResults.ServerSentEvents(RunProgress(id, scopes, Studio(context), cancel)));
+    }
+
+    private static Guid Studio(HttpContext context) => context.RequestServices.GetRequiredService<FalzkunstContext>().StudioId;
+
+    private static async Task<IResult> Artwork(int number, string id, FalzkunstContext db, Revisions revisions, HttpContext context, CancellationToken cancel)
+    {
+        var docket = await db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel);
+        var art = docket is null ? null : (await revisions.DesignOf(docket.CurrentRevisionId, cancel))?.Artwork.FirstOrDefault(a => a.Id == id);
+        if (art is null) return Results.NotFound();
+        context.Response.Headers.CacheControl = "private, max-age=3600";
+        return Results.Bytes(art.Bytes.ToArray(), art.MediaType);
+    }
+
+    private static async Task<IResult> Source(int number, Guid id, FalzkunstContext db, CancellationToken cancel) =>
+        await db.SourceFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == id, cancel) is { } file
+            ? Results.Bytes(file.Bytes, "application/octet-stream", file.Name)
+            : Results.NotFound();
+
+    private static async Task<IResult> Design(int number, FalzkunstContext db, Revisions revisions, CancellationToken cancel)
+    {
+        var docket = await db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel);
+        return docket is not null && await revisions.DesignOf(docket.CurrentRevisionId, cancel) is { } design
+            ? Results.Bytes(FalzFile.Write(design), "application/json", $"docket-{number}.falz.json")
+            : Results.NotFound();
+    }
+
+    private static async Task<List<ProductionFile>?> Files(int number, string format, DocketParts parts, CancellationToken cancel)
+    {
+        if (!Enum.TryParse<ProductionFormat>(format, true, out var wanted)) return null;
+        var docket = await parts.Db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel);
+        return docket is not null && await parts.PlanOf(docket, cancel) is { } found ? [.. ProductionFiles.Write(found.Plan, wanted)] : null;
+    }
+
+    private static async Task<IResult> OneFile(int number, string format, string name, DocketParts parts, CancellationToken cancel) =>
+        (await Files(number, format, parts, cancel))?.Find(f => f.Name == name) is { } file ? Results.Bytes(file.Bytes, file.MediaType, file.Name) : Results.NotFound();
+
+    private static async Task<IResult> Zip(int number, string format, DocketParts parts, CancellationToken cancel)
+    {
+        if (await Files(number, format, parts, cancel) is not { } files) return Results.NotFound();
+        using var buffer = new MemoryStream();
+        using (var zip = new ZipArchive(buffer, ZipArchiveMode.Create, true))
+        {
+            foreach (var file in files)
+            {
+                await using var entry = await zip.CreateEntry(file.Name).OpenAsync(cancel);
+                await entry.WriteAsync(file.Bytes, cancel);
+            }
+        }
+
+        return Results.Bytes(buffer.ToArray(), "application/zip", $"docket-{number}-{format.ToLowerInvariant()}.zip");
+    }
+
+    private static async IAsyncEnumerable<SseItem<string>> LayoutProgress(Guid id, IServiceScopeFactory scopes, Guid studio, [EnumeratorCancellation] CancellationToken cancel)
+    {
+        var last = "";
+        while (!cancel.IsCancellationRequested)
+        {
+            var row = await Look(scopes, studio, db => db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id, cancel));
+            if (row is null || row.State is WorkState.Done or WorkState.Stopped or WorkState.Failed)
+            {
+                yield return new("done", "done");
+                yield break;
+            }
+
+            var layout = LayoutJob.Read(row);
+            var html = Bar(row.Fraction, row.Text.Length > 0 ? row.Text : "waiting to begin", layout is null || layout.Sheets.IsEmpty ? "" : $"best so far: {Words.Count(layout.Sheets.Length, "sheet")}, {layout.Utilisation:P0} used");
+            if (html != last) yield return new(last = html, "progress");
+            await Task.Delay(250, cancel);
+        }
+    }
+
+    private static async IAsyncEnumerable<SseItem<string>> RunProgress(Guid id, IServiceScopeFactory scopes, Guid studio, [EnumeratorCancellation] CancellationToken cancel)
+    {
+        var last = "";
+        string? asked = null;
+        while (!cancel.IsCancellationRequested)
+        {
+            var row = await Look(scopes, studio, db => db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id, cancel));
+            if (row is null || row.State is WorkState.Done or WorkState.Stopped or WorkState.Failed || (asked is not null && row.Asks != asked))
+            {
+                // What a person can do now has changed: the page is fetched afresh.
+                yield return new("done", "done");
+                yield break;
+            }
+
+            asked = row.Asks;
+            var html = Bar(row.Fraction, row.Asks.Length > 0 ? "waiting for you" : row.Step == 0 ? "connecting to the machine" : $"step {row.Step}", "");
+            if (html != last) yield return new(last = html, "progress");
+            await Task.Delay(200, cancel);
+        }
+    }
+
+    private static async Task<T> Look<T>(IServiceScopeFactory scopes, Guid studio, Func<FalzkunstContext, Task<T>> look)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        var db = scope.ServiceProvider.GetRequiredService<FalzkunstContext>();
+        db.StudioId = studio;
+        return await look(db);
+    }
+
+    private static string Bar(double fraction, string text, string more) =>
+        $"<progress class=\"bar\" max=\"100\" value=\"{fraction * 100:0}\" aria-label=\"Progress\">{fraction:P0}</progress><p>{WebUtility.HtmlEncode(text)} <span class=\"quiet\">{WebUtility.HtmlEncode(more)}</span></p>";
+}

@@ -1,0 +1,103 @@
+using Falzkunst.Core.Runs;
+using Falzkunst.Store;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.EntityFrameworkCore;
+
+namespace Falzkunst.Web;
+
+/// <summary>Brings the database up to date, and fills an empty one with the demo scenario. Both can be done again without harm.</summary>
+public static class Prepare
+{
+    public const string DemoEmail = "vreni@murmeltier.example", DemoPassword = "fernblick hut";
+
+    public static async Task Run(WebApplication app, bool demo)
+    {
+        await using var scope = app.Services.CreateAsyncScope();
+        var services = scope.ServiceProvider;
+        var db = services.GetRequiredService<FalzkunstContext>();
+        await db.Database.MigrateAsync();
+        if (!demo || await db.Studios.AnyAsync()) return;
+        var studio = new Studio { Id = Guid.CreateVersion7(), Name = "Papierwerkstatt Murmeltier", LastDocketNumber = 40 };
+        db.Studios.Add(studio);
+        db.StudioId = studio.Id;
+        await AddDrawer(db, studio.Id, int.TryParse(app.Configuration["FALZKUNST_CUTTER_PORT"], out var port) ? port : 7440);
+        var users = services.GetRequiredService<UserManager<Account>>();
+        foreach (var (name, email) in new[] { ("Vreni Aumann", DemoEmail), ("Tobias Lechleitner", "tobias@murmeltier.example") })
+            await Create(users, name, email, DemoPassword, studio.Id);
+        var incoming = services.GetRequiredService<Incoming>();
+        var folder = app.Configuration["FALZKUNST_DEMO"] ?? Path.Combine(app.Environment.ContentRootPath, "..", "..", "demo");
+        foreach (var (file, name, copies) in new[]
+        {
+            ("fernblick-thank-you.svg", "Fernblick thank-you card", 12),
+            ("lantern-vellum.svg", "Lantern on vellum", 6),
+            ("room-key-tags.svg", "Room-key tags", 2),
+        })
+        {
+            var (_, problem) = await incoming.NewDocket(file, await File.ReadAllBytesAsync(Path.Combine(folder, file)), "Vreni Aumann", CancellationToken.None, name, copies);
+            if (problem.Length > 0) throw new InvalidOperationException(problem);
+        }
+    }
+
+    public static async Task<Account> Create(UserManager<Account> users, string name, string email, string password, Guid studioId)
+    {
+        var account = new Account { Id = Guid.CreateVersion7(), UserName = email, Email = email, FullName = name, StudioId = studioId };
+        var result = await users.CreateAsync(account, password);
+        return result.Succeeded ? account : throw new InvalidOperationException(string.Join(' ', result.Errors.Select(e => e.Description)));
+    }
+
+    /// <summary>The stock, machines and tools of the demo scenario.</summary>
+    public static async Task AddDrawer(FalzkunstContext db, Guid studioId, int cutterPort)
+    {
+        (string Name, string Colour, double Gsm, double Thick, double W, double H, int Count)[] stocks =
+        [
+            ("Snow 220 g", "#fbfbf7", 220, 0.26, 210, 297, 20),
+            ("Slate blue textured 270 g", "#5f7c95", 270, 0.34, 305, 305, 8),
+            ("Pine green 220 g", "#2f5d46", 220, 0.26, 215.9, 279.4, 10),
+            ("Ivory 300 g", "#f4ead2", 300, 0.36, 210, 297, 15),
+            ("Vellum 100 g", "#e9e6dd", 100, 0.12, 210, 297, 10),
+            ("Copper mirror card 250 g", "#b86842", 250, 0.3, 148, 210, 6),
+            ("Photo matte 240 g", "#f6f6f6", 240, 0.25, 210, 297, 20),
+        ];
+        for (var i = 0; i < stocks.Length; i++)
+        {
+            var s = stocks[i];
+            var id = Guid.CreateVersion7();
+            db.Stocks.Add(new()
+            {
+                Id = id,
+                StudioId = studioId,
+                Name = s.Name,
+                ColourHex = s.Colour,
+                WeightGsm = s.Gsm,
+                ThicknessMm = s.Thick,
+                Place = i,
+                Sheets = [new() { Id = Guid.CreateVersion7(), StockId = id, WidthMm = s.W, HeightMm = s.H, Count = s.Count, MarginMm = 5 }],
+                Settings = [new() { Id = Guid.CreateVersion7(), StockId = id, ToolKey = "knife", Passes = s.Gsm >= 300 ? 2 : 1, ForceGrams = 80 + s.Gsm / 2, SpeedMmS = 0 }],
+            });
+        }
+
+        var place = 0;
+        foreach (var m in Machines.All)
+        {
+            db.Machines.Add(new()
+            {
+                Id = Guid.CreateVersion7(),
+                StudioId = studioId,
+                Name = m.Name,
+                WidthMm = m.WidthMm,
+                HeightMm = m.HeightMm,
+                Holders = m.Holders,
+                SpeedMmS = m.SpeedMmS,
+                TravelMmS = m.TravelMmS,
+                AccelerationMmS2 = m.AccelerationMmS2,
+                LiftSeconds = m.LiftSeconds,
+                Port = cutterPort + 2 * place,
+                Place = place++,
+            });
+        }
+
+        foreach (var t in Tool.Standard)
+            db.Tools.Add(new() { Id = Guid.CreateVersion7(), StudioId = studioId, Key = t.Id, Name = t.Name, Operation = Core.Cards.Operations.Word(t.Operation), Pen = t.Pen, SpeedMmS = t.SpeedMmS });
+        await db.SaveChangesAsync();
+    }
+}

@@ -1,0 +1,183 @@
+using System.Globalization;
+using System.Net;
+using System.Runtime.CompilerServices;
+using System.Text;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Findings;
+using Falzkunst.Core.Layout;
+using Falzkunst.Core.Runs;
+using Falzkunst.Core.Shapes;
+
+namespace Falzkunst.Web.Table;
+
+/// <summary>The table as SVG, one unit a millimetre. What stands in it is the core's answer; the browser only moves the view.</summary>
+public static class TableSvg
+{
+    private const double AroundMm = 14;
+
+    // The paths of a design as text, made once: a page of many pieces is mostly this.
+    private static readonly ConditionalWeakTable<VectorPath, string> PathText = [];
+
+    /// <param name="apart">Plies side by side instead of on one another.</param>
+    /// <param name="link">Where choosing a piece or line leads, with {0} for "piece=p1".</param>
+    public static string Design(Design design, IReadOnlyList<Finding> findings, bool apart, string pieceId, string lookKey, string lineId, string link, string artworkUrl)
+    {
+        var text = new StringBuilder(4096);
+        var extent = design.Extent;
+        var offsets = new Dictionary<string, double>(StringComparer.Ordinal);
+        var view = extent;
+        if (apart)
+        {
+            double at = 0;
+            foreach (var ply in design.Plies)
+            {
+                var box = Box.Empty;
+                foreach (var p in design.Pieces)
+                    if (p.PlyId == ply.Id) box = box.With(p.Outline.Bounds);
+                if (box.IsEmpty) continue;
+                offsets[ply.Id] = at - box.Left;
+                view = view.With(new Box(at, extent.Top, at + box.Width, extent.Bottom));
+                at += box.Width + 12;
+            }
+        }
+
+        view = view.Grown(AroundMm);
+        Open(text, "table", view, "Design on the table, in true size");
+        var carried = design.Lines.ToLookup(l => l.CarriedBy);
+        var pieces = design.Pieces.ToLookup(p => p.PlyId);
+        foreach (var ply in design.Plies)
+        {
+            text.Append(CultureInfo.InvariantCulture, $"<g class=\"ply\" data-ply=\"{ply.Id}\"");
+            if (offsets.TryGetValue(ply.Id, out var dx)) text.Append(CultureInfo.InvariantCulture, $" transform=\"translate({dx:0.##} 0)\"");
+            text.Append('>');
+            foreach (var piece in pieces[ply.Id].OrderBy(p => p.Order))
+            {
+                var chosen = piece.Id == pieceId || (lookKey.Length > 0 && piece.Look == lookKey);
+                text.Append(CultureInfo.InvariantCulture, $"<g class=\"piece{(chosen ? " chosen" : "")}\" id=\"{piece.Id}\"><a href=\"{Link(link, "piece=" + piece.Id)}\" aria-label=\"{Html(piece.Label)}\"><path class=\"paper\" fill=\"{piece.Colour.Hex}\" fill-rule=\"evenodd\" d=\"{D(piece.Outline)}\"/></a>");
+                foreach (var art in design.Artwork.Where(a => a.CarriedBy == piece.Id)) Picture(art);
+                if (piece.OuterOperation == piece.HoleOperation || piece.Outline.Subpaths.Length == 1)
+                {
+                    Path(piece.OuterOperation, D(piece.Outline), "edge");
+                }
+                else
+                {
+                    Path(piece.OuterOperation, new VectorPath([piece.Outline.Subpaths[0]]).ToSvg(), "edge");
+                    Path(piece.HoleOperation, new VectorPath(piece.Outline.Subpaths.RemoveAt(0)).ToSvg(), "edge");
+                }
+
+                foreach (var line in carried[piece.Id]) Line(line);
+                text.Append("</g>");
+            }
+
+            text.Append("</g>");
+        }
+
+        text.Append("<g class=\"loose\">");
+        foreach (var art in design.Artwork.Where(a => a.CarriedBy is null)) Picture(art);
+        foreach (var line in carried[null]) Line(line);
+        text.Append("</g><g class=\"places\">");
+        if (!apart)
+        {
+            foreach (var f in findings.Where(f => f.Severity != Severity.Note))
+                text.Append(CultureInfo.InvariantCulture, $"<circle class=\"place {Tone(f.Severity)}\" cx=\"{f.At.X:0.##}\" cy=\"{f.At.Y:0.##}\" r=\"3\"><title>{Html(f.Text)}</title></circle>");
+        }
+
+        return text.Append("</g></svg>").ToString();
+
+        void Path(Operation operation, string d, string more) =>
+            text.Append(CultureInfo.InvariantCulture, $"<path class=\"op-{operation.Word()} {more}\" d=\"{d}\"/>");
+
+        void Line(Line line)
+        {
+            var chosen = line.Id == lineId || (lookKey.Length > 0 && line.Look == lookKey);
+            var d = D(line.Path);
+            text.Append(CultureInfo.InvariantCulture, $"<a class=\"line{(chosen ? " chosen" : "")}{(line.CarriedBy is null ? " is-loose" : "")}\" id=\"{line.Id}\" href=\"{Link(link, "line=" + line.Id)}\" aria-label=\"{line.Operation.Word()} line\"><path class=\"hit\" d=\"{d}\"/>");
+            Path(line.Operation, d, "");
+            if (line.Operation is Operation.Score or Operation.Perforate && Folds.IsStraight(line.Path, out var a, out var b) && a.DistanceTo(b) > 20) FoldEnds(a, b);
+            text.Append("</a>");
+        }
+
+        void FoldEnds(Point a, Point b)
+        {
+            // Small triangles that point at the fold from outside, so that a fold is seen even where its line is fine.
+            var along = (b - a) * (1 / a.DistanceTo(b));
+            var across = new Point(-along.Y, along.X);
+            foreach (var (tip, back) in new[] { (a - along * 1.2, along * -1), (b + along * 1.2, along) })
+            {
+                Point p = tip + back * 3.2 + across * 1.8, q = tip + back * 3.2 - across * 1.8;
+                text.Append(CultureInfo.InvariantCulture, $"<path class=\"fold-end\" d=\"M{tip.X:0.##} {tip.Y:0.##}L{p.X:0.##} {p.Y:0.##} {q.X:0.##} {q.Y:0.##}Z\"/>");
+            }
+        }
+
+        void Picture(Artwork art)
+        {
+            var m = art.Place;
+            text.Append(CultureInfo.InvariantCulture, $"<image href=\"{artworkUrl}/{art.Id}\" width=\"1\" height=\"1\" preserveAspectRatio=\"none\" transform=\"matrix({m.A:R} {m.B:R} {m.C:R} {m.D:R} {m.E:R} {m.F:R})\" opacity=\"{art.Opacity:0.##}\"/>");
+        }
+    }
+
+    /// <summary>One sheet of a layout, with what lies on it.</summary>
+    public static string Sheet(Design design, SheetPlan sheet, string label)
+    {
+        var text = new StringBuilder();
+        Open(text, "sheet", new(-3, -3, sheet.Size.WidthMm + 3, sheet.Size.HeightMm + 3), label);
+        var colour = design.Piece(sheet.Pieces.Length > 0 ? sheet.Pieces[0].PieceId : "")?.Colour.Hex ?? "#fbf8f2";
+        text.Append(CultureInfo.InvariantCulture, $"<rect class=\"sheet-paper\" fill=\"{colour}\" width=\"{sheet.Size.WidthMm:0.##}\" height=\"{sheet.Size.HeightMm:0.##}\"/>");
+        var m = sheet.Size.MarginMm;
+        text.Append(CultureInfo.InvariantCulture, $"<rect class=\"sheet-margin\" x=\"{m}\" y=\"{m}\" width=\"{sheet.Size.UsableWidthMm:0.##}\" height=\"{sheet.Size.UsableHeightMm:0.##}\"/>");
+        var pieces = design.Pieces.ToDictionary(p => p.Id, StringComparer.Ordinal);
+        var lines = design.Lines.ToLookup(l => l.CarriedBy);
+        foreach (var placed in sheet.Pieces)
+        {
+            if (!pieces.TryGetValue(placed.PieceId, out var piece)) continue;
+            var t = placed.ToSheet;
+            text.Append(CultureInfo.InvariantCulture, $"<g transform=\"matrix({t.A:0.######} {t.B:0.######} {t.C:0.######} {t.D:0.######} {t.E:0.####} {t.F:0.####})\"><title>{Html(piece.Label)}, copy {placed.Copy}</title><path class=\"laid op-{piece.OuterOperation.Word()}\" fill-rule=\"evenodd\" d=\"{D(piece.Outline)}\"/>");
+            foreach (var line in lines[piece.Id]) text.Append(CultureInfo.InvariantCulture, $"<path class=\"op-{line.Operation.Word()}\" d=\"{D(line.Path)}\"/>");
+            text.Append("</g>");
+        }
+
+        return text.Append("</svg>").ToString();
+    }
+
+    /// <summary>What is planned for a sheet, and over it what the machine says that it did.</summary>
+    public static string Run(SheetRun sheet, IReadOnlyList<Falzkunst.Store.CutterMark>? done, string label)
+    {
+        var text = new StringBuilder();
+        Open(text, "sheet", new(-3, -3, sheet.WidthMm + 3, sheet.HeightMm + 3), label);
+        text.Append(CultureInfo.InvariantCulture, $"<rect class=\"sheet-paper\" fill=\"#fbf8f2\" width=\"{sheet.WidthMm:0.##}\" height=\"{sheet.HeightMm:0.##}\"/>");
+        text.Append(done is null ? "<g>" : "<g class=\"planned\">");
+        foreach (var step in sheet.Steps)
+        {
+            text.Append(CultureInfo.InvariantCulture, $"<path class=\"op-{step.Operation.Word()}\" d=\"");
+            foreach (var path in step.Paths) path.AppendSvg(text);
+            text.Append("\"/>");
+        }
+
+        text.Append("</g>");
+        foreach (var group in done?.GroupBy(m => m.Pen) ?? [])
+        {
+            var operation = sheet.Steps.FirstOrDefault(s => s.Pen == group.Key)?.Operation ?? Operation.Cut;
+            text.Append(CultureInfo.InvariantCulture, $"<path class=\"done op-{operation.Word()}\" d=\"");
+            foreach (var mark in group)
+            {
+                for (var i = 0; i + 1 < mark.Units.Length; i += 2)
+                    text.Append(CultureInfo.InvariantCulture, $"{(i == 0 ? 'M' : 'L')}{mark.Units[i] * 0.025:0.###} {sheet.HeightMm - mark.Units[i + 1] * 0.025:0.###}");
+            }
+
+            text.Append("\"/>");
+        }
+
+        return text.Append("</svg>").ToString();
+    }
+
+    public static string Tone(Severity severity) => severity switch { Severity.Stop => "is-stop", Severity.Warn => "is-warn", _ => "is-note" };
+
+    private static string D(VectorPath path) => PathText.GetValue(path, static p => p.ToSvg());
+
+    private static void Open(StringBuilder text, string kind, Box view, string label) => text.Append(CultureInfo.InvariantCulture,
+        $"<svg class=\"{kind}-svg\" xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"{view.Left:0.##} {view.Top:0.##} {view.Width:0.##} {view.Height:0.##}\" data-home=\"{view.Left:0.##} {view.Top:0.##} {view.Width:0.##} {view.Height:0.##}\" role=\"group\" aria-label=\"{Html(label)}\">");
+
+    private static string Link(string link, string what) => Html(link.Replace("{0}", what, StringComparison.Ordinal));
+
+    private static string Html(string text) => WebUtility.HtmlEncode(text);
+}

@@ -1,0 +1,143 @@
+// The table: wheel to zoom, drag the felt (or Space and drag) to move, rulers along two edges.
+import { readView, writeView, fitView, zoomView, moveView, rulerMarks } from "./view.js";
+
+// Views outlive the swapping of the page's parts, so that a change does not jump.
+const kept = new Map();
+const svgNamespace = "http://www.w3.org/2000/svg";
+
+export default () => ({
+  svg: null,
+  home: null,
+  view: null,
+  key: "",
+  drag: null,
+  space: false,
+
+  init() {
+    this.svg = this.$el.querySelector(".table-svg");
+    if (!this.svg) return;
+    const docket = document.getElementById("docket").dataset;
+    this.key = `${docket.docket}/${this.svg.dataset.home}`;
+    this.home = readView(this.svg.dataset.home);
+    this.rulers = ["top", "left"].map(side => {
+      const ruler = document.createElementNS(svgNamespace, "svg");
+      ruler.setAttribute("class", `ruler ruler-${side}`);
+      ruler.setAttribute("aria-hidden", "true");
+      this.$el.append(ruler);
+      return ruler;
+    });
+    this.svg.setAttribute("preserveAspectRatio", "none");
+    const again = kept.get(this.key);
+    if (again) this.show(again);
+    else this.fit();
+    this.resizer = new ResizeObserver(() => this.resized());
+    this.resizer.observe(this.$el);
+  },
+
+  destroy() {
+    this.resizer?.disconnect();
+  },
+
+  size() {
+    const box = this.$el.getBoundingClientRect();
+    return { width: Math.max(1, box.width), height: Math.max(1, box.height) };
+  },
+
+  fit() {
+    const { width, height } = this.size();
+    this.show(fitView(this.home, width, height));
+  },
+
+  resized() {
+    const { width, height } = this.size();
+    const scale = this.view.w / (this.lastWidth || width);
+    this.show({ ...this.view, w: width * scale, h: height * scale });
+  },
+
+  show(view) {
+    const { width, height } = this.size();
+    this.lastWidth = width;
+    // The scale is the same both ways, whatever the window became in between.
+    this.view = { ...view, h: view.w * height / width };
+    kept.set(this.key, this.view);
+    this.svg.setAttribute("viewBox", writeView(this.view));
+    this.drawRulers(width, height);
+  },
+
+  drawRulers(width, height) {
+    const unit = document.querySelector("[name=unit][aria-pressed=true]")?.value ?? "mm";
+    const { x, y, w, h } = this.view;
+    const parts = [rulerMarks(x, x + w, width, unit), rulerMarks(y, y + h, height, unit)];
+    this.rulers.forEach((ruler, i) => {
+      ruler.replaceChildren(...parts[i].filter(m => m.at > 24).flatMap(m => {
+        const tick = document.createElementNS(svgNamespace, "path");
+        tick.setAttribute("d", i === 0 ? `M${m.at} 0V7` : `M0 ${m.at}H7`);
+        const label = document.createElementNS(svgNamespace, "text");
+        label.setAttribute("x", i === 0 ? m.at + 3 : 9);
+        label.setAttribute("y", i === 0 ? 13 : m.at + 4);
+        label.textContent = m.label;
+        return [tick, label];
+      }));
+    });
+  },
+
+  at(event) {
+    const box = this.svg.getBoundingClientRect();
+    return { x: this.view.x + (event.clientX - box.left) / box.width * this.view.w, y: this.view.y + (event.clientY - box.top) / box.height * this.view.h };
+  },
+
+  centre(x, y) {
+    this.show({ ...this.view, x: x - this.view.w / 2, y: y - this.view.h / 2 });
+  },
+
+  area: {
+    ["@wheel.prevent"](event) {
+      if (!this.svg) return;
+      const step = event.deltaMode === 1 ? event.deltaY * 18 : event.deltaY;
+      this.show(zoomView(this.view, Math.exp(-step * 0.0015), this.at(event), this.home));
+    },
+    ["@pointerdown"](event) {
+      if (!this.svg || event.button > 1) return;
+      const onPaper = event.target.closest("a") && !this.space && event.button === 0;
+      if (onPaper || event.target.closest(".view-pair")) return;
+      this.drag = { x: event.clientX, y: event.clientY, view: this.view, moved: false };
+      this.$el.setPointerCapture(event.pointerId);
+    },
+    ["@pointermove"](event) {
+      if (!this.drag) return;
+      const { width, height } = this.size();
+      const dx = event.clientX - this.drag.x, dy = event.clientY - this.drag.y;
+      this.drag.moved ||= Math.abs(dx) + Math.abs(dy) > 3;
+      // One repaint a frame, however often the mouse reports.
+      this.drag.next = moveView(this.drag.view, -dx * this.drag.view.w / width, -dy * this.drag.view.h / height);
+      if (this.drag.frame) return;
+      this.drag.frame = requestAnimationFrame(() => {
+        if (!this.drag) return;
+        this.drag.frame = 0;
+        this.show(this.drag.next);
+      });
+    },
+    ["@pointerup"](event) {
+      if (!this.drag) return;
+      const { moved, next } = this.drag;
+      this.drag = null;
+      if (moved && next) this.show(next);
+      else if (!event.target.closest("a")) document.querySelector("[data-key=escape]")?.click();
+    },
+    ["@keydown.window"](event) {
+      if (event.code === "Space" && !event.target.closest("input, select, textarea, button, a, summary")) {
+        this.space = true;
+        event.preventDefault();
+      }
+    },
+    ["@keyup.window"](event) {
+      if (event.code === "Space") this.space = false;
+    },
+    ["@falz-fit.window"]() {
+      if (this.svg) this.fit();
+    },
+    ["@falz-show.window"](event) {
+      if (this.svg) this.centre(event.detail.x, event.detail.y);
+    },
+  },
+});
