@@ -67,7 +67,7 @@ writeFileSync(new URL("./fernblick-thank-you.svg", import.meta.url), `<svg xmlns
 <path id="slope" fill="#3a6650" d="${soft([[6, 184], [40, 188], [74, 180], [104, 185], [142, 180]], 198)}"/>
 <path id="pines" fill="#264f3d" d="${pines()}"/>
 <path id="cloud" fill="#fdfdfb" d="${cloud(22, 142, 1)}"/>
-<path id="cloud" fill="#fdfdfb" d="${cloud(26, 125, 0.8)}"/>
+<path id="cloud" fill="#fdfdfb" d="${cloud(13, 124, 0.8)}"/>
 <path id="cloud" fill="#fdfdfb" d="${cloud(124, 132, 0.7)}"/>
 <path id="hut" fill="#f5ecd6" d="M106 184V174L114 167L122 174V184Z M117.4 176.4h2.6v2.6h-2.6Z" fill-rule="evenodd"/>
 <path id="roof" fill="#b86842" d="M103.5 175L114 165.4L124.5 175L122.8 176.4L114 168.6L105.2 176.4Z"/>
@@ -99,7 +99,7 @@ writeFileSync(new URL("./lantern-vellum.svg", import.meta.url), `<svg xmlns="htt
 <style>path{fill:none;stroke:#000;stroke-width:1px} .b{stroke:#4a6572} .k{stroke-dasharray:9 5}</style>
 <path d="${poly([[2, 2], [208, 2], [208, 146], [2, 146]])}"/>
 <path class="k" d="${poly([[105, 2], [105, 146]], false)}"/>
-<g id="lantern" class="deboss">
+<g id="deboss-lantern">
 <path class="b" d="${poly([[143, 58], [173, 58], [178, 104], [138, 104]])}"/>
 <path class="b" d="${poly([[147, 63], [169, 63], [173, 99], [143, 99]])}"/>
 <path class="b" d="${poly([[140, 104], [176, 104], [176, 110], [140, 110]])}"/>

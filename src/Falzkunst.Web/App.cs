@@ -23,7 +23,13 @@ public static class App
     {
         var builder = WebApplication.CreateBuilder(args);
         builder.WebHost.ConfigureKestrel(k => k.Limits.MaxRequestBodySize = MostUpload);
-        builder.Host.UseSerilog((_, log) => log.MinimumLevel.Warning().WriteTo.Console());
+        // It runs from its build output; the assets lie in the source folder then.
+        builder.WebHost.UseStaticWebAssets();
+        // A database that does not answer is told to people by DatabaseDown; the keys' folder is readable by its owner alone.
+        builder.Host.UseSerilog((_, log) => log.MinimumLevel.Warning()
+            .MinimumLevel.Override("Microsoft.EntityFrameworkCore.Database.Connection", Serilog.Events.LogEventLevel.Fatal)
+            .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", Serilog.Events.LogEventLevel.Error)
+            .WriteTo.Console());
         Services(builder.Services, builder.Configuration);
         var app = builder.Build();
         app.UseMiddleware<DatabaseDown>();

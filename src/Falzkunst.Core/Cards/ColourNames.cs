@@ -5,6 +5,8 @@ namespace Falzkunst.Core.Cards;
 /// <summary>Plain words for colours, for labels only.</summary>
 public static class ColourNames
 {
+    private const int Greys = 5;
+
     private static readonly (string Name, Colour Colour)[] Known =
     [
         ("black", new(20, 20, 20)), ("dark grey", new(75, 75, 75)), ("grey", new(140, 140, 140)), ("light grey", new(205, 205, 205)), ("white", new(250, 250, 250)),
@@ -15,5 +17,10 @@ public static class ColourNames
     ];
 
     /// <example><c>#ff0000</c> is "red".</example>
-    public static string Of(Colour colour) => Known.MinBy(k => k.Colour.DistanceTo(colour)).Name;
+    public static string Of(Colour colour)
+    {
+        // What has hardly any hue is a grey, however near a dark green may lie.
+        var spread = Math.Max(colour.R, Math.Max(colour.G, colour.B)) - Math.Min(colour.R, Math.Min(colour.G, colour.B));
+        return (spread < 12 ? Known.Take(Greys) : Known).MinBy(k => k.Colour.DistanceTo(colour)).Name;
+    }
 }

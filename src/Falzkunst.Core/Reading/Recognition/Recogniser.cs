@@ -224,8 +224,8 @@ public sealed partial class Recogniser
         foreach (var group in byPly)
         {
             var y = _plies.FindIndex(p => p.Id == group.Key);
-            var names = group.Select(t => t.p.Label).Where(n => n.Length > 0).Distinct().ToList();
-            if (names.Count == 1) _plies[y] = _plies[y] with { Label = names[0] };
+            // The largest piece names its ply, if it has a name.
+            if (group.MaxBy(t => t.p.Outline.Bounds.Area).p.Label is { Length: > 0 } name) _plies[y] = _plies[y] with { Label = name };
         }
 
         var plyLabels = _plies.ToDictionary(p => p.Id, p => p.Label);

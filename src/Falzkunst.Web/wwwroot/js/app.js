@@ -50,6 +50,12 @@ function light(ply) {
   document.querySelectorAll(".table-svg .ply").forEach(g => g.classList.toggle("dim", ply !== undefined && g.dataset.ply !== ply));
 }
 
+// One group of the card is open at a time. (The browser's own exclusive groups would shut a group while it is being swapped.)
+document.addEventListener("toggle", event => {
+  if (!event.target.matches?.("details.group[open]")) return;
+  for (const other of event.target.parentElement.querySelectorAll(":scope > details.group[open]")) if (other !== event.target) other.open = false;
+}, true);
+
 const press = key => document.querySelector(`[data-key="${CSS.escape(key)}"]:not(:disabled)`)?.click();
 
 document.addEventListener("keydown", event => {

@@ -45,7 +45,7 @@ export default () => ({
 
   fit() {
     const { width, height } = this.size();
-    this.show(fitView(this.home, width, height));
+    this.show(fitView(this.home, width, height, { left: 34, top: 18 }));
   },
 
   resized() {

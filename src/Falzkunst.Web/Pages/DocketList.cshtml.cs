@@ -5,9 +5,9 @@ using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 
-namespace Falzkunst.Web.Pages.Dockets;
+namespace Falzkunst.Web.Pages;
 
-public sealed class IndexModel(DocketParts parts) : PageModel
+public sealed class DocketListModel(DocketParts parts) : PageModel
 {
     public sealed record Card(Docket Docket, string Pile, string Facts);
 

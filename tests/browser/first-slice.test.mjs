@@ -1,0 +1,91 @@
+import { test } from "node:test";
+import assert from "node:assert/strict";
+import { readFileSync } from "node:fs";
+import { open, Hands, signIn, base } from "./browser.mjs";
+
+test("from sign-in to a finished run of the demo docket in at most 15 actions, and the files", { timeout: 120_000 }, async () => {
+  const { browser, page } = await open();
+  const hands = new Hands(page);
+  try {
+    await signIn(hands);
+    await hands.click("a.docket-card:has-text('Fernblick thank-you card')");
+    // The fold would be cut: one click mends it.
+    await page.waitForSelector(".finding-text:has-text('would be cut')");
+    await hands.click("button:has-text('Make it a score')");
+    await page.waitForSelector(".tally:has-text('0 stops')");
+    // The words are drawn, not cut.
+    const words = ".look:has-text('in “words”') select";
+    await hands.choose(words, "draw");
+    await page.waitForSelector(".look:has-text('in “words”') .op-draw");
+    await hands.click(".slip a:has-text('Lay out')");
+    await hands.click("button:has-text('Lay out')");
+    await page.waitForSelector("figure.sheet", { timeout: 60_000 });
+    await hands.click("a:has-text('Go on to Run')");
+    await hands.click("button:has-text('Run sheet 1')");
+    for (let i = 0; i < 6; i++) {
+      const ask = await page.waitForSelector("button:has-text('Done, go on'), p.say.is-fine", { timeout: 60_000 });
+      if (await ask.evaluate(e => e.tagName) === "P") break;
+      const asked = await page.textContent(".ask");
+      await hands.click("button:has-text('Done, go on')");
+      await page.waitForFunction(t => document.querySelector(".ask")?.textContent !== t, asked);
+    }
+    await page.waitForSelector("p.say.is-fine:has-text('Finished')", { timeout: 60_000 });
+    // What was done is shown beside what was planned, and it is the same length within half a percent.
+    const [, done, planned] = (await page.textContent(".run-sheet figcaption")).match(/([\d.]+) m done of ([\d.]+) m planned/);
+    assert.ok(Math.abs(done - planned) <= 0.1, `${done} m of ${planned} m`);
+    console.log(`actions from sign-in to a finished run: ${hands.actions}`);
+    assert.ok(hands.actions <= 15, `${hands.actions} actions`);
+    await page.click("summary:has-text('Files for another program')");
+    const [download] = await Promise.all([page.waitForEvent("download"), page.click("a:has-text('PDF')")]);
+    assert.match(readFileSync(await download.path()).toString("latin1"), /^PK/);
+    assert.deepEqual(page.problems, []);
+  } finally {
+    await browser.close();
+  }
+});
+
+test("a file that is dropped becomes a docket, explained; one that is none is said to be none", { timeout: 60_000 }, async () => {
+  const { browser, page } = await open();
+  const hands = new Hands(page);
+  try {
+    await signIn(hands);
+    await page.setInputFiles("input[type=file]", { name: "notes.svg", mimeType: "image/svg+xml", buffer: Buffer.from("only some words") });
+    await page.waitForSelector("p.say.is-stop:has-text('“notes.svg” was not brought in: this is not an SVG file.')");
+    const svg = "<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect width='100' height='60' fill='#fdfdfb'/><path d='M50 0V60' stroke='blue' fill='none'/></svg>";
+    await page.setInputFiles("input[type=file]", { name: "hut-menu.svg", mimeType: "image/svg+xml", buffer: Buffer.from(svg) });
+    await page.waitForURL("**/bring-in");
+    await page.waitForSelector(".look:has-text('open, straight, reaches both edges')");
+    assert.equal(await page.title(), "Hut menu, Bring in – Falzkunst");
+    // Undo by keyboard, redo by keyboard.
+    await page.selectOption(".look select", "cut");
+    await page.waitForSelector(".tally:has-text('1 stop')");
+    await page.keyboard.press("Escape");
+    await page.evaluate(() => document.activeElement?.blur());
+    await page.keyboard.press("Control+z");
+    await page.waitForSelector(".tally:has-text('0 stops')");
+    await page.keyboard.press("Control+Shift+Z");
+    await page.waitForSelector(".tally:has-text('1 stop')");
+    assert.deepEqual(page.problems, []);
+  } finally {
+    await browser.close();
+  }
+});
+
+test("two people: the second is told, sees the newest state, and can make the change all the same", { timeout: 60_000 }, async () => {
+  const first = await open(), second = await open();
+  try {
+    await signIn(new Hands(first.page));
+    await signIn(new Hands(second.page), "tobias@murmeltier.example");
+    for (const { page } of [first, second]) await page.goto(base + "/dockets/43/build");
+    await first.page.selectOption(".look:has-text('dashed') select", "perforate");
+    await first.page.waitForSelector(".look:has-text('dashed') .op-perforate");
+    await second.page.selectOption(".look:has-text('little strokes') select", "perforate");
+    await second.page.waitForSelector(".notice:has-text('Vreni Aumann changed this docket')");
+    await second.page.waitForSelector(".look:has-text('dashed') .op-perforate");
+    await second.page.click(".notice button");
+    await second.page.waitForFunction(() => document.querySelectorAll(".op-select.op-perforate").length === 2);
+  } finally {
+    await first.browser.close();
+    await second.browser.close();
+  }
+});
