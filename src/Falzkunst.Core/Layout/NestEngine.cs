@@ -9,12 +9,12 @@ namespace Falzkunst.Core.Layout;
 /// Guarantee: every result is valid. Gaps hold because a piece, grown by the gap, is tested by all grid cells that it touches against all cells that the
 /// others touch; so at most one cell (0.2 to 1 mm) of room is wasted between neighbours, and never one too few. Margins are kept exactly.
 /// Cost: for each shape and turn one walk over each sheet's cells, since places that were taken stay taken.
-/// Deterministic for a seed: the number of orders tried follows from counted work, not from the clock; the clock only ends a search that takes twice its time.
+/// Deterministic for a seed: the number of orders tried follows from counted work, not from the clock; the clock only ends a search that goes two seconds over its time.
 /// </summary>
 public sealed class NestEngine
 {
     /// <summary>Words of 64 cells compared in a second by a slow machine; turns seconds into work.</summary>
-    private const double WorkPerSecond = 2.5e8;
+    private const double WorkPerSecond = 2e8;
 
     private readonly NestRequest _request;
     private readonly TimeProvider _clock;
@@ -33,7 +33,7 @@ public sealed class NestEngine
         foreach (var piece in request.Pieces)
         {
             cancel.ThrowIfCancellationRequested();
-            var shape = new Shape(piece, VariantsOf(piece));
+            var shape = new Shape(piece, VariantsOf(piece, false), VariantsOf(piece, true));
             if (shape.Variants.Count > 0) _shapes.Add(shape);
             else for (var c = 1; c <= piece.Count; c++) tooLarge.Add(new(piece.Id, c, "it is larger than every sheet"));
         }
@@ -43,7 +43,14 @@ public sealed class NestEngine
 
     private sealed record Variant(double RotateDeg, bool Flipped, Box Bounds, BitShape Body, BitShape Reach);
 
-    private sealed record Shape(NestPiece Piece, List<Variant> Variants)
+    /// <summary>
+    /// One way to fill the sheets: the order of the pieces, how much a piece's own height counts against a place (1: its lower edge lies highest;
+    /// 0: its upper edge), and whether pieces are taken as their boxes. Boxes waste the room in between, but keep rows; a search that tries both is
+    /// never worse than packing boxes.
+    /// </summary>
+    private sealed record Way(int[] Order, double HeightCounts, bool AsBoxes);
+
+    private sealed record Shape(NestPiece Piece, List<Variant> Variants, List<Variant> Boxes)
     {
         public double Area { get; } = Region.Of(Piece.Path).AreaMm2;
 
@@ -63,31 +70,36 @@ public sealed class NestEngine
         progress?.Report(new(0, null, "reading shapes"));
         var started = _clock.GetTimestamp();
         Func<Shape, double>[] sizes = [s => s.Area, s => Math.Max(s.Bounds.Width, s.Bounds.Height), s => s.Bounds.Area, s => s.Bounds.Width + s.Bounds.Height];
-        (NestResult? Result, int[] Order) best = (null, items);
-        long spent = 0, budget = (long)(_request.Time.TotalSeconds * WorkPerSecond * 2);
+        (NestResult? Result, Way Way) best = (null, new(items, 1, false));
+        Way[] first =
+        [
+            new(Sorted(items, sizes[0]), 1, false), new(Sorted(items, sizes[0]), 1, true), new(Sorted(items, sizes[1]), 1, false), new(Sorted(items, sizes[1]), 1, true),
+            new(Sorted(items, sizes[0]), 0.5, false), new(Sorted(items, sizes[1]), 0.5, false), new(Sorted(items, sizes[2]), 1, false), new(Sorted(items, sizes[3]), 0, false),
+        ];
+        long spent = 0, budget = (long)(_request.Time.TotalSeconds * WorkPerSecond);
+        // The counted work decides when to end, so that the result does not depend on the machine; the clock only helps a very slow one.
+        var guard = _request.Time + TimeSpan.FromSeconds(2);
         var tries = 0;
         var random = new Random(_request.Seed);
         // Two at a time, always, so that the result does not depend on the machine's cores.
         while (true)
         {
-            var orders = new int[2][];
-            for (var i = 0; i < 2; i++)
-                orders[i] = tries + i < sizes.Length ? Sorted(items, sizes[tries + i]) : Changed(best.Order, random);
+            var ways = new Way[2];
+            for (var i = 0; i < 2; i++) ways[i] = tries + i < first.Length ? first[tries + i] : Changed(best.Way, random);
             var results = new (NestResult Result, long Work)[2];
-            Parallel.For(0, 2, i => results[i] = Fill(orders[i], cancel));
+            Parallel.For(0, 2, i => results[i] = Fill(ways[i], cancel));
             for (var i = 0; i < 2; i++)
             {
                 spent += results[i].Work;
-                if (best.Result is null || results[i].Result.Cost < best.Result.Cost - 1e-9) best = (results[i].Result, orders[i]);
+                if (best.Result is null || results[i].Result.Cost < best.Result.Cost - 1e-9) best = (results[i].Result, ways[i]);
             }
 
             tries += 2;
             var elapsed = _clock.GetElapsedTime(started);
-            progress?.Report(new(Math.Min(1, Math.Max((double)spent / budget, elapsed / (_request.Time * 2))), best.Result,
+            progress?.Report(new(Math.Min(1, Math.Max((double)spent / budget, elapsed / guard)), best.Result,
                 $"{best.Result!.SheetIds.Length} {(best.Result.SheetIds.Length == 1 ? "sheet" : "sheets")}, {best.Result.Utilisation:P0} used, {tries} orders tried"));
             if (cancel.IsCancellationRequested || items.Length == 0 || tries >= 2000) break;
-            // Go on while another pair fits into the budget; the wall clock is only a guard against a very slow machine.
-            if (spent + spent / tries * 2 > budget || elapsed > _request.Time * 2) break;
+            if (spent + spent / tries * 2 > budget || elapsed > guard) break;
         }
 
         return best.Result!;
@@ -95,11 +107,11 @@ public sealed class NestEngine
 
     private int[] Sorted(int[] items, Func<Shape, double> size) => [.. items.OrderByDescending(i => size(_shapes[i])).ThenBy(i => i)];
 
-    /// <summary>A neighbour of an order: a few pieces change places, or one moves to the front.</summary>
-    private static int[] Changed(int[] order, Random random)
+    /// <summary>A neighbour of a way: a few pieces change places, one moves to the front, or places are judged otherwise.</summary>
+    private static Way Changed(Way way, Random random)
     {
-        var next = (int[])order.Clone();
-        if (next.Length < 2) return next;
+        var next = (int[])way.Order.Clone();
+        if (next.Length < 2) return way;
         for (var n = random.Next(1, 4); n > 0; n--)
         {
             int a = random.Next(next.Length), b = random.Next(next.Length);
@@ -115,7 +127,12 @@ public sealed class NestEngine
             }
         }
 
-        return next;
+        return random.Next(6) switch
+        {
+            0 => new(next, random.Next(3) * 0.5, way.AsBoxes),
+            1 => new(next, way.HeightCounts, !way.AsBoxes),
+            _ => way with { Order = next },
+        };
     }
 
     private sealed class OpenSheet(NestSheet sheet, BitShape cells)
@@ -130,17 +147,19 @@ public sealed class NestEngine
         public double LowestMm { get; set; }
     }
 
-    private (NestResult Result, long Work) Fill(int[] order, CancellationToken cancel)
+    private (NestResult Result, long Work) Fill(Way way, CancellationToken cancel)
     {
         long work = 0;
         var open = new List<OpenSheet>();
         var left = _request.Sheets.Select(s => s.Count).ToArray();
         var copies = new int[_shapes.Count];
-        var placements = ImmutableArray.CreateBuilder<Placement>(order.Length);
+        var placements = ImmutableArray.CreateBuilder<Placement>(way.Order.Length);
         var unplaced = _tooLarge.ToBuilder();
         double placedArea = 0;
-        foreach (var index in order)
+        foreach (var index in way.Order)
         {
+            // What a placement costs beside comparing words.
+            work += 3000;
             var shape = _shapes[index];
             var copy = ++copies[index];
             if (cancel.IsCancellationRequested)
@@ -154,7 +173,7 @@ public sealed class NestEngine
             {
                 if (s == open.Count && OpenFor(shape, left) is { } fresh) open.Add(fresh);
                 if (s == open.Count) break;
-                if (Place(shape, open[s], ref work) is not { } at) continue;
+                if (Place(way, way.AsBoxes ? shape.Boxes : shape.Variants, open[s], ref work) is not { } at) continue;
                 var (variant, x, y) = at;
                 open[s].Cells.Add(variant.Body, x, y);
                 var corner = new Point(open[s].Sheet.MarginMm + x * _cell, open[s].Sheet.MarginMm + y * _cell);
@@ -200,11 +219,11 @@ public sealed class NestEngine
 
     private static bool Fits(Variant v, NestSheet s) => v.Bounds.Width <= s.WidthMm - 2 * s.MarginMm + 1e-6 && v.Bounds.Height <= s.HeightMm - 2 * s.MarginMm + 1e-6;
 
-    private (Variant Variant, int X, int Y)? Place(Shape shape, OpenSheet sheet, ref long work)
+    private (Variant Variant, int X, int Y)? Place(Way way, List<Variant> variants, OpenSheet sheet, ref long work)
     {
         (Variant Variant, int X, int Y)? best = null;
         double lowest = double.PositiveInfinity, rightmost = double.PositiveInfinity;
-        foreach (var v in shape.Variants)
+        foreach (var v in variants)
         {
             if (!Fits(v, sheet.Sheet)) continue;
             var maxX = (int)Math.Floor((sheet.Sheet.WidthMm - 2 * sheet.Sheet.MarginMm - v.Bounds.Width + 1e-6) / _cell);
@@ -213,8 +232,8 @@ public sealed class NestEngine
             var found = false;
             for (; y <= maxY; y++, x = 0)
             {
-                // A place whose lower edge lies deeper than the best cannot win; go on from here next time.
-                if (y * _cell + v.Bounds.Height > lowest + 1e-9) break;
+                // A place that lies deeper than the best cannot win; go on from here next time.
+                if (y * _cell + way.HeightCounts * v.Bounds.Height > lowest + 1e-9) break;
                 for (; x <= maxX; x++)
                 {
                     if (sheet.Cells.Hits(v.Reach, x, y, ref hint, ref work)) continue;
@@ -227,7 +246,7 @@ public sealed class NestEngine
 
             sheet.From[v] = (x, y, hint);
             if (!found) continue;
-            double low = y * _cell + v.Bounds.Height, right = x * _cell + v.Bounds.Width;
+            double low = y * _cell + way.HeightCounts * v.Bounds.Height, right = x * _cell + v.Bounds.Width;
             if (low > lowest + 1e-9 || (low > lowest - 1e-9 && right >= rightmost)) continue;
             (best, lowest, rightmost) = ((v, x, y), low, right);
         }
@@ -235,7 +254,7 @@ public sealed class NestEngine
         return best;
     }
 
-    private List<Variant> VariantsOf(NestPiece piece)
+    private List<Variant> VariantsOf(NestPiece piece, bool asBoxes)
     {
         double[] turns = piece.Turns switch
         {
@@ -244,9 +263,11 @@ public sealed class NestEngine
             Turns.Quarter => [0, 90, 180, 270],
             _ => [0, 90, 180, 270, 45, 135, 225, 315, 30, 60, 120, 150, 210, 240, 300, 330],
         };
-        var body = Region.Of(piece.Path);
-        // The outset is made of chords inside the true circles; a hair more keeps the gap.
-        var reach = _request.GapMm > 0 ? body.Outset(_request.GapMm * 1.003) : body;
+        // Chords lie inside their curves and circles: 0.002 mm for each piece and 0.12 % of the gap together stay under the tolerance of a layout,
+        // but for wide gaps, which get a hair more.
+        var bounds = piece.Path.Bounds;
+        var body = asBoxes ? Region.Of(VectorPath.Rectangle(bounds.Left, bounds.Top, bounds.Width, bounds.Height)) : Region.Of(piece.Path, Tolerances.Measure);
+        var reach = _request.GapMm > 1e-3 ? body.Outset(_request.GapMm * (_request.GapMm > 4 ? 1.0013 : 1)) : body;
         List<VectorPath> bodyPaths = [.. body.ToPaths()], reachPaths = [.. reach.ToPaths()];
         var variants = new List<Variant>();
         foreach (var flipped in piece.Flip ? [false, true] : new[] { false })
@@ -257,7 +278,7 @@ public sealed class NestEngine
                 var turned = bodyPaths.Select(p => p.Transform(turn)).ToList();
                 var box = turned.Aggregate(Box.Empty, (b, p) => b.With(p.Bounds));
                 // The true path may reach beyond its chords by the flattening tolerance; margins are kept by the true box.
-                box = box.With(piece.Path.Transform(turn).Bounds);
+                if (!asBoxes) box = box.With(piece.Path.Transform(turn).Bounds);
                 var move = Affine.Move(-box.Left, -box.Top);
                 var variant = new Variant(degrees, flipped, box,
                     BitShape.Of([.. turned.SelectMany(p => p.Transform(move).Rings)], _cell),

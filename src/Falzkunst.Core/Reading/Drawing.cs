@@ -83,6 +83,9 @@ public sealed record ReadingLimits
 
     public int Segments { get; init; } = 2_000_000;
 
+    /// <summary>Elements drawn, each use of one counted.</summary>
+    public int Elements { get; init; } = 500_000;
+
     public long PicturePixels { get; init; } = 60_000_000;
 
     public int Nesting { get; init; } = 200;

@@ -149,7 +149,7 @@ internal static class Arrangement
                 at = next;
             }
 
-            if (ring.Count >= 3 && Math.Abs(Polygons.SignedArea(ring)) > 1e-9) rings.Add(ring);
+            if (ring.Count >= 3 && Math.Abs(Polygons.SignedArea(ring)) > 1e-6) rings.Add(ring);
         }
 
         return rings;

@@ -3,7 +3,7 @@ using System.Xml;
 
 namespace Falzkunst.Core.Reading.Svg;
 
-/// <summary>An element of the file with its attributes (namespace prefixes of attributes dropped, but for <c>inkscape:label</c> and the like, kept as <c>label</c>).</summary>
+/// <summary>An element of the file with its attributes (of foreign namespaces only links and the labels of layers, without their prefix).</summary>
 internal sealed class SvgNode(string name, SvgNode? parent)
 {
     private readonly List<KeyValuePair<string, string>> _attributes = [];

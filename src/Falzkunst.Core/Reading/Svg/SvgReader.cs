@@ -86,7 +86,7 @@ public sealed class SvgReader
     private void Walk(SvgNode node, SvgStyle parent, Frame frame)
     {
         if (++_elements % 256 == 0) _cancel.ThrowIfCancellationRequested();
-        if (_elements > _limits.Segments) throw new UnreadableFileException($"it draws more than {_limits.Segments:N0} elements");
+        if (_elements > _limits.Elements) throw new UnreadableFileException($"it draws more than {_limits.Elements:N0} elements");
         if (frame.Depth > _limits.Nesting) throw new UnreadableFileException($"its elements are nested more than {_limits.Nesting} deep");
         if (node.Name is "defs" or "symbol" or "style" or "title" or "desc" or "metadata" or "clipPath" or "mask" or "filter" or "marker"
             or "linearGradient" or "radialGradient" or "pattern" or "script" or "namedview") return;

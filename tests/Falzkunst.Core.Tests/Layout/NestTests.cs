@@ -1,0 +1,104 @@
+using CsCheck;
+using Falzkunst.Core.Layout;
+using Falzkunst.Core.Reading.Svg;
+using Falzkunst.Core.Shapes;
+
+namespace Falzkunst.Core.Tests.Layout;
+
+public sealed class NestTests
+{
+    private static NestPiece Piece(string id, string path, int count = 1, Turns turns = Turns.Quarter, bool flip = false) => new(id, SvgPathText.Read(path), count, turns, flip);
+
+    private static NestSheet Sheet(double w, double h, double margin = 5, int count = 99, params string[] keepOut) => new("s", w, h, margin, count, [.. keepOut.Select(SvgPathText.Read)]);
+
+    private static NestResult Run(NestRequest request) => NestEngine.Run(request with { Time = TimeSpan.FromSeconds(0.2) }, TimeProvider.System);
+
+    /// <summary>Star-shaped pieces of any size, some with a hole, some bent.</summary>
+    private static readonly Gen<string> AnyShape = Gen.Select(Gen.Double[3, 40].Array[3, 9], Gen.Bool, Gen.Double[-50, 50]).Select((radii, hole, at) =>
+    {
+        string Ring(double by) => "M" + string.Join("L", radii.Select((r, i) => FormattableString.Invariant($"{at + by * r * Math.Cos(i * 2 * Math.PI / radii.Length)} {-at + by * r * Math.Sin(i * 2 * Math.PI / radii.Length)}"))) + "Z";
+        return Ring(1) + (hole ? Ring(0.5) : "");
+    });
+
+    [Fact]
+    public void Every_layout_is_valid() => Gen.Select(AnyShape.Array[1, 6], Gen.Double[0, 4], Gen.Double[0, 8], Cases.Any(Turns.None, Turns.Half, Turns.Quarter, Turns.Any), Gen.Bool, Gen.Int[1, 3])
+        .Sample((shapes, gap, margin, turns, flip, count) =>
+        {
+            var request = new NestRequest(gap, [Sheet(160, 120, margin, 3, "M60 50H90V70H60Z")], [.. shapes.Select((s, i) => Piece($"p{i}", s, count, turns, flip))]);
+            var faults = LayoutCheck.Faults(request, Run(request));
+            Assert.True(faults.IsEmpty, $"{string.Join(' ', faults)} gap {gap} margin {margin} {string.Join(" | ", shapes)}");
+        }, iter: 40);
+
+    [Fact]
+    public void The_check_sees_what_is_wrong()
+    {
+        var request = new NestRequest(2, [Sheet(100, 100)], [Piece("a", "M0 0H20V20H0Z", 2)]);
+        NestResult At(double x, double y) => new([new("a", 1, 0, "s", 0, false, 10, 10), new("a", 2, 0, "s", 0, false, x, y)], [], ["s"], 0, 0);
+        Assert.Empty(LayoutCheck.Faults(request, At(32, 10)));
+        Assert.Single(LayoutCheck.Faults(request, At(31.9, 10)));
+        Assert.Single(LayoutCheck.Faults(request, At(15, 15)));
+        Assert.Single(LayoutCheck.Faults(request, At(76, 50)));
+    }
+
+    [Fact]
+    public void A_small_piece_goes_into_a_hole()
+    {
+        var request = new NestRequest(2, [Sheet(110, 110, 5, 1)], [Piece("frame", "M0 0H100V100H0ZM20 20H80V80H20Z"), Piece("small", "M0 0H50V50H0Z")]);
+        Assert.Empty(Run(request).Unplaced);
+    }
+
+    [Fact]
+    public void Sheets_are_filled_to_the_millimetre()
+    {
+        // 4 × 3 of 45 × 60 with gaps of 2 in 186 × 184: nothing to spare.
+        var request = new NestRequest(2, [Sheet(196, 194)], [Piece("a", "M0 0H45V60H0Z", 12, Turns.None)]);
+        Assert.Single(Run(request).SheetIds);
+    }
+
+    [Fact]
+    public void What_does_not_fit_says_why()
+    {
+        var request = new NestRequest(2, [Sheet(100, 100, 5, 1)], [Piece("large", "M0 0H200V20H0Z"), Piece("many", "M0 0H80V80H0Z", 2)]);
+        var result = Run(request);
+        Assert.Equal(["larger than every sheet", "no sheet is left"], result.Unplaced.Select(u => u.Why.Contains("larger", StringComparison.Ordinal) ? "larger than every sheet" : u.Why[..16]));
+    }
+
+    [Fact]
+    public void The_same_seed_gives_the_same_layout()
+    {
+        var request = new NestRequest(1, [Sheet(200, 200)], [Piece("a", "M0 0H30L15 40Z", 9), Piece("b", "M0 0C30 0 30 30 0 30Z", 9)]) { Seed = 5 };
+        Assert.Equal(Run(request).Placements.AsEnumerable(), Run(request).Placements.AsEnumerable());
+    }
+
+    [Fact]
+    public void Stopped_it_keeps_the_best_so_far()
+    {
+        using var cancel = new CancellationTokenSource();
+        var request = new NestRequest(1, [Sheet(200, 200)], [Piece("a", "M0 0H30L15 40Z", 40)]) { Time = TimeSpan.FromSeconds(60) };
+        var result = NestEngine.Run(request, TimeProvider.System, new Stop(cancel), cancel.Token);
+        Assert.Empty(result.Unplaced);
+        Assert.Empty(LayoutCheck.Faults(request, result));
+    }
+
+    [Fact]
+    public void The_demo_card_is_laid_out_whole_and_denser_than_its_boxes()
+    {
+        var design = Cases.DemoCard();
+        var pieces = design.Pieces.Where(p => p.Label is "Hut" or "Roof" or "Pines" or "Slope" or "Snow ridge" or "Cloud").ToList();
+        NestRequest Request(Func<VectorPath, VectorPath> shape) => new(2, [Sheet(305, 305)], [.. pieces.Select(p => new NestPiece(p.Id, shape(p.Outline), 6))]);
+        var real = Request(p => p);
+        var result = Run(real);
+        Assert.Empty(result.Unplaced);
+        Assert.Empty(LayoutCheck.Faults(real, result));
+        var boxes = Run(Request(p => VectorPath.Rectangle(p.Bounds.Left, p.Bounds.Top, p.Bounds.Width, p.Bounds.Height)));
+        Assert.True(result.Cost < boxes.Cost, $"{result.Cost} against {boxes.Cost}");
+    }
+
+    private sealed class Stop(CancellationTokenSource cancel) : IProgress<NestProgress>
+    {
+        public void Report(NestProgress value)
+        {
+            if (value.Best is not null) cancel.Cancel();
+        }
+    }
+}

@@ -1,0 +1,62 @@
+using CsCheck;
+using Falzkunst.Core.Regions;
+using Falzkunst.Core.Shapes;
+
+namespace Falzkunst.Core.Tests.Regions;
+
+public sealed class RegionTests
+{
+    private static readonly Gen<Point> AnyPoint = Gen.Select(Gen.Double[0, 100], Gen.Double[0, 100], (x, y) => new Point(x, y));
+
+    /// <summary>Scribbles: up to three closed rings that cross themselves and each other as they like.</summary>
+    private static readonly Gen<VectorPath> Scribble = AnyPoint.Array[3, 14].Array[1, 3].Select(rings => new VectorPath([.. rings.SelectMany(r => VectorPath.Polygon(r).Subpaths)]));
+
+    [Fact]
+    public void Parts_enclose_what_the_rule_fills() => Gen.Select(Scribble, Gen.Bool, AnyPoint.Array[40]).Sample((path, nonZero, probes) =>
+    {
+        var rule = nonZero ? FillRule.NonZero : FillRule.EvenOdd;
+        var parts = Region.Parts(path, rule);
+        foreach (var p in probes)
+        {
+            if (path.DistanceTo(p) < 0.01) continue;
+            var winding = path.Rings.Sum(r => Polygons.Winding(r, p));
+            var filled = nonZero ? winding != 0 : winding % 2 != 0;
+            Assert.Equal(filled ? 1 : 0, parts.Count(part => part.Encloses(p)));
+        }
+    }, iter: 400);
+
+    [Fact]
+    public void Parts_are_one_outer_edge_and_its_holes() => Gen.Select(Scribble, Gen.Bool).Sample((path, nonZero) =>
+    {
+        foreach (var part in Region.Parts(path, nonZero ? FillRule.NonZero : FillRule.EvenOdd))
+        {
+            Assert.True(Polygons.SignedArea(part.Rings[0]) > 0, path.ToSvg());
+            for (var i = 1; i < part.Rings.Count; i++) Assert.True(Polygons.SignedArea(part.Rings[i]) < 0, path.ToSvg());
+        }
+    }, iter: 300);
+
+    [Fact]
+    public void The_quick_way_and_the_careful_way_agree() => Scribble.Sample(path =>
+    {
+        // Many rings more than the quick way takes, all far away, force the careful way.
+        var far = string.Concat(Enumerable.Range(0, 120).Select(i => $"M{1000 + i * 3} 0h2v2z"));
+        var long_ = new VectorPath([.. path.Subpaths, .. Core.Reading.Svg.SvgPathText.Read(far).Subpaths]);
+        var quick = Region.Parts(path, FillRule.NonZero).Sum(Area);
+        var careful = Region.Parts(long_, FillRule.NonZero).Sum(Area) - 120 * 2;
+        Assert.True(Math.Abs(quick - careful) < 0.01, $"{quick} {careful} {path.ToSvg()}");
+    }, iter: 150);
+
+    [Fact]
+    public void Curves_that_do_not_cross_are_kept()
+    {
+        var path = Core.Reading.Svg.SvgPathText.Read("M10 10C40 0 60 0 90 10L90 90L10 90Z");
+        var part = Assert.Single(Region.Parts(path, FillRule.NonZero));
+        Assert.Equal(path.ToSvg(), part.ToSvg());
+    }
+
+    [Fact]
+    public void Outset_grows_a_square_by_its_rim() =>
+        Assert.Equal(100 * 100 + 4 * 100 * 2 + Math.PI * 4, Region.Of(VectorPath.Rectangle(0, 0, 100, 100)).Outset(2).AreaMm2, 0.1);
+
+    private static double Area(VectorPath part) => part.Rings.Sum(Polygons.SignedArea);
+}

@@ -1,0 +1,84 @@
+using CsCheck;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Layout;
+using Falzkunst.Core.Runs;
+using Falzkunst.Core.Shapes;
+
+namespace Falzkunst.Core.Tests.Runs;
+
+public sealed class RunTests
+{
+    public static (Design Design, RunPlan Plan) Demo(Machine machine)
+    {
+        var design = Cases.DemoCard();
+        design = new SetLookOperation(design.Lines.First(l => l.CarriedBy == "p2" && l.Operation == Operation.Cut).Look, Operation.Draw).Apply(design);
+        design = new SetLineOperation([.. design.Lines.Where(l => Folds.IsStraight(l.Path, out _, out _) && l.Path.Bounds.Width > 100).Select(l => l.Id)], Operation.Score).Apply(design);
+        var drawer = design.Pieces.Select(p => p.Colour).Distinct().Select(c => new Stock(c.Hex, ColourNames.Of(c), c, 200, 0.25, [new SheetSize(210, 297, 99, 5)])).ToList();
+        var layout = SheetPlans.LayOut(design, drawer, new(2, 2, 1, TimeSpan.FromSeconds(0.5)), TimeProvider.System);
+        Assert.Empty(layout.Unplaced);
+        return (design, RunPlanner.Plan(design, layout, machine));
+    }
+
+    [Fact]
+    public void Every_sheet_is_worked_in_order_and_ends_with_its_outer_edges()
+    {
+        var (design, plan) = Demo(Machines.Kammer30);
+        Assert.Empty(plan.Problems);
+        foreach (var sheet in plan.Sheets)
+        {
+            Assert.Equal(sheet.Steps.Select(s => s.Operation).Order(), sheet.Steps.Select(s => s.Operation));
+            Assert.Equal("cut outer edges", sheet.Steps[^1].Kind);
+        }
+
+        // Nothing is forgotten: the work of all sheets is the work of both copies.
+        var once = design.Pieces.Sum(p => p.Outline.LengthMm) + design.Lines.Where(l => l.CarriedBy is not null && l.Operation.UsesTool()).Sum(l => l.Path.LengthMm);
+        Assert.Equal(2 * once, plan.Sheets.Sum(s => s.Steps.Sum(t => t.WorkMm)), 0.002 * once);
+    }
+
+    [Fact]
+    public void With_fewer_holders_there_are_more_stops_and_every_tool_is_in_when_it_is_needed()
+    {
+        var (_, two) = Demo(Machines.Kammer30);
+        var (_, one) = Demo(Machines.Kammer60);
+        Assert.True(one.Stops > two.Stops);
+        foreach (var plan in new[] { one, two })
+        {
+            var holders = new Dictionary<int, string>();
+            foreach (var step in plan.Sheets.SelectMany(s => s.Steps))
+            {
+                foreach (var change in step.Stop?.Changes ?? [])
+                {
+                    Assert.InRange(change.Holder, 1, plan.Holders);
+                    Assert.Equal(change.Out, holders.GetValueOrDefault(change.Holder));
+                    holders[change.Holder] = change.ToolId;
+                }
+
+                Assert.Contains(step.ToolId, holders.Values);
+            }
+        }
+    }
+
+    [Fact]
+    public void Ordering_keeps_every_path_and_never_travels_farther_than_the_order_given() =>
+        Gen.Select(Gen.Double[0, 300], Gen.Double[0, 300], Gen.Double[-20, 20], Gen.Double[-20, 20], Gen.Bool).Array[0, 60].Sample(strokes =>
+        {
+            var paths = strokes.Select(s => s.Item5
+                ? VectorPath.Polygon(new Point(s.Item1, s.Item2), new(s.Item1 + s.Item3, s.Item2), new(s.Item1, s.Item2 + s.Item4))
+                : VectorPath.Polyline(new Point(s.Item1, s.Item2), new(s.Item1 + s.Item3, s.Item2 + s.Item4))).ToList();
+            var ordered = PathOrder.Order(paths, default);
+            Assert.Equal(paths.Count, ordered.Length);
+            Assert.Equal(paths.Sum(p => p.LengthMm), ordered.Sum(p => p.LengthMm), 1e-4);
+            Assert.True(PathOrder.TravelMm(ordered, default) <= PathOrder.TravelMm(paths, default) * 1.3 + 1e-6);
+        }, iter: 100);
+
+    [Fact]
+    public void A_straight_line_takes_the_time_of_a_trapezoid()
+    {
+        // 100 mm at 100 mm/s and 1000 mm/s²: 0.1 s up, 0.1 s down, 90 mm at full speed.
+        Assert.Equal(1.1, MotionModel.Seconds(100, 100, 1000), 9);
+        // Halving a straight line with a point changes nothing; a corner costs time.
+        Assert.Equal(1.1, MotionModel.Seconds([new(0, 0), new(50, 0), new(100, 0)], 100, 1000), 9);
+        Assert.True(MotionModel.Seconds([new(0, 0), new(50, 0), new(50, 50)], 100, 1000) > 1.15);
+        Assert.Equal(0.2, MotionModel.Seconds(10, 1000, 1000), 9);
+    }
+}
