@@ -32,7 +32,6 @@ public static class App
             .WriteTo.Console());
         Services(builder.Services, builder.Configuration);
         var app = builder.Build();
-        app.UseMiddleware<DatabaseDown>();
         app.Use(async (context, next) =>
         {
             var h = context.Response.Headers;
@@ -43,6 +42,7 @@ public static class App
         });
         app.UseStatusCodePagesWithReExecute("/problem/{0}");
         app.UseExceptionHandler("/problem/500");
+        app.UseMiddleware<DatabaseDown>();
         app.MapStaticAssets().AllowAnonymous();
         app.UseAuthentication();
         app.Use(async (context, next) =>
@@ -138,7 +138,7 @@ public sealed class DatabaseDown(RequestDelegate next)
         for (; e is not null; e = e.InnerException)
         {
             if (e is Npgsql.NpgsqlException and not Npgsql.PostgresException || e is System.Net.Sockets.SocketException
-                || e is Npgsql.PostgresException { SqlState: "57P01" or "57P02" or "57P03" or "3D000" or "42P01" }) return true;
+                || e is Npgsql.PostgresException { SqlState: "57P01" or "57P02" or "57P03" or "55000" or "53300" or "3D000" }) return true;
         }
 
         return false;

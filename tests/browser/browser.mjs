@@ -50,6 +50,5 @@ export async function signIn(hands, email = "vreni@murmeltier.example") {
 
 /** Waits until htmx has nothing under way. */
 export async function settled(page) {
-  await page.waitForLoadState("networkidle").catch(() => {});
   await page.waitForFunction(() => !document.querySelector(".htmx-request, .htmx-swapping, .htmx-settling"));
 }

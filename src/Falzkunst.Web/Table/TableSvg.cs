@@ -53,7 +53,7 @@ public static class TableSvg
             foreach (var piece in pieces[ply.Id].OrderBy(p => p.Order))
             {
                 var chosen = piece.Id == pieceId || (lookKey.Length > 0 && piece.Look == lookKey);
-                text.Append(CultureInfo.InvariantCulture, $"<g class=\"piece{(chosen ? " chosen" : "")}\" id=\"{piece.Id}\"><a href=\"{Link(link, "piece=" + piece.Id)}\" aria-label=\"{Html(piece.Label)}\"><path class=\"paper\" fill=\"{piece.Colour.Hex}\" fill-rule=\"evenodd\" d=\"{D(piece.Outline)}\"/></a>");
+                text.Append(CultureInfo.InvariantCulture, $"<g class=\"piece{(chosen ? " chosen" : "")}\" id=\"{piece.Id}\"><a fill=\"{piece.Colour.Hex}\" href=\"{Link(link, "piece=" + piece.Id)}\" aria-label=\"{Html(piece.Label)}\"><use class=\"shade\" href=\"#{piece.Id}-paper\"/><path class=\"paper\" id=\"{piece.Id}-paper\" fill-rule=\"evenodd\" d=\"{D(piece.Outline)}\"/></a>");
                 foreach (var art in design.Artwork.Where(a => a.CarriedBy == piece.Id)) Picture(art);
                 if (piece.OuterOperation == piece.HoleOperation || piece.Outline.Subpaths.Length == 1)
                 {

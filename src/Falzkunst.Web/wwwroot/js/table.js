@@ -64,9 +64,9 @@ export default () => ({
     this.drawRulers(width, height);
   },
 
-  drawRulers(width, height) {
+  drawRulers(width, height, view = this.view) {
     const unit = document.querySelector("[name=unit][aria-pressed=true]")?.value ?? "mm";
-    const { x, y, w, h } = this.view;
+    const { x, y, w, h } = view;
     const parts = [rulerMarks(x, x + w, width, unit), rulerMarks(y, y + h, height, unit)];
     this.rulers.forEach((ruler, i) => {
       ruler.replaceChildren(...parts[i].filter(m => m.at > 24).flatMap(m => {
@@ -94,7 +94,13 @@ export default () => ({
     ["@wheel.prevent"](event) {
       if (!this.svg) return;
       const step = event.deltaMode === 1 ? event.deltaY * 18 : event.deltaY;
-      this.show(zoomView(this.view, Math.exp(-step * 0.0015), this.at(event), this.home));
+      this.wheel = zoomView(this.wheel ?? this.view, Math.exp(-step * 0.0015), this.at(event), this.home);
+      if (this.wheelFrame) return;
+      this.wheelFrame = requestAnimationFrame(() => {
+        this.show(this.wheel);
+        this.wheel = null;
+        this.wheelFrame = 0;
+      });
     },
     ["@pointerdown"](event) {
       if (!this.svg || event.button > 1) return;
@@ -108,19 +114,24 @@ export default () => ({
       const { width, height } = this.size();
       const dx = event.clientX - this.drag.x, dy = event.clientY - this.drag.y;
       this.drag.moved ||= Math.abs(dx) + Math.abs(dy) > 3;
-      // One repaint a frame, however often the mouse reports.
       this.drag.next = moveView(this.drag.view, -dx * this.drag.view.w / width, -dy * this.drag.view.h / height);
-      if (this.drag.frame) return;
+      // The finished picture is only shifted, once a frame, however often the mouse reports; it is drawn afresh when it is let go.
+      if (this.drag.frame || !this.drag.moved) return;
       this.drag.frame = requestAnimationFrame(() => {
         if (!this.drag) return;
         this.drag.frame = 0;
-        this.show(this.drag.next);
+        this.svg.classList.add("is-moving");
+        const { view, next } = this.drag;
+        this.svg.style.transform = `translate(${(view.x - next.x) / view.w * width}px, ${(view.y - next.y) / view.h * height}px)`;
+        this.drawRulers(width, height, next);
       });
     },
     ["@pointerup"](event) {
       if (!this.drag) return;
       const { moved, next } = this.drag;
       this.drag = null;
+      this.svg.style.transform = "";
+      this.svg.classList.remove("is-moving");
       if (moved && next) this.show(next);
       else if (!event.target.closest("a")) document.querySelector("[data-key=escape]")?.click();
     },

@@ -1,0 +1,46 @@
+// Takes the pictures of the main views from fresh demo data. Usage, while ./start is running on a new FALZKUNST_DATA: node docs/screenshots/take.mjs [address]
+import { fileURLToPath } from "node:url";
+import { dirname, join } from "node:path";
+
+if (process.argv[2]) process.env.FALZKUNST_URL = process.argv[2];
+const { open, Hands, signIn, base } = await import("../../tests/browser/browser.mjs");
+const here = dirname(fileURLToPath(import.meta.url));
+const { browser, page } = await open();
+const shot = async (name, url) => {
+  if (url) await page.goto(base + url);
+  await page.evaluate(() => document.fonts.ready);
+  await page.waitForTimeout(400);
+  await page.screenshot({ path: join(here, `${name}.png`) });
+};
+await signIn(new Hands(page));
+await shot("dockets", "/dockets");
+await shot("bring-in", "/dockets/43/bring-in");
+await shot("build", "/dockets/41/build");
+await page.click("button:has-text('Make it a score')");
+await page.waitForSelector(".tally:has-text('0 stops')");
+await page.selectOption(".look:has-text('in “words”') select", "draw");
+await page.waitForSelector(".look:has-text('in “words”') .op-draw");
+await shot("piece", "/dockets/41/build?piece=p2");
+await shot("apart", "/dockets/41/build?view=apart");
+await page.goto(base + "/dockets/41/lay-out");
+await page.click("button:has-text('Lay out')");
+await page.waitForSelector("progress[value]");
+await page.waitForTimeout(1500);
+await shot("laying-out");
+await page.waitForSelector("figure.sheet", { timeout: 60_000 });
+await shot("lay-out");
+await page.click("a:has-text('Go on to Run')");
+await page.click("button:has-text('Run sheet 1')");
+await page.waitForSelector("button:has-text('Done, go on')");
+await shot("run");
+for (;;) {
+  const next = await page.waitForSelector("button:has-text('Done, go on'), p.say.is-fine", { timeout: 60_000 });
+  if (await next.evaluate(e => e.tagName) === "P") break;
+  const asked = await page.textContent(".ask");
+  await next.click();
+  await page.waitForFunction(t => document.querySelector(".ask")?.textContent !== t, asked);
+}
+await shot("run-done");
+await shot("stock", "/stock");
+await shot("machines", "/machines");
+await browser.close();

@@ -1,0 +1,167 @@
+using System.Net;
+using System.Text.RegularExpressions;
+using Falzkunst.StandIns;
+using Falzkunst.Store;
+using Falzkunst.Web.Pages;
+using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc.Testing;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+using Npgsql;
+
+namespace Falzkunst.Web.Tests;
+
+/// <summary>
+/// The application against a real PostgreSQL (the server in FALZKUNST_TEST_DB), in a database of its own, with a cutter stand-in a thousand times
+/// faster than life. Two studios: the first has the demo drawer.
+/// </summary>
+public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
+{
+    private readonly string _database = "falz_test_" + Guid.NewGuid().ToString("N");
+    private readonly CancellationTokenSource _stop = new();
+    private readonly CutterServer _cutterServer;
+
+    public Studio()
+    {
+        Cutter = new(new(305, 305, 2, 150, 1000));
+        _cutterServer = new(Cutter, FreePair());
+        Connection = new NpgsqlConnectionStringBuilder(Postgres) { Database = _database, Timeout = 3, MaxPoolSize = 30 }.ConnectionString;
+    }
+
+    public static string Postgres => Environment.GetEnvironmentVariable("FALZKUNST_TEST_DB") ?? throw new InvalidOperationException("Run the tests by ./test, which starts PostgreSQL and sets FALZKUNST_TEST_DB.");
+
+    public Cutter Cutter { get; }
+
+    public string Connection { get; }
+
+    public const string Vreni = "vreni@murmeltier.example", Tobias = "tobias@murmeltier.example", Stranger = "someone@elsewhere.example", Password = "fernblick hut";
+
+    protected override void ConfigureWebHost(IWebHostBuilder builder)
+    {
+        builder.UseSetting("FALZKUNST_DB", Connection);
+        builder.UseSetting("FALZKUNST_CUTTER_PORT", _cutterServer.Port.ToString(System.Globalization.CultureInfo.InvariantCulture));
+        builder.UseSetting("FALZKUNST_DEMO", Path.GetFullPath(Path.Combine(AppContext.BaseDirectory, "../../../../../../demo")));
+    }
+
+    public async Task InitializeAsync()
+    {
+        _ = Task.Run(() => _cutterServer.RunAsync(_stop.Token));
+        await using (var admin = new NpgsqlConnection(Postgres))
+        {
+            await admin.OpenAsync();
+            await using var create = new NpgsqlCommand($"CREATE DATABASE {_database}", admin);
+            await create.ExecuteNonQueryAsync();
+        }
+
+        var options = new DbContextOptionsBuilder<FalzkunstContext>().UseNpgsql(Connection).Options;
+        await using (var db = new FalzkunstContext(options)) await db.Database.MigrateAsync();
+        await using var scope = Services.CreateAsyncScope();
+        var context = scope.ServiceProvider.GetRequiredService<FalzkunstContext>();
+        var users = scope.ServiceProvider.GetRequiredService<UserManager<Account>>();
+        var own = new Store.Studio { Id = Guid.CreateVersion7(), Name = "Papierwerkstatt Murmeltier" };
+        var other = new Store.Studio { Id = Guid.CreateVersion7(), Name = "Elsewhere" };
+        context.AddRange(own, other);
+        context.StudioId = own.Id;
+        await Prepare.AddDrawer(context, own.Id, _cutterServer.Port);
+        await Prepare.Create(users, "Vreni Aumann", Vreni, Password, own.Id);
+        await Prepare.Create(users, "Tobias Lechleitner", Tobias, Password, own.Id);
+        await Prepare.Create(users, "Someone", Stranger, Password, other.Id);
+    }
+
+    async Task IAsyncLifetime.DisposeAsync()
+    {
+        await _stop.CancelAsync();
+        await base.DisposeAsync();
+        await _cutterServer.DisposeAsync();
+        NpgsqlConnection.ClearAllPools();
+        await using var admin = new NpgsqlConnection(Postgres);
+        await admin.OpenAsync();
+        await using var drop = new NpgsqlCommand($"DROP DATABASE IF EXISTS {_database} WITH (FORCE)", admin);
+        await drop.ExecuteNonQueryAsync();
+    }
+
+    public async Task<Visitor> SignIn(string email = Vreni)
+    {
+        var visitor = new Visitor(CreateClient(new() { AllowAutoRedirect = true, HandleCookies = true }));
+        await visitor.Get("/sign-in");
+        await visitor.Post("/sign-in", ("email", email), ("password", Password));
+        return visitor;
+    }
+
+    private static int FreePair()
+    {
+        for (var port = 17_440; ; port += 2)
+        {
+            try
+            {
+                using var a = new System.Net.Sockets.TcpListener(IPAddress.Loopback, port);
+                using var b = new System.Net.Sockets.TcpListener(IPAddress.Loopback, port + 1);
+                a.Start();
+                b.Start();
+                return port;
+            }
+            catch (System.Net.Sockets.SocketException)
+            {
+                // Taken: the next pair.
+            }
+        }
+    }
+}
+
+/// <summary>Somebody with a browser without scripts: loads pages, and sends the forms that stand in them.</summary>
+public sealed class Visitor(HttpClient http)
+{
+    public HttpStatusCode Status { get; private set; }
+
+    public string Page { get; private set; } = "";
+
+    public string Url { get; private set; } = "";
+
+    public HttpClient Http => http;
+
+    /// <summary>The page as text without markup.</summary>
+    public string Text => WebUtility.HtmlDecode(Regex.Replace(Regex.Replace(Page, "<[^>]+>", " "), @"\s+", " "));
+
+    public async Task<Visitor> Get(string url) => await Take(await http.GetAsync(url));
+
+    /// <summary>Sends a form with the page's antiforgery token and the revision that the page shows.</summary>
+    public Task<Visitor> Post(string url, params (string Name, string Value)[] fields) => PostAs(BasedOn, url, fields);
+
+    public string BasedOn => Regex.Match(Page, "name=\"basedOn\" value=\"([^\"]*)\"").Groups[1].Value;
+
+    public async Task<Visitor> PostAs(string basedOn, string url, params (string Name, string Value)[] fields)
+    {
+        var all = fields.Select(f => KeyValuePair.Create(f.Name, f.Value)).Append(new("__RequestVerificationToken", Token)).Append(new("basedOn", basedOn));
+        return await Take(await http.PostAsync(url, new FormUrlEncodedContent(all)));
+    }
+
+    public async Task<Visitor> Bring(string name, byte[] file)
+    {
+        using var form = new MultipartFormDataContent { { new StringContent(Token), "__RequestVerificationToken" } };
+        form.Add(new ByteArrayContent(file), "file", name);
+        return await Take(await http.PostAsync("/dockets", form));
+    }
+
+    public async Task WaitFor(string url, string text)
+    {
+        for (var i = 0; i < 300; i++)
+        {
+            await Get(url);
+            if (Text.Contains(text, StringComparison.Ordinal)) return;
+            await Task.Delay(100);
+        }
+
+        Assert.Fail($"“{text}” did not come at {url}; there is: {Text}");
+    }
+
+    private string Token => Regex.Match(Page, "name=\"__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]*)\"").Groups[1].Value;
+
+    private async Task<Visitor> Take(HttpResponseMessage response)
+    {
+        Status = response.StatusCode;
+        Page = await response.Content.ReadAsStringAsync();
+        Url = response.RequestMessage!.RequestUri!.PathAndQuery;
+        return this;
+    }
+}
