@@ -1,4 +1,5 @@
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Measures;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Runs;
 using Microsoft.EntityFrameworkCore;
@@ -16,6 +17,10 @@ public sealed class Drawer(FalzkunstContext db)
     public async Task<List<MaterialSetting>> Settings(CancellationToken cancel = default) =>
         [.. (await db.Stocks.Include(s => s.Settings).AsNoTracking().ToListAsync(cancel))
             .SelectMany(s => s.Settings.Select(m => new MaterialSetting(s.Id.ToString("N"), m.ToolKey, m.Passes, m.ForceGrams, m.SpeedMmS)))];
+
+    /// <summary>How far this studio's folds stop short of the edge.</summary>
+    public async Task<Length> FoldSetback(CancellationToken cancel = default) =>
+        Length.FromMm(await db.Studios.Where(s => s.Id == db.StudioId).Select(s => (double?)s.FoldSetbackMm).FirstOrDefaultAsync(cancel) ?? Folds.DefaultSetbackMm);
 
     public Task<List<MachineRow>> Machines(CancellationToken cancel = default) => db.Machines.OrderBy(m => m.Place).ToListAsync(cancel);
 

@@ -18,6 +18,9 @@ public sealed class Studio
     public Guid Id { get; set; }
     public string Name { get; set; } = "";
 
+    /// <summary>How far folds stop short of the edge, in mm.</summary>
+    public double FoldSetbackMm { get; set; } = Core.Cards.Folds.DefaultSetbackMm;
+
     /// <summary>The number of the last docket; the next one is one more.</summary>
     public int LastDocketNumber { get; set; }
 }

@@ -1,6 +1,7 @@
 using System.Runtime.CompilerServices;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Findings;
+using Falzkunst.Core.Measures;
 using Falzkunst.Core.Runs;
 using Falzkunst.Store;
 using Hangfire;
@@ -32,11 +33,11 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
 
     private sealed record Found(string Drawer, IReadOnlyList<Finding> Findings);
 
-    public static IReadOnlyList<Finding> FindingsOf(Design design, IReadOnlyList<Stock> stocks)
+    public static IReadOnlyList<Finding> FindingsOf(Design design, IReadOnlyList<Stock> stocks, Length foldSetback)
     {
-        var key = LayoutJob.MadeFrom(null, 0, stocks);
+        var key = LayoutJob.MadeFrom(null, 0, stocks) + foldSetback.Mm;
         if (Findings.TryGetValue(design, out var known) && known.Drawer == key) return known.Findings;
-        var found = new Found(key, FindingList.Of(new(design, stocks)));
+        var found = new Found(key, FindingList.Of(new(design, stocks, foldSetback)));
         Findings.AddOrUpdate(design, found);
         return found.Findings;
     }

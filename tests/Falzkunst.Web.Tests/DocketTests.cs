@@ -143,6 +143,22 @@ public sealed class DocketTests(Studio studio) : IClassFixture<Studio>
         Assert.Contains("is not a number", v.Text);
     }
 
+    [Fact]
+    public async Task The_drawer_is_kept_and_folds_stop_as_far_from_the_edge_as_the_studio_says()
+    {
+        var v = await WithDocket(Studio.Stranger);
+        var build = Stage(v, "build");
+        Assert.Contains("Stop 1.5 mm short", v.Text);
+        await v.Get("/stock");
+        await v.Post("/stock?handler=Setback", ("setback", "2*1.5"));
+        await v.Post("/stock?handler=Setback", ("setback", "much"));
+        Assert.Contains("is not a number", v.Text);
+        await v.Post("/stock?handler=Add", ("name", "Moss 240 g"), ("colour", "#55702C"), ("weight", "240"), ("thickness", "0.3"), ("width", "6in"), ("height", "6 in"), ("count", "4"));
+        Assert.Contains("152.4 × 152.4 mm", v.Text);
+        await v.Get(build);
+        Assert.Contains("Stop 3 mm short", v.Text);
+    }
+
     [Theory]
     [InlineData("empty.svg", "")]
     [InlineData("words.svg", "hello")]

@@ -509,6 +509,11 @@ namespace Falzkunst.Store.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("uuid");
 
+                    b.Property<double>("FoldSetbackMm")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("double precision")
+                        .HasDefaultValue(1.5);
+
                     b.Property<int>("LastDocketNumber")
                         .HasColumnType("integer");
 

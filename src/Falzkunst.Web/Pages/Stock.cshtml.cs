@@ -8,7 +8,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Falzkunst.Web.Pages;
 
-public sealed partial class StockModel(FalzkunstContext db) : PageModel
+public sealed partial class StockModel(FalzkunstContext db, Drawer drawer) : PageModel
 {
     public List<StockRow> Stocks { get; private set; } = [];
 
@@ -16,8 +16,21 @@ public sealed partial class StockModel(FalzkunstContext db) : PageModel
 
     public string Unit => User.FindFirstValue(StudioClaims.Unit) == "in" ? "in" : "mm";
 
-    public async Task OnGetAsync(CancellationToken cancel) =>
+    public Length FoldSetback { get; private set; }
+
+    public async Task OnGetAsync(CancellationToken cancel)
+    {
         Stocks = await db.Stocks.Include(s => s.Sheets).Include(s => s.Settings).OrderBy(s => s.Place).ToListAsync(cancel);
+        FoldSetback = await drawer.FoldSetback(cancel);
+    }
+
+    public async Task<IActionResult> OnPostSetbackAsync(string setback, CancellationToken cancel)
+    {
+        if (!LengthText.TryRead(setback, Unit == "in" ? LengthUnit.Inch : LengthUnit.Millimetre, out var wanted, out var error)) return await Say(error, cancel);
+        if (wanted.Mm is < 0 or > 20) return await Say("Folds can stop from 0 to 20 mm short of the edge.", cancel);
+        await db.Studios.Where(s => s.Id == db.StudioId).ExecuteUpdateAsync(u => u.SetProperty(s => s.FoldSetbackMm, wanted.Mm), cancel);
+        return RedirectToPage();
+    }
 
     public async Task<IActionResult> OnPostCountAsync(Guid sheet, int count, CancellationToken cancel)
     {

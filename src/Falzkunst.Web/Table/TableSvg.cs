@@ -24,22 +24,8 @@ public static class TableSvg
     {
         var text = new StringBuilder(4096);
         var extent = design.Extent;
-        var offsets = new Dictionary<string, double>(StringComparer.Ordinal);
+        var offsets = apart ? Apart(design, ref extent) : [];
         var view = extent;
-        if (apart)
-        {
-            double at = 0;
-            foreach (var ply in design.Plies)
-            {
-                var box = Box.Empty;
-                foreach (var p in design.Pieces)
-                    if (p.PlyId == ply.Id) box = box.With(p.Outline.Bounds);
-                if (box.IsEmpty) continue;
-                offsets[ply.Id] = at - box.Left;
-                view = view.With(new Box(at, extent.Top, at + box.Width, extent.Bottom));
-                at += box.Width + 12;
-            }
-        }
 
         view = view.Grown(AroundMm);
         Open(text, "table", view, "Design on the table, in true size");
@@ -48,7 +34,7 @@ public static class TableSvg
         foreach (var ply in design.Plies)
         {
             text.Append(CultureInfo.InvariantCulture, $"<g class=\"ply\" data-ply=\"{ply.Id}\"");
-            if (offsets.TryGetValue(ply.Id, out var dx)) text.Append(CultureInfo.InvariantCulture, $" transform=\"translate({dx:0.##} 0)\"");
+            if (offsets.TryGetValue(ply.Id, out var move)) text.Append(CultureInfo.InvariantCulture, $" transform=\"translate({move.X:0.##} {move.Y:0.##})\"");
             text.Append('>');
             foreach (var piece in pieces[ply.Id].OrderBy(p => p.Order))
             {
@@ -116,6 +102,33 @@ public static class TableSvg
         }
     }
 
+    /// <summary>How far each ply moves to lie beside the others, in rows about as wide as the table is; and what they then cover.</summary>
+    private static Dictionary<string, Point> Apart(Design design, ref Box extent)
+    {
+        const double Between = 10, WiderThanHigh = 1.05;
+        var boxes = design.Plies.Select(ply => (ply.Id, Box: design.Pieces.Where(p => p.PlyId == ply.Id).Aggregate(Box.Empty, (b, p) => b.With(p.Outline.Bounds)))).Where(t => !t.Box.IsEmpty).ToList();
+        var moves = new Dictionary<string, Point>(StringComparer.Ordinal);
+        if (boxes.Count == 0) return moves;
+        var wide = Math.Max(boxes.Max(t => t.Box.Width), Math.Sqrt(boxes.Sum(t => (t.Box.Width + Between) * (t.Box.Height + Between)) * WiderThanHigh));
+        double x = 0, y = 0, high = 0;
+        extent = Box.Empty;
+        foreach (var (id, box) in boxes)
+        {
+            if (x > 0 && x + box.Width > wide + 1)
+            {
+                (x, y) = (0, y + high + Between);
+                high = 0;
+            }
+
+            moves[id] = new(x - box.Left, y - box.Top);
+            extent = extent.With(new Box(x, y, x + box.Width, y + box.Height));
+            x += box.Width + Between;
+            high = Math.Max(high, box.Height);
+        }
+
+        return moves;
+    }
+
     /// <summary>One sheet of a layout, with what lies on it.</summary>
     public static string Sheet(Design design, SheetPlan sheet, string label)
     {
@@ -140,11 +153,11 @@ public static class TableSvg
     }
 
     /// <summary>What is planned for a sheet, and over it what the machine says that it did.</summary>
-    public static string Run(SheetRun sheet, IReadOnlyList<Falzkunst.Store.CutterMark>? done, string label)
+    public static string Run(SheetRun sheet, string paperHex, IReadOnlyList<Falzkunst.Store.CutterMark>? done, string label)
     {
         var text = new StringBuilder();
         Open(text, "sheet", new(-3, -3, sheet.WidthMm + 3, sheet.HeightMm + 3), label);
-        text.Append(CultureInfo.InvariantCulture, $"<rect class=\"sheet-paper\" fill=\"#fbf8f2\" width=\"{sheet.WidthMm:0.##}\" height=\"{sheet.HeightMm:0.##}\"/>");
+        text.Append(CultureInfo.InvariantCulture, $"<rect class=\"sheet-paper\" fill=\"{paperHex}\" width=\"{sheet.WidthMm:0.##}\" height=\"{sheet.HeightMm:0.##}\"/>");
         text.Append(done is null ? "<g>" : "<g class=\"planned\">");
         foreach (var step in sheet.Steps)
         {

@@ -178,7 +178,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     {
         Design = await parts.Revisions.DesignOf(Docket.CurrentRevisionId, cancel);
         Stocks = await parts.Drawer.Stocks(cancel);
-        Findings = Design is null ? [] : DocketParts.FindingsOf(Design, Stocks);
+        Findings = Design is null ? [] : DocketParts.FindingsOf(Design, Stocks, await parts.Drawer.FoldSetback(cancel));
         if (int.TryParse(Request.Query["finding"], out var index)) FindingIndex = Math.Clamp(index, 0, Math.Max(0, Findings.Count - 1));
         Layout = await parts.LatestLayout(Docket.Id, cancel);
         LayoutIsCurrent = Layout is not null && Layout.MadeFrom == LayoutJob.MadeFrom(Docket.CurrentRevisionId, Docket.Copies, Stocks);

@@ -27,6 +27,9 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
 
     public List<MachineRow> Machines { get; private set; } = [];
 
+    /// <summary>The colour of the sheet that is looked at.</summary>
+    public string StockColour => Stocks.Find(s => s.Name == Plan?.Sheets[Sheet].StockName)?.Colour.Hex ?? "#fbf8f2";
+
     public bool CanRun => Stops == 0 && Plan is { Problems.IsEmpty: true };
 
     /// <summary>How well what was done agrees with what was planned, by the length of the strokes.</summary>

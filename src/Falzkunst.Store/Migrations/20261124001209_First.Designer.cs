@@ -12,7 +12,7 @@ using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 namespace Falzkunst.Store.Migrations
 {
     [DbContext(typeof(FalzkunstContext))]
-    [Migration("20261123230709_First")]
+    [Migration("20261124001209_First")]
     partial class First
     {
         /// <inheritdoc />
@@ -511,6 +511,11 @@ namespace Falzkunst.Store.Migrations
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
                         .HasColumnType("uuid");
+
+                    b.Property<double>("FoldSetbackMm")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("double precision")
+                        .HasDefaultValue(1.5);
 
                     b.Property<int>("LastDocketNumber")
                         .HasColumnType("integer");

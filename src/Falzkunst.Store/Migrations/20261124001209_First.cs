@@ -60,6 +60,7 @@ namespace Falzkunst.Store.Migrations
                 {
                     Id = table.Column<Guid>(type: "uuid", nullable: false),
                     Name = table.Column<string>(type: "text", nullable: false),
+                    FoldSetbackMm = table.Column<double>(type: "double precision", nullable: false, defaultValue: 1.5),
                     LastDocketNumber = table.Column<int>(type: "integer", nullable: false)
                 },
                 constraints: table =>
