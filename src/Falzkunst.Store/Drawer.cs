@@ -9,8 +9,9 @@ namespace Falzkunst.Store;
 /// <summary>The studio's stocks, machines and settings, as the core knows them.</summary>
 public sealed class Drawer(FalzkunstContext db)
 {
+    /// <summary>The papers; foil is no stock that a piece could be cut from.</summary>
     public async Task<List<Stock>> Stocks(CancellationToken cancel = default) =>
-        [.. (await db.Stocks.Include(s => s.Sheets).OrderBy(s => s.Place).AsNoTracking().ToListAsync(cancel)).Select(s => new Stock(
+        [.. (await db.Stocks.Where(s => s.Kind == "paper").Include(s => s.Sheets).OrderBy(s => s.Place).AsNoTracking().ToListAsync(cancel)).Select(s => new Stock(
             s.Id.ToString("N"), s.Name, Colour.FromHex(s.ColourHex), s.WeightGsm, s.ThicknessMm,
             [.. s.Sheets.OrderBy(q => q.Id).Select(q => new SheetSize(q.WidthMm, q.HeightMm, q.Count, q.MarginMm))]))];
 

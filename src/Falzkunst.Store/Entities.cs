@@ -83,13 +83,16 @@ public sealed class SourceFile : IOfStudio
     public DateTimeOffset At { get; set; }
 }
 
-/// <summary>A paper in the drawer.</summary>
+/// <summary>A paper in the drawer, or patches of foil.</summary>
 public sealed class StockRow : IOfStudio
 {
     public Guid Id { get; set; }
     public Guid StudioId { get; set; }
     public string Name { get; set; } = "";
     public string ColourHex { get; set; } = "#ffffff";
+
+    /// <summary>"paper", or "foil", which pieces are never laid out on.</summary>
+    public string Kind { get; set; } = "paper";
     public double WeightGsm { get; set; }
     public double ThicknessMm { get; set; }
     public int Place { get; set; }

@@ -23,8 +23,8 @@ public static class Endpoints
         docket.MapGet("/files/{format}/{name}", OneFile);
         docket.MapGet("/lay-out/progress/{id:guid}", (Guid id, IServiceScopeFactory scopes, HttpContext context, CancellationToken cancel) =>
             TypedResults.ServerSentEvents(LayoutProgress(id, scopes, Studio(context), cancel)));
-        docket.MapGet("/run/progress/{id:guid}", (Guid id, IServiceScopeFactory scopes, HttpContext context, CancellationToken cancel) =>
-            TypedResults.ServerSentEvents(RunProgress(id, scopes, Studio(context), cancel)));
+        docket.MapGet("/run/progress/{id:guid}", (Guid id, string? shown, IServiceScopeFactory scopes, HttpContext context, CancellationToken cancel) =>
+            TypedResults.ServerSentEvents(RunProgress(id, shown ?? "", scopes, Studio(context), cancel)));
     }
 
     private static Guid Studio(HttpContext context) => context.RequestServices.GetRequiredService<FalzkunstContext>().StudioId;
@@ -96,21 +96,19 @@ public static class Endpoints
         }
     }
 
-    private static async IAsyncEnumerable<SseItem<string>> RunProgress(Guid id, IServiceScopeFactory scopes, Guid studio, [EnumeratorCancellation] CancellationToken cancel)
+    private static async IAsyncEnumerable<SseItem<string>> RunProgress(Guid id, string shown, IServiceScopeFactory scopes, Guid studio, [EnumeratorCancellation] CancellationToken cancel)
     {
         var last = "";
-        string? asked = null;
         while (!cancel.IsCancellationRequested)
         {
             var row = await Look(scopes, studio, db => db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id, cancel));
-            if (row is null || row.State is WorkState.Done or WorkState.Stopped or WorkState.Failed || (asked is not null && row.Asks != asked))
+            if (row is null || row.State is WorkState.Done or WorkState.Stopped or WorkState.Failed || row.Asks != shown)
             {
-                // What a person can do now has changed: the page is fetched afresh.
+                // What a person can do now is not what the page shows: it is fetched afresh.
                 yield return new("done", "done");
                 yield break;
             }
 
-            asked = row.Asks;
             var html = Bar(row.Fraction, row.Asks.Length > 0 ? "waiting for you" : row.Step == 0 ? "connecting to the machine" : $"step {row.Step}", "");
             if (html != last) yield return new(last = html, "progress");
             await Task.Delay(200, cancel);

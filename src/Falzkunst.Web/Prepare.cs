@@ -57,6 +57,7 @@ public static class Prepare
             ("Vellum 100 g", "#e9e6dd", 100, 0.12, 210, 297, 10),
             ("Copper mirror card 250 g", "#b86842", 250, 0.3, 148, 210, 6),
             ("Photo matte 240 g", "#f6f6f6", 240, 0.25, 210, 297, 20),
+            ("Copper foil", "#b4623a", 0, 0.02, 90, 60, 12),
         ];
         for (var i = 0; i < stocks.Length; i++)
         {
@@ -71,8 +72,9 @@ public static class Prepare
                 WeightGsm = s.Gsm,
                 ThicknessMm = s.Thick,
                 Place = i,
-                Sheets = [new() { Id = Guid.CreateVersion7(), StockId = id, WidthMm = s.W, HeightMm = s.H, Count = s.Count, MarginMm = 5 }],
-                Settings = [new() { Id = Guid.CreateVersion7(), StockId = id, ToolKey = "knife", Passes = s.Gsm >= 300 ? 2 : 1, ForceGrams = 80 + s.Gsm / 2, SpeedMmS = 0 }],
+                Kind = s.Gsm > 0 ? "paper" : "foil",
+                Sheets = [new() { Id = Guid.CreateVersion7(), StockId = id, WidthMm = s.W, HeightMm = s.H, Count = s.Count, MarginMm = s.Gsm > 0 ? 5 : 0 }],
+                Settings = s.Gsm == 0 ? [] : [new() { Id = Guid.CreateVersion7(), StockId = id, ToolKey = "knife", Passes = s.Gsm >= 300 ? 2 : 1, ForceGrams = 80 + s.Gsm / 2, SpeedMmS = 0 }],
             });
         }
 

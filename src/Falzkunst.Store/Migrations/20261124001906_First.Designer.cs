@@ -12,7 +12,7 @@ using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 namespace Falzkunst.Store.Migrations
 {
     [DbContext(typeof(FalzkunstContext))]
-    [Migration("20261124001209_First")]
+    [Migration("20261124001906_First")]
     partial class First
     {
         /// <inheritdoc />
@@ -480,6 +480,10 @@ namespace Falzkunst.Store.Migrations
                         .HasColumnType("uuid");
 
                     b.Property<string>("ColourHex")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Kind")
                         .IsRequired()
                         .HasColumnType("text");
 

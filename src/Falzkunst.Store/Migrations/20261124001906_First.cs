@@ -237,6 +237,7 @@ namespace Falzkunst.Store.Migrations
                     StudioId = table.Column<Guid>(type: "uuid", nullable: false),
                     Name = table.Column<string>(type: "text", nullable: false),
                     ColourHex = table.Column<string>(type: "text", nullable: false),
+                    Kind = table.Column<string>(type: "text", nullable: false),
                     WeightGsm = table.Column<double>(type: "double precision", nullable: false),
                     ThicknessMm = table.Column<double>(type: "double precision", nullable: false),
                     Place = table.Column<int>(type: "integer", nullable: false)
