@@ -13,11 +13,11 @@ const n = v => v.toFixed(3);
 // Tidy: leaves of smooth curves, as drawings have. Scribbles: curves that cross themselves, so that every region has to be worked out.
 const kinds = {
   tidy(x, y) {
-    const r = 1 + random(), k = 5;
+    const r = 1 + random(), k = 2;
     let d = "";
     for (let i = 0; i < k; i++) {
       const t = i * 2 * Math.PI / k, u = (i + 1) * 2 * Math.PI / k, at = (a, q) => `${n(x + q * Math.cos(a))} ${n(y + q * Math.sin(a))}`;
-      d += (i ? "" : "M" + at(t, r)) + `C${at(t + 0.3, r * 1.2)} ${at(u - 0.3, r * 1.2)} ${at(u, r)}`;
+      d += (i ? "" : "M" + at(t, r)) + `C${at(t + 0.9, r * 1.5)} ${at(u - 0.9, r * 1.5)} ${at(u, r)}`;
     }
     return d + "z";
   },

@@ -67,15 +67,8 @@ public sealed record Piece
 
     public int HoleCount => Outline.Subpaths.Length - 1;
 
-    public double AreaMm2
-    {
-        get
-        {
-            double sum = 0;
-            foreach (var s in Outline.Subpaths) sum += Polygons.SignedArea(s.Flatten(Tolerances.Measure));
-            return sum;
-        }
-    }
+    /// <summary>Its paper, without the holes; exact for curves.</summary>
+    public double AreaMm2 => Outline.SignedAreaMm2;
 
     /// <summary>Whether the path lies in the paper, but for <paramref name="tolerance"/> mm; what lies in a hole does not.</summary>
     public bool Carries(VectorPath path, double tolerance = Tolerances.Carried)

@@ -13,7 +13,7 @@ internal static class DoubledLines
         var seen = new BoxGrid<(VectorPath Path, Operation Operation, string Id)>(20);
         var copies = ImmutableArray.CreateBuilder<string>();
         Point at = default;
-        foreach (var piece in c.Design.Pieces)
+        foreach (var piece in c.Design.Lines.IsEmpty ? [] : c.Design.Pieces)
             for (var i = 0; i < piece.Outline.Subpaths.Length; i++)
             {
                 var ring = new VectorPath([piece.Outline.Subpaths[i]]);

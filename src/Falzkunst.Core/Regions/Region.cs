@@ -50,7 +50,7 @@ public sealed class Region
         var flat = new List<List<Point>>(path.Subpaths.Length);
         var kept = new List<Subpath>(path.Subpaths.Length);
         // Small drawings (icons) are not card size yet; their chords are finer, so that they can still be scaled up.
-        var tolerance = Math.Clamp(Math.Max(path.Bounds.Width, path.Bounds.Height) * 5e-4, 1e-5, Tolerances.Flatten);
+        var tolerance = Math.Clamp(Math.Max(path.Bounds.Width, path.Bounds.Height) * 1e-3, 1e-5, Tolerances.Flatten);
         foreach (var sub in path.Subpaths)
         {
             var ring = Snapped(sub.Flatten(tolerance));

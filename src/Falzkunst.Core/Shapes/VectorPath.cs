@@ -153,6 +153,33 @@ public sealed class VectorPath : IEquatable<VectorPath>
         }
     }
 
+    /// <summary>
+    /// The area that the closed subpaths enclose, clockwise ones (on the screen) counting up and the others down. Exact: the integral of x dy − y dx
+    /// along a cubic is a sum of cross products of its control points (Green's theorem, term by term in the Bernstein basis).
+    /// </summary>
+    public double SignedAreaMm2
+    {
+        get
+        {
+            double sum = 0;
+            foreach (var sub in Subpaths)
+            {
+                var a = sub.Start;
+                foreach (var s in sub.Segments)
+                {
+                    sum += s.IsCurve
+                        ? (6 * a.Cross(s.C1) + 3 * a.Cross(s.C2) + a.Cross(s.End) + 3 * s.C1.Cross(s.C2) + 3 * s.C1.Cross(s.End) + 6 * s.C2.Cross(s.End)) / 10
+                        : a.Cross(s.End);
+                    a = s.End;
+                }
+
+                sum += a.Cross(sub.Start);
+            }
+
+            return sum / 2;
+        }
+    }
+
     public VectorPath Transform(Affine by)
     {
         if (by == Affine.Identity) return this;

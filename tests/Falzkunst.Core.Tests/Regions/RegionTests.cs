@@ -55,6 +55,15 @@ public sealed class RegionTests
     }
 
     [Fact]
+    public void The_area_of_curves_is_exact()
+    {
+        // A cubic that is a parabola: y = x² from 0 to 1 with the box around it leaves a third below.
+        var parabola = new PathBuilder().MoveTo(new(0, 0)).QuadraticTo(new(0.5, 0), new(1, 1)).LineTo(new(1, 0)).Close().Build();
+        Assert.Equal(1.0 / 3, Math.Abs(parabola.SignedAreaMm2), 12);
+        Scribble.Sample(path => Assert.Equal(path.Rings.Sum(Polygons.SignedArea), path.SignedAreaMm2, 1e-6), iter: 50);
+    }
+
+    [Fact]
     public void Outset_grows_a_square_by_its_rim() =>
         Assert.Equal(100 * 100 + 4 * 100 * 2 + Math.PI * 4, Region.Of(VectorPath.Rectangle(0, 0, 100, 100)).Outset(2).AreaMm2, 0.1);
 
