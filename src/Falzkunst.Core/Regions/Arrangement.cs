@@ -23,7 +23,7 @@ internal static class Arrangement
         var cuts = new List<(double T, Point P)>?[n];
         // Corners that touch something: the sides of an edge are counted afresh behind them, and are known without counting elsewhere.
         var touched = new HashSet<Point>();
-        if (!edges.VisitPairs((i, j) => Cut(edges, i, j, cuts, touched))) return null;
+        if (!edges.VisitPairs((i, j) => Meet(edges, i, j, cuts, touched))) return null;
 
         var outgoing = new Dictionary<Point, List<int>>(n);
         var parts = new List<(Point A, Point B)>(n * 2);
@@ -84,7 +84,7 @@ internal static class Arrangement
     }
 
     /// <summary>Notes where two edges meet. False where they lie on one another, which this class leaves to others.</summary>
-    private static bool Cut(EdgeSweep edges, int i, int j, List<(double T, Point P)>?[] cuts, HashSet<Point> touched)
+    private static bool Meet(EdgeSweep edges, int i, int j, List<(double T, Point P)>?[] cuts, HashSet<Point> touched)
     {
         Point a = edges.A[i], b = edges.B[i], c = edges.A[j], d = edges.B[j];
         var neighbours = edges.Next[i] == j || edges.Next[j] == i;
@@ -105,7 +105,7 @@ internal static class Arrangement
         const double Eps = 1e-9;
         if (t < -Eps || t > 1 + Eps || s < -Eps || s > 1 + Eps) return true;
         bool atA = t < Eps, atB = t > 1 - Eps, atC = s < Eps, atD = s > 1 - Eps;
-        // A corner that both share needs no cut; a corner on the other's inside cuts the other there, exactly.
+        // A corner that both share is one already; a corner on the other's inside cuts the other there, exactly.
         var p = atA ? a : atB ? b : atC ? c : atD ? d : a + u * t;
         if (atA || atB || atC || atD)
         {

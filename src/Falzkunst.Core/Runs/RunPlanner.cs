@@ -43,7 +43,7 @@ public static class RunPlanner
         var pieces = design.Pieces.ToDictionary(p => p.Id);
         var pens = new List<string>();
         var work = layout.Sheets.Select(s => Work(s, pieces, carried, pens)).ToList();
-        var tools = new Queue<string>(work.SelectMany(w => w.Select(x => x.Tool.Id)));
+        var tools = new Queue<string>(work.SelectMany(w => w.Select(step => step.Tool.Id)));
         var holders = new string?[Math.Max(1, machine.Holders)];
         for (var i = 0; i < layout.Sheets.Length; i++)
         {

@@ -1,0 +1,148 @@
+using System.Diagnostics;
+using System.Text.Json;
+
+namespace Falzkunst.Core.Tests.CommandLine;
+
+/// <summary>The second door, as scripts use it: a process, its exit code, one JSON object on stdout, one sentence on stderr.</summary>
+public sealed class CommandLineTests : IDisposable
+{
+    private readonly string _folder = Directory.CreateTempSubdirectory("falz-cli-").FullName;
+    private static readonly string Demo = Path.Combine(Cases.Demo, "fernblick-thank-you.svg");
+
+    public void Dispose() => Directory.Delete(_folder, true);
+
+    private static (int Code, string Out, string Error) Run(params string[] arguments)
+    {
+        var configuration = AppContext.BaseDirectory.Contains("/Release/", StringComparison.Ordinal) ? "Release" : "Debug";
+        var program = Path.GetFullPath(Path.Combine(Cases.Folder, "..", "..", "src", "Falzkunst.Cli", "bin", configuration, "net10.0", "linux-x64", "falzkunst-cli"));
+        using var process = Process.Start(new ProcessStartInfo(program, arguments) { RedirectStandardOutput = true, RedirectStandardError = true, UseShellExecute = false })!;
+        var error = process.StandardError.ReadToEndAsync();
+        var output = process.StandardOutput.ReadToEnd();
+        process.WaitForExit();
+        return (process.ExitCode, output, error.Result);
+    }
+
+    private static JsonElement Json(params string[] arguments)
+    {
+        var (code, output, error) = Run(arguments);
+        Assert.True(code == 0, error);
+        Assert.Empty(error);
+        return JsonDocument.Parse(output).RootElement;
+    }
+
+    private string At(string name) => Path.Combine(_folder, name);
+
+    private string Save(string name, string text)
+    {
+        File.WriteAllText(At(name), text);
+        return At(name);
+    }
+
+    [Fact]
+    public void Read_gives_what_callers_rely_on_and_reads_its_own_file_again()
+    {
+        var read = Json("read", Demo, "--out", At("card.falz.json"));
+        Assert.Equal(148, read.GetProperty("size").GetProperty("widthMm").GetDouble());
+        Assert.Equal(96, read.GetProperty("scale").GetProperty("pxPerInch").GetDouble());
+        var piece = read.GetProperty("pieces")[0];
+        foreach (var field in new[] { "id", "label", "ply", "colour", "areaMm2", "bounds", "outline", "carries" }) Assert.True(piece.TryGetProperty(field, out _), field);
+        Assert.Equal(148 * 210, piece.GetProperty("areaMm2").GetDouble());
+        foreach (var field in new[] { "id", "operation", "why", "closed", "lengthMm", "path", "carriedBy" }) Assert.True(read.GetProperty("lines")[0].TryGetProperty(field, out _), field);
+        foreach (var field in new[] { "code", "severity", "at", "text", "remedy" }) Assert.True(read.GetProperty("findings")[0].TryGetProperty(field, out _), field);
+        Assert.Equal(read.GetProperty("pieces").GetRawText(), Json("read", At("card.falz.json")).GetProperty("pieces").GetRawText());
+    }
+
+    [Fact]
+    public void The_same_input_gives_the_same_bytes() => Assert.Equal(Run("read", Demo).Out, Run("read", Demo).Out);
+
+    [Theory]
+    [InlineData("artwork")]
+    [InlineData("outline")]
+    [InlineData("operations")]
+    public void Render_is_exactly_its_size(string how)
+    {
+        var said = Json("render", Demo, "--png", At("a.png"), "--dpi", "25.4", "--as", how);
+        Assert.Equal((148, 210), (said.GetProperty("widthPx").GetInt32(), said.GetProperty("heightPx").GetInt32()));
+        using var picture = SkiaSharp.SKBitmap.Decode(At("a.png"));
+        Assert.Equal((148, 210), (picture.Width, picture.Height));
+    }
+
+    [Fact]
+    public void Nest_places_everything_and_draws_its_sheets()
+    {
+        var request = Save("r.json", """{"gapMm":2,"sheets":[{"id":"s","widthMm":100,"heightMm":100,"marginMm":5,"count":9}],"pieces":[{"id":"a","path":"m5 5h40v40h-40z","count":5,"turns":"quarter"}]}""");
+        var said = Json("nest", request, "--seconds", "0.5", "--seed", "3", "--out", At("layout.json"), "--svg", At("sheets"));
+        Assert.Equal(5, said.GetProperty("placements").GetArrayLength());
+        Assert.Equal(2, said.GetProperty("sheetsUsed").GetInt32());
+        Assert.InRange(said.GetProperty("utilisation").GetDouble(), 0.399, 0.401);
+        Assert.True(File.Exists(At("layout.json")) && File.Exists(At("sheets/sheet-2.svg")));
+        // A point of the piece lands at R·F·(x, y) + (dx, dy): all corners lie on the sheet, inside the margin.
+        foreach (var p in said.GetProperty("placements").EnumerateArray())
+        {
+            var turn = Measures.Affine(p.GetProperty("rotateDeg").GetDouble(), p.GetProperty("dxMm").GetDouble(), p.GetProperty("dyMm").GetDouble());
+            foreach (var corner in new Core.Shapes.Point[] { new(5, 5), new(45, 45) })
+            {
+                var at = turn.Apply(corner);
+                Assert.InRange(at.X, 4.99, 95.01);
+                Assert.InRange(at.Y, 4.99, 95.01);
+            }
+        }
+    }
+
+    private static class Measures
+    {
+        public static Core.Measures.Affine Affine(double degrees, double dx, double dy) => Core.Measures.Affine.Turn(degrees).Then(Core.Measures.Affine.Move(dx, dy));
+    }
+
+    [Theory]
+    [InlineData("hpgl")]
+    [InlineData("svg")]
+    [InlineData("dxf")]
+    [InlineData("pdf")]
+    public void Plot_writes_the_files_that_it_names(string format)
+    {
+        var card = Save("c.svg", "<svg xmlns='http://www.w3.org/2000/svg' width='90mm' height='50mm' viewBox='0 0 90 50'><rect width='90' height='50' fill='#eee'/></svg>");
+        var files = Json("plot", card, "--machine", "kammer-15", "--format", format, "--out", At("files")).GetProperty("files");
+        Assert.NotEmpty(files.EnumerateArray());
+        foreach (var f in files.EnumerateArray()) Assert.Equal(f.GetProperty("bytes").GetInt64(), new FileInfo(f.GetProperty("path").GetString()!).Length);
+    }
+
+    [Fact]
+    public void Plan_adds_up()
+    {
+        var plan = Json("plan", Demo, "--machine", "Kammer 60");
+        var sheets = plan.GetProperty("sheets").EnumerateArray().ToList();
+        Assert.Equal(plan.GetProperty("seconds").GetDouble(), sheets.Sum(s => s.GetProperty("seconds").GetDouble()), 1e-3);
+        foreach (var s in sheets) Assert.Equal(s.GetProperty("seconds").GetDouble(), s.GetProperty("steps").EnumerateArray().Sum(t => t.GetProperty("seconds").GetDouble()), 1e-3);
+    }
+
+    public static TheoryData<string[]> Wrong => new()
+    {
+        new[] { "read", "no-such-file.svg" }, new[] { "read" }, new[] { "fold", "x" }, new[] { "render", Demo, "--png", "/dev/null/x.png" }, new[] { "render", Demo, "--png", "x.png", "--dpi", "0" },
+        new[] { "render", Demo, "--png", "x.png", "--dpi", "9999" }, new[] { "render", Demo, "--png", "x.png", "--as", "oil" }, new[] { "nest", Demo }, new[] { "plan", Demo, "--machine", "Other 99" },
+        new[] { "plan", Demo, "--machine", "30", "--copies", "0" }, new[] { "plot", Demo, "--machine", "30", "--format", "exe", "--out", "x" }, new[] { "plan", Demo, "--machine", "Kammer 15" }, new[] { "help", "fold" },
+    };
+
+    [Theory]
+    [MemberData(nameof(Wrong))]
+    public void What_is_wrong_is_said_in_one_sentence_with_exit_code_2(string[] arguments)
+    {
+        var (code, output, error) = Run(arguments);
+        Assert.Equal((2, ""), (code, output));
+        Assert.Single(error.Trim().Split('\n'));
+        Assert.DoesNotContain("Exception", error);
+        Assert.DoesNotContain("   at ", error);
+        Assert.False(File.Exists("x.png"));
+    }
+
+    [Fact]
+    public void Help_explains_every_command_with_an_example()
+    {
+        var help = Run("help").Out;
+        foreach (var command in new[] { "read", "render", "nest", "plan", "plot" })
+        {
+            Assert.Contains($"./falzkunst {command}", help);
+            Assert.Contains($"./falzkunst {command}", Run("help", command).Out);
+        }
+    }
+}
