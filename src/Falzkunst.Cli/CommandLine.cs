@@ -5,8 +5,11 @@ using Falzkunst.Core.Reading;
 
 namespace Falzkunst.Cli;
 
-/// <summary>What was asked for can't be done; the message is the one sentence that goes to stderr, and the exit code is 2.</summary>
-internal sealed class WrongInputException(string message) : Exception(message);
+/// <summary>What was asked for can't be done; the message is the one sentence that goes to stderr, and the exit code is 2 unless it says otherwise.</summary>
+internal sealed class WrongInputException(string message, int exitCode = CommandLine.Wrong) : Exception(message)
+{
+    public int ExitCode { get; } = exitCode;
+}
 
 /// <summary>The second door to the core: parses arguments, and sees to exit codes and to what goes where.</summary>
 internal static class CommandLine
@@ -39,7 +42,7 @@ internal static class CommandLine
         catch (WrongInputException e)
         {
             Console.Error.WriteLine(e.Message);
-            return Wrong;
+            return e.ExitCode;
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
@@ -81,7 +84,7 @@ internal static class CommandLine
         }
         catch (UnreadableFileException e)
         {
-            throw new WrongInputException($"{path}: {e.Message}.");
+            throw new WrongInputException($"{path}: {e.Message}.", e is OutOfTimeException ? OutOfTime : Wrong);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {

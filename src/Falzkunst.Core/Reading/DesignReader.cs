@@ -32,7 +32,7 @@ public static class DesignReader
         }
         catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
         {
-            throw new UnreadableFileException($"it takes longer than {limits.Time.TotalSeconds:0} seconds to read; take it apart into smaller files");
+            throw new OutOfTimeException(limits.Time);
         }
     }
 

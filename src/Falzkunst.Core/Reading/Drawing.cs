@@ -70,7 +70,11 @@ public sealed record ReadingNote(string Code, string Text, Point At);
 public sealed record Drawing(double WidthMm, double HeightMm, ScaleFacts Scale, ImmutableArray<DrawnItem> Items, ImmutableArray<ReadingNote> Notes);
 
 /// <summary>The file can't be read; the message is one plain sentence for the person who brought it.</summary>
-public sealed class UnreadableFileException(string message) : Exception(message);
+public class UnreadableFileException(string message) : Exception(message);
+
+/// <summary>The file took longer to read than the limit allows.</summary>
+public sealed class OutOfTimeException(TimeSpan limit)
+    : UnreadableFileException($"it takes longer than {limit.TotalSeconds:0} seconds to read; take it apart into smaller files");
 
 /// <summary>How much of a file is read before it is refused.</summary>
 public sealed record ReadingLimits

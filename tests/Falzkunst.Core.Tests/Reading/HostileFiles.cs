@@ -89,6 +89,14 @@ public sealed class HostileFiles
     }
 
     [Fact]
+    public void What_takes_too_long_is_given_up_in_time() =>
+        Assert.Throws<OutOfTimeException>(() => DesignReader.Read(Encoding.UTF8.GetBytes(Head + string.Concat(Enumerable.Repeat("<path d='M0 0H9V9Z'/>", 20_000)) + "</svg>"), new() { Time = TimeSpan.FromMilliseconds(1) }));
+
+    [Fact]
+    public void A_doctype_from_outside_is_not_fetched_and_does_no_harm() =>
+        Assert.Single(Cases.Read("<?xml version='1.0' standalone='no'?><!DOCTYPE svg PUBLIC '-//W3C//DTD SVG 1.1//EN' 'http://somewhere.example/svg11.dtd'>" + Head + "<path d='M0 0H9V9Z'/></svg>").Pieces);
+
+    [Fact]
     public void A_huge_file_is_refused_at_once() =>
         Assert.Contains("50 MB", Assert.Throws<UnreadableFileException>(() => DesignReader.Read(new byte[50_000_001])).Message);
 
