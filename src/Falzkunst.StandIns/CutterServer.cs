@@ -46,6 +46,7 @@ public sealed class CutterServer : IAsyncDisposable
         while (true)
         {
             var client = await listener.AcceptTcpClientAsync(cancel);
+            client.NoDelay = true;
             _ = Task.Run(async () =>
             {
                 try

@@ -17,8 +17,9 @@ public sealed record CutterMark(int Pen, double[] Units);
 /// </summary>
 public sealed class CutterLine : IAsyncDisposable
 {
-    private readonly TcpClient _plot = new();
-    private readonly TcpClient _control = new();
+    // Short questions that wait for an answer: gathering them into larger packets costs 40 ms each.
+    private readonly TcpClient _plot = new() { NoDelay = true };
+    private readonly TcpClient _control = new() { NoDelay = true };
     private StreamReader? _answers;
 
     public static async Task<CutterLine> Open(int port, CancellationToken cancel)
@@ -39,7 +40,7 @@ public sealed class CutterLine : IAsyncDisposable
         return line;
     }
 
-    /// <summary>Sends as much of the text, from a place on, as the cutter has room for. The new place.</summary>
+    /// <summary>Sends as much of the text, from a place on, as the cutter has room for, and returns the new place once the cutter has it.</summary>
     public async Task<int> Send(string hpgl, int from, CancellationToken cancel)
     {
         var free = await Free(cancel) - 64;
@@ -49,6 +50,8 @@ public sealed class CutterLine : IAsyncDisposable
         if (end < hpgl.Length) end = hpgl.LastIndexOf(';', end - 1, end - from) + 1;
         if (end <= from) return from;
         await Guarded(() => _plot.GetStream().WriteAsync(Encoding.ASCII.GetBytes(hpgl[from..end]), cancel).AsTask());
+        // The answer comes after what was sent has arrived: until then the cutter would look idle on its other port.
+        await Free(cancel);
         return end;
     }
 

@@ -1,4 +1,5 @@
 using Falzkunst.StandIns;
+using Falzkunst.Store;
 
 namespace Falzkunst.Web.Tests;
 
@@ -61,5 +62,28 @@ public sealed class CutterTests
         var cutter = new Cutter(new(305, 305, 2, 150, 1));
         cutter.Take(string.Concat(Enumerable.Repeat("PU0,0;", 4000)));
         Assert.Equal(0, cutter.BufferFree);
+    }
+
+    [Fact]
+    public async Task What_was_sent_is_with_the_cutter_before_it_is_looked_at()
+    {
+        var cutter = new Cutter(new(305, 305, 2, 150, 1));
+        await using var server = new CutterServer(cutter, Studio.FreePair());
+        using var stop = new CancellationTokenSource(TimeSpan.FromSeconds(20));
+        var running = server.RunAsync(stop.Token);
+        await using (var line = await CutterLine.Open(server.Port, stop.Token))
+        {
+            await line.Put(1, 6, stop.Token);
+            await line.LoadMat(true, stop.Token);
+            for (var i = 0; i < 200; i++)
+            {
+                await line.Reset(stop.Token);
+                await line.Send("IN;PA;SP6;PU0,0;PD4000,0;PU;SP0;", 0, stop.Token);
+                Assert.Equal("working", (await line.Look(stop.Token)).State);
+            }
+        }
+
+        await stop.CancelAsync();
+        await Assert.ThrowsAnyAsync<OperationCanceledException>(() => running);
     }
 }

@@ -89,7 +89,7 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
         return visitor;
     }
 
-    private static int FreePair()
+    internal static int FreePair()
     {
         for (var port = 17_440; ; port += 2)
         {
