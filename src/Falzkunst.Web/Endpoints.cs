@@ -2,6 +2,7 @@ using System.IO.Compression;
 using System.Net;
 using System.Net.ServerSentEvents;
 using System.Runtime.CompilerServices;
+using Falzkunst.Core.Cards;
 using Falzkunst.Core.Writing;
 using Falzkunst.Store;
 using Microsoft.EntityFrameworkCore;
@@ -19,6 +20,7 @@ public static class Endpoints
         docket.MapGet("/artwork/{id}", Artwork);
         docket.MapGet("/source/{id:guid}", Source);
         docket.MapGet("/design.falz.json", Design);
+        docket.MapGet("/near", Near);
         docket.MapGet("/files/{format}.zip", Zip);
         docket.MapGet("/files/{format}/{name}", OneFile);
         docket.MapGet("/lay-out/progress/{id:guid}", (Guid id, IServiceScopeFactory scopes, HttpContext context, CancellationToken cancel) =>
@@ -49,6 +51,15 @@ public static class Endpoints
         return docket is not null && await revisions.DesignOf(docket.CurrentRevisionId, cancel) is { } design
             ? Results.Bytes(FalzFile.Write(design), "application/json", $"docket-{number}.falz.json")
             : Results.NotFound();
+    }
+
+    /// <summary>What a pointer at (x, y) catches, all in mm.</summary>
+    private static async Task<IResult> Near(int number, double x, double y, double within, FalzkunstContext db, Revisions revisions, CancellationToken cancel)
+    {
+        var docket = await db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel);
+        if (docket is null || await revisions.DesignOf(docket.CurrentRevisionId, cancel) is not { } design) return Results.NotFound();
+        var (at, what) = Nearest.To(design, new(x, y), Math.Clamp(within, 0, 50));
+        return Results.Json(new { x = at.X, y = at.Y, what = what.ToString().ToLowerInvariant() });
     }
 
     private static async Task<List<ProductionFile>?> Files(int number, string format, DocketParts parts, CancellationToken cancel)

@@ -104,6 +104,9 @@ public sealed record Line
     public string Label { get; init; } = "";
     public Face Face { get; init; } = Face.Outer;
 
+    /// <summary>Which way it folds; says nothing where the line is no fold.</summary>
+    public FoldSide FoldSide { get; init; } = FoldSide.Valley;
+
     /// <summary>The piece it lies in and travels with; null when it is loose.</summary>
     public string? CarriedBy { get; init; }
 

@@ -99,6 +99,17 @@ public sealed record SetOutlineOperation(ImmutableArray<string> PieceIds, Operat
     };
 }
 
+/// <summary>Says which way folds go.</summary>
+public sealed record SetFoldSide(ImmutableArray<string> LineIds, FoldSide Side) : Edit
+{
+    public override string Describe(Design before) => $"{Side} fold";
+
+    public override Design Apply(Design design) => design with
+    {
+        Lines = [.. design.Lines.Select(l => LineIds.Contains(l.Id) ? l with { FoldSide = Side } : l)],
+    };
+}
+
 /// <summary>Makes folds shorter so that they stop short of the edge of their piece.</summary>
 public sealed record SetFoldsBack(ImmutableArray<string> LineIds, Length Setback) : Edit
 {

@@ -22,6 +22,13 @@ public enum Face
     Inner,
 }
 
+/// <summary>Which way a fold goes, seen from its line's face: a valley closes towards the viewer, a mountain away.</summary>
+public enum FoldSide
+{
+    Valley,
+    Mountain,
+}
+
 public static class Operations
 {
     public static IReadOnlyList<Operation> All { get; } = Enum.GetValues<Operation>();

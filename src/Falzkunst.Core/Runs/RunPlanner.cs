@@ -12,8 +12,9 @@ public sealed record HolderChange(int Holder, string ToolId, string? Out);
 
 /// <summary>One tool's work on one sheet.</summary>
 /// <param name="Kind">In words: "score", "cut inside", "cut outer edges".</param>
+/// <param name="ForceGrams">The force on the paper; 0 leaves it to the machine.</param>
 /// <param name="Paths">In the order of work, in mm on the sheet.</param>
-public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen, Operation Operation, string Kind, int Passes, ImmutableArray<VectorPath> Paths, double WorkMm, double TravelMm, double Seconds, RunStop? Stop);
+public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen, Operation Operation, string Kind, int Passes, ImmutableArray<VectorPath> Paths, double WorkMm, double TravelMm, double Seconds, RunStop? Stop, double ForceGrams = 0);
 
 /// <summary>One sheet through the machine.</summary>
 public sealed record SheetRun(int Sheet, string StockName, double WidthMm, double HeightMm, ImmutableArray<RunStep> Steps)
@@ -179,6 +180,6 @@ public static class RunPlanner
             }
         }
 
-        return new(number, tool.Id, tool.Name, tool.Pen, tool.Operation, kind, passes, paths, work, travel, seconds, stop);
+        return new(number, tool.Id, tool.Name, tool.Pen, tool.Operation, kind, passes, paths, work, travel, seconds, stop, setting?.ForceGrams ?? 0);
     }
 }

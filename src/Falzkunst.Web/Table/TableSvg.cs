@@ -79,20 +79,17 @@ public static class TableSvg
             var d = D(line.Path);
             text.Append(CultureInfo.InvariantCulture, $"<a class=\"line{(chosen ? " chosen" : "")}{(line.CarriedBy is null ? " is-loose" : "")}\" id=\"{line.Id}\" href=\"{Link(link, "line=" + line.Id)}\" aria-label=\"{line.Operation.Word()} line\"><path class=\"hit\" d=\"{d}\"/>");
             Path(line.Operation, d, "");
-            if (line.Operation is Operation.Score or Operation.Perforate && Folds.IsStraight(line.Path, out var a, out var b) && a.DistanceTo(b) > 20) FoldEnds(a, b);
+            if (line.Operation is Operation.Score or Operation.Perforate && Folds.IsStraight(line.Path, out var a, out var b) && a.DistanceTo(b) > 20) FoldEnds(a, b, line.FoldSide);
             text.Append("</a>");
         }
 
-        void FoldEnds(Point a, Point b)
+        void FoldEnds(Point a, Point b, FoldSide side)
         {
-            // Small triangles that point at the fold from outside, so that a fold is seen even where its line is fine.
+            // Small triangles just outside the ends: a peak for a mountain, a dip for a valley, whichever way the line runs.
             var along = (b - a) * (1 / a.DistanceTo(b));
-            var across = new Point(-along.Y, along.X);
-            foreach (var (tip, back) in new[] { (a - along * 1.2, along * -1), (b + along * 1.2, along) })
-            {
-                Point p = tip + back * 3.2 + across * 1.8, q = tip + back * 3.2 - across * 1.8;
-                text.Append(CultureInfo.InvariantCulture, $"<path class=\"fold-end\" d=\"M{tip.X:0.##} {tip.Y:0.##}L{p.X:0.##} {p.Y:0.##} {q.X:0.##} {q.Y:0.##}Z\"/>");
-            }
+            var up = side == FoldSide.Mountain ? -1.6 : 1.6;
+            foreach (var at in new[] { a - along * 3, b + along * 3 })
+                text.Append(CultureInfo.InvariantCulture, $"<path class=\"fold-end\" d=\"M{at.X:0.##} {at.Y + up:0.##}L{at.X - 1.9:0.##} {at.Y - up:0.##} {at.X + 1.9:0.##} {at.Y - up:0.##}Z\"/>");
         }
 
         void Picture(Artwork art)

@@ -29,6 +29,9 @@ public sealed class BuildModel(DocketParts parts) : LooksPage(parts)
     public Task<IActionResult> OnPostLineAsync(Guid basedOn, string line, string operation, CancellationToken cancel) =>
         Operations.TryRead(operation, out var wanted) ? Change(basedOn, new SetLineOperation([line], wanted), cancel) : Task.FromResult(Back("That operation is not known."));
 
+    public Task<IActionResult> OnPostFoldSideAsync(Guid basedOn, string line, FoldSide side, CancellationToken cancel) =>
+        Change(basedOn, new SetFoldSide([line], side), cancel);
+
     public Task<IActionResult> OnPostOutlineAsync(Guid basedOn, string piece, string part, string operation, CancellationToken cancel) =>
         Operations.TryRead(operation, out var wanted) ? Change(basedOn, new SetOutlineOperation([piece], wanted, part == "outer", part == "holes"), cancel) : Task.FromResult(Back("That operation is not known."));
 

@@ -4,14 +4,123 @@ import table from "./table.js";
 document.addEventListener("alpine:init", () => {
   window.Alpine.data("table", table);
 
-  // Pointing at a ply of the pile lights up its pieces on the table.
+  // Pointing at a ply of the pile lights up its pieces on the table; dragging it moves it to another place in the pile.
   window.Alpine.data("pile", () => ({
+    drag: null,
+    plies() {
+      return [...this.$root.querySelectorAll(".pile-ply")];
+    },
     box: {
+      ["@pointerdown"](event) {
+        const ply = event.target.closest(".pile-ply");
+        if (!ply || event.button !== 0 || this.plies().length < 2) return;
+        event.preventDefault();
+        const tops = this.plies().map(p => p.getBoundingClientRect()).map(r => (r.top + r.bottom) / 2);
+        this.drag = { ply, y: event.clientY, tops, from: this.plies().indexOf(ply), scale: 1 / ply.getScreenCTM().d };
+        this.$root.setPointerCapture(event.pointerId);
+      },
+      ["@pointermove"](event) {
+        if (!this.drag) return;
+        const { ply, tops, from, scale } = this.drag;
+        const moved = event.clientY - this.drag.y;
+        ply.classList.toggle("is-held", Math.abs(moved) > 3);
+        ply.style.transform = `translateY(${moved * scale}px)`;
+        // Its place is among those that it has been carried past.
+        const now = tops[from] + moved;
+        this.drag.to = tops.filter((top, i) => i !== from && top > now).length;
+        this.plies().forEach(p => p.classList.remove("is-under"));
+        const rest = this.plies().filter(p => p !== ply);
+        if (this.drag.to !== from && this.drag.to > 0) rest[this.drag.to - 1].classList.add("is-under");
+      },
+      ["@pointerup"]() {
+        if (!this.drag) return;
+        const { ply, from, to } = this.drag;
+        this.drag = null;
+        if (to === undefined || to === from) {
+          ply.style.transform = "";
+          ply.classList.remove("is-held");
+          return;
+        }
+        const form = this.$root.querySelector(".pile-move");
+        form.elements.ply.value = ply.dataset.ply;
+        form.elements.to.value = to;
+        form.requestSubmit();
+      },
       ["@mouseover"](event) {
         light(event.target.closest("[data-ply]")?.dataset.ply);
       },
       ["@mouseleave"]() {
         light();
+      },
+    },
+  }));
+
+  // Finds a piece, a look or an action by a part of its name, and does what choosing it would do.
+  window.Alpine.data("find", () => ({
+    hits: [],
+    at: 0,
+    candidates() {
+      const seen = new Set();
+      return [...document.querySelectorAll("#docket a, #docket button, #docket summary")].filter(e => !e.disabled && !e.closest("#find, #keys, .notice")).map(e => ({
+        e,
+        name: (e.getAttribute("aria-label") ?? (e.textContent.trim() || e.title)).replace(/\s+/g, " ").trim(),
+        kind: e.closest(".piece") && !e.closest(".line") ? "piece" : e.closest(".line") ? "line" : e.closest(".slip") ? "stage" : e.closest(".look") ? "look" : e.tagName === "SUMMARY" ? "group" : "action",
+      })).filter(c => c.name && c.kind !== "line" && !seen.has(c.kind + c.name) && seen.add(c.kind + c.name));
+    },
+    look() {
+      const words = this.$root.querySelector("input").value.toLowerCase().split(/\s+/).filter(Boolean);
+      this.hits = this.candidates().filter(c => words.every(w => c.name.toLowerCase().includes(w))).slice(0, 9);
+      this.at = 0;
+      this.show();
+    },
+    show() {
+      const list = this.$root.querySelector("ul");
+      list.replaceChildren(...this.hits.map((hit, i) => {
+        const li = document.createElement("li");
+        li.id = `hit-${i}`;
+        li.role = "option";
+        li.setAttribute("aria-selected", i === this.at);
+        li.textContent = hit.name;
+        const kind = document.createElement("span");
+        kind.className = "quiet";
+        kind.textContent = hit.kind;
+        li.append(kind);
+        li.addEventListener("click", () => this.take(i));
+        return li;
+      }));
+      this.$root.querySelector("input").setAttribute("aria-activedescendant", this.hits.length ? `hit-${this.at}` : "");
+      this.$root.querySelector(".find-none").hidden = this.hits.length > 0;
+    },
+    take(i) {
+      const hit = this.hits[i];
+      if (!hit) return;
+      this.$root.hidePopover();
+      // An SVG link has no click() of its own.
+      hit.e.dispatchEvent(new MouseEvent("click", { bubbles: true, cancelable: true }));
+      if (hit.e.tagName === "SUMMARY") hit.e.focus();
+    },
+    field: {
+      ["@input"]() {
+        this.look();
+      },
+      ["@keydown"](event) {
+        const step = { ArrowDown: 1, ArrowUp: -1 }[event.key];
+        if (step && this.hits.length) {
+          event.preventDefault();
+          this.at = (this.at + step + this.hits.length) % this.hits.length;
+          this.show();
+        } else if (event.key === "Enter") {
+          event.preventDefault();
+          this.take(this.at);
+        }
+      },
+    },
+    box: {
+      ["@toggle"](event) {
+        if (event.newState !== "open") return;
+        this.$root.querySelector("input").value = "";
+        this.look();
+        this.$root.querySelector("input").focus();
       },
     },
   }));
@@ -70,7 +179,11 @@ document.addEventListener("keydown", event => {
   if (/^[1-7]$/.test(event.key)) press(event.key);
   else if (event.key === "f" || event.key === "F") dispatchEvent(new CustomEvent("falz-fit"));
   else if (event.key === "x" || event.key === "X") document.querySelector(".view-pair a:not([aria-current])")?.click();
-  else if (event.key === "?") press("help");
+  else if (event.key === "m" || event.key === "M") press("measure");
+  else if (event.key === "/") {
+    event.preventDefault();
+    document.getElementById("find")?.showPopover();
+  } else if (event.key === "?") press("help");
   else if (event.key === "Escape" && !document.querySelector("#keys:popover-open")) press("escape");
 });
 

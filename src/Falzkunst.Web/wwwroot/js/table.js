@@ -1,5 +1,5 @@
 // The table: wheel to zoom, drag the felt (or Space and drag) to move, rulers along two edges.
-import { readView, writeView, fitView, zoomView, moveView, rulerMarks } from "./view.js";
+import { measured, straightened, readView, writeView, fitView, zoomView, moveView, rulerMarks } from "./view.js";
 
 // Views outlive the swapping of the page's parts, so that a change does not jump.
 const kept = new Map();
@@ -12,6 +12,7 @@ export default () => ({
   key: "",
   drag: null,
   space: false,
+  ends: null,
 
   init() {
     this.svg = this.$el.querySelector(".table-svg");
@@ -30,6 +31,7 @@ export default () => ({
     const again = kept.get(this.key);
     if (again) this.show(again);
     else this.fit();
+    this.$el.querySelector(".measure")?.removeAttribute("hidden");
     this.resizer = new ResizeObserver(() => this.resized());
     this.resizer.observe(this.$el);
   },
@@ -90,7 +92,71 @@ export default () => ({
     this.show({ ...this.view, x: x - this.view.w / 2, y: y - this.view.h / 2 });
   },
 
+  // Measuring: the server says what a point caught, a corner first; the distance between two points is all that is reckoned here.
+  measure(on) {
+    this.ends = on ? [] : null;
+    this.$root.classList.toggle("is-measuring", on);
+    this.$root.querySelector(".measure")?.setAttribute("aria-pressed", on);
+    this.svg.querySelector(".measured")?.remove();
+  },
+
+  async catchAt(event) {
+    const p = this.at(event);
+    const within = 9 * this.view.w / this.size().width;
+    try {
+      const answer = await fetch(`${this.$root.querySelector(".measure").dataset.near}?x=${p.x}&y=${p.y}&within=${within}`);
+      return answer.ok ? await answer.json() : p;
+    } catch {
+      return p;
+    }
+  },
+
+  async measureAt(event) {
+    const straight = event.shiftKey;
+    const caught = await this.catchAt(event);
+    if (!this.ends) return;
+    if (this.ends.length !== 1) this.ends = [caught];
+    else this.ends = [this.ends[0], straight ? straightened(this.ends[0], caught) : caught];
+    this.drawMeasure(this.ends[1] ?? caught);
+  },
+
+  drawMeasure(to) {
+    const from = this.ends[0];
+    const unit = document.querySelector("[name=unit][aria-pressed=true]")?.value ?? "mm";
+    const px = this.view.w / this.size().width;
+    const group = document.createElementNS(svgNamespace, "g");
+    group.setAttribute("class", "measured");
+    const add = (name, attributes, text) => {
+      const e = document.createElementNS(svgNamespace, name);
+      for (const [k, v] of Object.entries(attributes)) e.setAttribute(k, v);
+      if (text) e.textContent = text;
+      group.append(e);
+    };
+    add("path", { d: `M${from.x} ${from.y}L${to.x} ${to.y}`, "stroke-width": 1.6 * px });
+    for (const p of [from, to]) add("circle", { cx: p.x, cy: p.y, r: 4 * px, "stroke-width": 1.6 * px });
+    if (from !== to) add("text", { x: (from.x + to.x) / 2 + 8 * px, y: (from.y + to.y) / 2 - 8 * px, "font-size": 15 * px, "stroke-width": 4 * px }, measured(from, to, unit));
+    this.svg.querySelector(".measured")?.remove();
+    this.svg.append(group);
+  },
+
+  measuring: {
+    ["@click.stop"]() {
+      this.measure(!this.ends);
+    },
+  },
+
   area: {
+    ["@click.capture"](event) {
+      if (!this.ends || event.target.closest("button, .view-pair")) return;
+      event.preventDefault();
+      event.stopPropagation();
+      this.measureAt(event);
+    },
+    ["@keydown.escape.window.capture"](event) {
+      if (!this.ends) return;
+      event.stopPropagation();
+      this.measure(false);
+    },
     ["@wheel.prevent"](event) {
       if (!this.svg) return;
       const step = event.deltaMode === 1 ? event.deltaY * 18 : event.deltaY;
@@ -105,11 +171,16 @@ export default () => ({
     ["@pointerdown"](event) {
       if (!this.svg || event.button > 1) return;
       const onPaper = event.target.closest("a") && !this.space && event.button === 0;
-      if (onPaper || event.target.closest(".view-pair")) return;
+      if (onPaper || event.target.closest(".view-pair, .measure")) return;
+      if (this.ends && !this.space && event.button === 0) return;
       this.drag = { x: event.clientX, y: event.clientY, view: this.view, moved: false };
       this.$el.setPointerCapture(event.pointerId);
     },
     ["@pointermove"](event) {
+      if (this.ends?.length === 1) {
+        const to = this.at(event);
+        this.drawMeasure(event.shiftKey ? straightened(this.ends[0], to) : to);
+      }
       if (!this.drag) return;
       const { width, height } = this.size();
       const dx = event.clientX - this.drag.x, dy = event.clientY - this.drag.y;
