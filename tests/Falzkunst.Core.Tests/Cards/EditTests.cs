@@ -21,6 +21,7 @@ public sealed class EditTests
             Gen.Select(id, operation, (i, o) => (Edit)new SetLineOperation([i], o)),
             Gen.Select(Cases.Any([.. start.Looks.Select(l => l.Key)]), operation, (l, o) => (Edit)new SetLookOperation(l, o)),
             Gen.Select(id, operation, Gen.Bool, (i, o, b) => (Edit)new SetOutlineOperation([i], o, b, !b)),
+            Gen.Select(id, Gen.Bool, (i, b) => (Edit)new SetFoldSide([i], b ? FoldSide.Mountain : FoldSide.Valley)),
             id.Select(i => (Edit)new Remove([i])),
             Gen.Select(Cases.Any("y1", "y3", "y99"), Gen.Int[-2, 12], (y, to) => (Edit)new MovePly(y, to)),
             Gen.Select(id, Cases.Any("y1", "y2", "y99"), (i, y) => (Edit)new PutOnPly([i], y)),

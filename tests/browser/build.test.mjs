@@ -1,0 +1,68 @@
+import { test } from "node:test";
+import assert from "node:assert/strict";
+import { open, Hands, signIn, settled, base } from "./browser.mjs";
+
+async function atBuild(number, work) {
+  const { browser, page } = await open();
+  try {
+    await signIn(new Hands(page), "tobias@murmeltier.example");
+    await page.goto(`${base}/dockets/${number}/build`);
+    await page.waitForSelector(".ruler text");
+    await work(page);
+    assert.deepEqual(page.problems, []);
+  } finally {
+    await browser.close();
+  }
+}
+
+/** Where a point in mm lies on the screen. */
+const onScreen = (page, x, y) => page.$eval(".table-svg", (svg, [x, y]) => {
+  const p = new DOMPoint(x, y).matrixTransform(svg.getScreenCTM());
+  return { x: p.x, y: p.y };
+}, [x, y]);
+
+test("measuring catches corners, says the distance, and leaves what is chosen alone", { timeout: 60_000 }, () => atBuild(41, async page => {
+  await page.keyboard.press("m");
+  const a = await onScreen(page, 1, 1), b = await onScreen(page, 147.2, 0.9);
+  await page.mouse.click(a.x, a.y);
+  await page.waitForSelector(".measured circle", { state: "attached" });
+  await page.mouse.click(b.x, b.y);
+  await page.waitForFunction(() => document.querySelector(".measured text")?.textContent === "148 mm");
+  await page.keyboard.press("Escape");
+  assert.equal(await page.$(".measured"), null);
+  assert.match(page.url(), /build$/);
+}));
+
+test("a piece is found by a part of its name, with the keyboard alone", { timeout: 60_000 }, () => atBuild(41, async page => {
+  await page.keyboard.press("/");
+  await page.waitForSelector("#find:popover-open");
+  await page.keyboard.type("zzz");
+  await page.waitForSelector(".find-none:visible");
+  for (let i = 0; i < 3; i++) await page.keyboard.press("Backspace");
+  await page.keyboard.type("near rid");
+  await page.keyboard.press("Enter");
+  await page.waitForSelector(".card h1:has-text('Near ridge')");
+}));
+
+test("a ply is dragged to another place in the pile, and undone", { timeout: 60_000 }, () => atBuild(41, async page => {
+  const names = () => page.$$eval(".pile text", t => t.map(e => e.textContent.replace(/^\d+ /, "")));
+  const before = await names();
+  const box = await (await page.$(".pile-ply:nth-of-type(2) path")).boundingBox();
+  await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width / 2, box.y - 200, { steps: 8 });
+  await page.mouse.up();
+  await page.waitForFunction(name => document.querySelector(".pile-ply:last-of-type text")?.textContent.endsWith(name), before[1]);
+  assert.deepEqual(await names(), [...before.filter((_, i) => i !== 1), before[1]]);
+  await settled(page);
+  await page.keyboard.press("Control+z");
+  await page.waitForFunction(name => document.querySelector(".pile-ply:nth-of-type(2) text")?.textContent.endsWith(name), before[1]);
+}));
+
+test("a fold is made a mountain or a valley, and its triangles turn", { timeout: 60_000 }, () => atBuild(43, async page => {
+  const line = await page.$$eval(".line", all => all.find(l => l.querySelector(".fold-end")).id);
+  await page.goto(`${base}/dockets/43/build?line=${line}`);
+  const before = await page.getAttribute(`#${line} .fold-end`, "d");
+  await page.click("button[name=side][aria-pressed=false]");
+  await page.waitForFunction(([id, d]) => document.querySelector(`#${id} .fold-end`).getAttribute("d") !== d, [line, before]);
+}));
