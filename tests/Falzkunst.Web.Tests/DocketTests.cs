@@ -7,7 +7,8 @@ using Microsoft.Extensions.DependencyInjection;
 
 namespace Falzkunst.Web.Tests;
 
-public sealed class DocketTests(Studio studio) : IClassFixture<Studio>
+[Collection(Studio.Name)]
+public sealed class DocketTests(Studio studio)
 {
     private const string Card = "<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect id='base' width='100' height='60' fill='#f4ead2'/><path d='M50 0V60' stroke='blue' fill='none'/><g id='pen'><path d='M10 10L30 20' stroke='#603' fill='none'/></g></svg>";
 

@@ -4,7 +4,8 @@ using System.Text.RegularExpressions;
 namespace Falzkunst.Web.Tests;
 
 /// <summary>The pages beside the dockets: the drawer, machines, tools.</summary>
-public sealed class RoomsTests(Studio studio) : IClassFixture<Studio>
+[Collection(Studio.Name)]
+public sealed class RoomsTests(Studio studio)
 {
     private async Task<(Visitor Visitor, string Settings)> AtSettings(string email = Studio.Vreni)
     {

@@ -8,7 +8,8 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Falzkunst.Web.Tests;
 
 /// <summary>Laying out and running, with the stand-in at the other end of a real connection.</summary>
-public sealed class RunningTests(Studio studio) : IClassFixture<Studio>
+[Collection(Studio.Name)]
+public sealed class RunningTests(Studio studio)
 {
     private async Task<(Visitor Visitor, string Base)> LaidOut()
     {

@@ -35,6 +35,9 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
 
     public string Connection { get; }
 
+    /// <summary>All tests share one application, one after the other: its queue of jobs is a global of the process.</summary>
+    public const string Name = "studio";
+
     public const string Vreni = "vreni@murmeltier.example", Tobias = "tobias@murmeltier.example", Stranger = "someone@elsewhere.example", Password = "fernblick hut";
 
     protected override void ConfigureWebHost(IWebHostBuilder builder)
@@ -165,3 +168,6 @@ public sealed class Visitor(HttpClient http)
         return this;
     }
 }
+
+[CollectionDefinition(Studio.Name)]
+public sealed class StudioCollection : ICollectionFixture<Studio>;

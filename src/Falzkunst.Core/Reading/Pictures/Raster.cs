@@ -1,0 +1,84 @@
+using SkiaSharp;
+
+namespace Falzkunst.Core.Reading.Pictures;
+
+/// <summary>A decoded picture: four bytes a pixel (red, green, blue, alpha, not premultiplied), row by row.</summary>
+/// <param name="PxPerInch">What the file says; null where it says nothing that could be true.</param>
+public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInch)
+{
+    /// <summary>Decodes PNG, JPEG or WebP, turned as the camera's note in it says.</summary>
+    /// <exception cref="UnreadableFileException">It is none of these, damaged, or has too many pixels.</exception>
+    public static Raster Read(ReadOnlySpan<byte> file, ReadingLimits limits)
+    {
+        using var data = SKData.CreateCopy(file);
+        using var codec = SKCodec.Create(data);
+        if (codec is null) throw new UnreadableFileException("the picture is damaged or of a kind that is not read; save it as PNG");
+        var info = codec.Info;
+        if ((long)info.Width * info.Height > limits.PicturePixels)
+            throw new UnreadableFileException($"the picture has {(long)info.Width * info.Height / 1_000_000} megapixels, and at most {limits.PicturePixels / 1_000_000} are read; make it smaller");
+        if (info.Width < 2 || info.Height < 2) throw new UnreadableFileException("the picture has no size to speak of");
+        var result = codec.GetPixels(new(info.Width, info.Height, SKColorType.Rgba8888, SKAlphaType.Unpremul), out var rgba);
+        if (result is not (SKCodecResult.Success or SKCodecResult.IncompleteInput)) throw new UnreadableFileException("the picture is damaged; save it again");
+        if (result == SKCodecResult.IncompleteInput) throw new UnreadableFileException("the picture is cut off; fetch it again");
+        var raster = new Raster(info.Width, info.Height, rgba, Density(file));
+        return codec.EncodedOrigin switch
+        {
+            SKEncodedOrigin.RightTop => raster.Turned(true),
+            SKEncodedOrigin.LeftBottom => raster.Turned(false),
+            SKEncodedOrigin.BottomRight => raster.Turned(true).Turned(true),
+            _ => raster,
+        };
+    }
+
+    /// <summary>A part of the picture, in px; clipped to it.</summary>
+    public Raster Crop(int x, int y, int width, int height)
+    {
+        (x, y) = (Math.Clamp(x, 0, Width - 1), Math.Clamp(y, 0, Height - 1));
+        (width, height) = (Math.Clamp(width, 1, Width - x), Math.Clamp(height, 1, Height - y));
+        var part = new byte[width * height * 4];
+        for (var row = 0; row < height; row++) Array.Copy(Rgba, ((y + row) * Width + x) * 4, part, row * width * 4, width * 4);
+        return this with { Width = width, Height = height, Rgba = part };
+    }
+
+    private Raster Turned(bool clockwise)
+    {
+        var turned = new byte[Rgba.Length];
+        for (var y = 0; y < Height; y++)
+        {
+            for (var x = 0; x < Width; x++)
+            {
+                var to = clockwise ? x * Height + (Height - 1 - y) : (Width - 1 - x) * Height + y;
+                Array.Copy(Rgba, (y * Width + x) * 4, turned, to * 4, 4);
+            }
+        }
+
+        return this with { Width = Height, Height = Width, Rgba = turned };
+    }
+
+    /// <summary>PNG's pHYs (pixels a metre) or the density in JPEG's JFIF head.</summary>
+    private static double? Density(ReadOnlySpan<byte> b)
+    {
+        double? found = null;
+        if (b.Length > 33 && b[0] == 0x89)
+        {
+            for (var at = 8; at + 21 <= b.Length;)
+            {
+                var length = (long)b[at] << 24 | (long)b[at + 1] << 16 | (long)b[at + 2] << 8 | b[at + 3];
+                var type = b.Slice(at + 4, 4);
+                if (type.SequenceEqual("IDAT"u8)) break;
+                if (type.SequenceEqual("pHYs"u8) && b[at + 16] == 1) found = ((long)b[at + 8] << 24 | (long)b[at + 9] << 16 | (long)b[at + 10] << 8 | b[at + 11]) * 0.0254;
+                if (length > b.Length) break;
+                at += 12 + (int)length;
+            }
+        }
+        else if (b.Length > 18 && b[0] == 0xFF && b[1] == 0xD8 && b[2] == 0xFF && b[3] == 0xE0 && b.Slice(6, 4).SequenceEqual("JFIF"u8))
+        {
+            var per = b[13];
+            var density = b[14] << 8 | b[15];
+            found = per == 1 ? density : per == 2 ? density * 2.54 : null;
+        }
+
+        // 72 and 96 are what programs write that know nothing.
+        return found is >= 99 and <= 4800 ? Math.Round(found.Value, 2) : null;
+    }
+}
