@@ -9,6 +9,7 @@ internal static class Help
     {
         ["read"] = ["./falzkunst read card.svg", "./falzkunst read card.svg --out card.falz.json"],
         ["render"] = ["./falzkunst render card.svg --png card.png --dpi 96 --as operations"],
+        ["trace"] = ["./falzkunst trace logo.png --mode flat --out logo.svg", "./falzkunst trace boot.jpg --mode colours --colours 5 --dpi 300 --out boot.svg"],
         ["nest"] = ["./falzkunst nest request.json --seconds 10 --seed 7 --out layout.json --svg sheets/"],
         ["plan"] = ["./falzkunst plan card.svg --machine \"Kammer 30\" --copies 12"],
         ["plot"] = ["./falzkunst plot card.svg --machine kammer-30 --format hpgl --out files/"],

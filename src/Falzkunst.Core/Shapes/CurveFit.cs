@@ -26,15 +26,20 @@ public static class CurveFit
         var segments = ImmutableArray.CreateBuilder<Segment>();
         if (corners.Count == 0)
         {
-            var loop = new Point[points.Count + 1];
-            for (var i = 0; i <= points.Count; i++) loop[i] = points[i % points.Count];
-            var along = run.Direction(0);
-            Span(loop, along, along, settings, segments);
+            // Three times round, so that the seam is seen from both sides like any other place; the middle round is fitted.
+            var n = points.Count;
+            var rounds = new Point[3 * n];
+            for (var i = 0; i < rounds.Length; i++) rounds[i] = points[i % n];
+            var seam = new Joints(rounds, settings.Tolerance).At(n);
+            var loop = new Point[n + 1];
+            for (var i = 0; i <= n; i++) loop[i] = points[i % n];
+            loop[0] = loop[n] = seam.At;
+            Span(loop, seam.Along, settings, segments);
             return new(loop[0], segments.ToImmutable(), true);
         }
 
         for (var c = 0; c < corners.Count; c++)
-            Span(run.Between(corners[c], corners[(c + 1) % corners.Count]), null, null, settings, segments);
+            Span(run.Between(corners[c], corners[(c + 1) % corners.Count]), null, settings, segments);
         return new(corners[0].At, segments.ToImmutable(), true);
     }
 
@@ -44,7 +49,7 @@ public static class CurveFit
         var run = new Run(points, false, settings);
         List<Corner> stops = [new(0, points[0], 0), .. run.Corners(), new(points.Count - 1, points[^1], 0)];
         var segments = ImmutableArray.CreateBuilder<Segment>();
-        for (var c = 1; c < stops.Count; c++) Span(run.Between(stops[c - 1], stops[c]), null, null, settings, segments);
+        for (var c = 1; c < stops.Count; c++) Span(run.Between(stops[c - 1], stops[c]), null, settings, segments);
         return new(points[0], segments.ToImmutable(), false);
     }
 
@@ -79,9 +84,11 @@ public static class CurveFit
             var turns = new Corner[n];
             for (var i = 0; i < n; i++)
             {
-                if (Side(i, -1) is not { } before || Side(i, 1) is not { } after) continue;
-                var turn = Math.Abs(Math.Atan2(before.Along.Cross(after.Along), before.Along.Dot(after.Along)));
-                if (turn >= limit) turns[i] = new(i, Meet(before, after, _points[i]), turn);
+                if (Side(i, -1, _window) is not { } before || Side(i, 1, _window) is not { } after || Turn(before.Along, after.Along) < limit / 2) continue;
+                // Worth a closer look.
+                (before, after) = (Grown(i, -1, before), Grown(i, 1, after));
+                var turn = Turn(before.Along, after.Along);
+                if (turn >= limit) turns[i] = new(i, Meet((before.At, before.Along), (after.At, after.Along), _points[i]), turn);
             }
 
             for (var i = 0; i < n; i++)
@@ -113,21 +120,6 @@ public static class CurveFit
             return [.. span];
         }
 
-        /// <summary>The direction of the closed run at a point, from both sides.</summary>
-        public Point Direction(int i)
-        {
-            var sum = new Point(0, 0);
-            var n = _points.Count;
-            for (var k = 1; k < n / 2; k++)
-            {
-                Point a = _points[(i + k) % n], b = _points[(i - k + n) % n];
-                sum += a - b;
-                if (Ahead(i, (i + k) % n) > _window) break;
-            }
-
-            return Unit(sum);
-        }
-
         private double Ahead(int from, int to)
         {
             var d = _along[to] - _along[from];
@@ -157,8 +149,25 @@ public static class CurveFit
             return true;
         }
 
-        /// <summary>Where the points on one side lead at this point, as parabolas in the length along the run (least squares), and in which direction.</summary>
-        private (Point At, Point Along)? Side(int i, int step)
+        private static double Turn(Point a, Point b) => Math.Abs(Math.Atan2(a.Cross(b), a.Dot(b)));
+
+        /// <summary>The side seen over as much of the run as still is one parabola: the more points, the less their noise turns it.</summary>
+        private (Point At, Point Along, double Worst) Grown(int i, int step, (Point At, Point Along, double Worst) side)
+        {
+            const int Most = 8;
+            for (var window = _window * 1.5; window <= Math.Min(_window * Most, _length / 3); window *= 1.5)
+            {
+                if (Side(i, step, window) is not { } next || next.Worst > _settings.Tolerance * 0.7) break;
+                side = next;
+            }
+
+            return side;
+        }
+
+        /// <summary>
+        /// Where the points on one side lead at this point, as parabolas in the length along the run (least squares), in which direction, and how far the worst point lies off.
+        /// </summary>
+        private (Point At, Point Along, double Worst)? Side(int i, int step, double window)
         {
             var n = _points.Count;
             double s0 = 0, s1 = 0, s2 = 0, s3 = 0, s4 = 0;
@@ -174,7 +183,7 @@ public static class CurveFit
 
                 var s = step > 0 ? Ahead(i, j) : Ahead(j, i);
                 if (s < _gap) continue;
-                if (s > _gap + _window) break;
+                if (s > _gap + window) break;
                 var p = _points[j];
                 s0++;
                 s1 += s;
@@ -187,23 +196,25 @@ public static class CurveFit
             }
 
             if (s0 < 3) return null;
-            // Cramer's rule for the normal equations; a straight line where a parabola says nothing.
-            var det = s0 * (s2 * s4 - s3 * s3) - s1 * (s1 * s4 - s3 * s2) + s2 * (s1 * s3 - s2 * s2);
-            Point at, along;
-            if (s0 < 5 || Math.Abs(det) < 1e-9)
+            var (at, along, bend) = Solve(s0, s1, s2, s3, s4, p0, p1, p2);
+            if (along.Norm < 1e-9) return null;
+            double worst = 0;
+            for (var k = 1; k < n; k++)
             {
-                var d = s0 * s2 - s1 * s1;
-                if (Math.Abs(d) < 1e-12) return null;
-                at = (p0 * s2 - p1 * s1) * (1 / d);
-                along = (p1 * s0 - p0 * s1) * (1 / d);
-            }
-            else
-            {
-                at = (p0 * (s2 * s4 - s3 * s3) - p1 * (s1 * s4 - s2 * s3) + p2 * (s1 * s3 - s2 * s2)) * (1 / det);
-                along = (p1 * (s0 * s4 - s2 * s2) - p0 * (s1 * s4 - s2 * s3) - p2 * (s0 * s3 - s1 * s2)) * (1 / det);
+                var j = i + k * step;
+                if (j < 0 || j >= n)
+                {
+                    if (!_closed) break;
+                    j = (j + n) % n;
+                }
+
+                var s = step > 0 ? Ahead(i, j) : Ahead(j, i);
+                if (s < _gap) continue;
+                if (s > _gap + window) break;
+                worst = Math.Max(worst, (at + along * s + bend * (s * s) - _points[j]).Norm);
             }
 
-            return (at, Unit(along) * step);
+            return (at, Unit(along) * step, worst);
         }
 
         /// <summary>Where the two sides meet, unless that is far from the points.</summary>
@@ -225,30 +236,120 @@ public static class CurveFit
     private static Point Unit(Point p) => p.Norm > 1e-12 ? p * (1 / p.Norm) : new(1, 0);
 
     /// <summary>Curves from the first to the last point of a span without corners.</summary>
-    private static void Span(Point[] points, Point? first, Point? last, FitSettings settings, ImmutableArray<Segment>.Builder segments)
+    /// <param name="seam">The direction at both ends, where the span goes round.</param>
+    private static void Span(Point[] points, Point? seam, FitSettings settings, ImmutableArray<Segment>.Builder segments)
     {
         var tolerance = settings.Tolerance;
-        if (points.Length == 2 || (first is null && IsStraight(points, tolerance)))
+        if (points.Length == 2 || (seam is null && IsStraight(points, tolerance)))
         {
             segments.Add(Segment.Line(points[^1]));
             return;
         }
 
-        var directions = Directions(points, settings.Window / 2, first, last);
-        var best = Greedy(points, directions, tolerance);
+        var joints = new Joints(points, tolerance);
+        if (seam is { } s) joints.Fix(s);
+        var best = Greedy(points, joints, tolerance);
         if (best.Count > 1)
         {
             double low = 0, high = tolerance;
             for (var round = 0; round < SharingRounds; round++)
             {
                 var middle = (low + high) / 2;
-                var next = Greedy(points, directions, middle, best.Count);
+                var next = Greedy(points, joints, middle, best.Count);
                 if (next.Count <= best.Count) (best, high) = (next, middle);
                 else low = middle;
             }
         }
 
         segments.AddRange(best);
+    }
+
+    /// <summary>
+    /// Where curves may meet: the place and direction of a parabola through as many points on both sides as lie near one (from one side at the ends, which keep
+    /// their place). Noise of the points is evened out as far as the bend allows. Found when asked for, and kept.
+    /// </summary>
+    private sealed class Joints(Point[] points, double tolerance)
+    {
+        private const int Least = 3, Most = 48;
+        private readonly (Point At, Point Along)?[] _known = new (Point, Point)?[points.Length];
+
+        public void Fix(Point along)
+        {
+            _known[0] = (points[0], along);
+            _known[^1] = (points[^1], along);
+        }
+
+        public (Point At, Point Along) At(int i)
+        {
+            if (_known[i] is { } known) return known;
+            var last = points.Length - 1;
+            var isEnd = i == 0 || i == last;
+            (Point At, Point Along)? best = null;
+            for (var half = Least; half <= Most; half = half * 3 / 2 + 1)
+            {
+                var reach = isEnd ? Math.Min(half * 2, last) : Math.Min(half, Math.Min(i, last - i));
+                var (from, to) = i == 0 ? (0, reach) : i == last ? (last - reach, last) : (i - reach, i + reach);
+                if (Parabola(i, from, to) is not { } found) break;
+                if (found.Worst > tolerance * 0.7 && best is not null) break;
+                best = (isEnd ? points[i] : found.At, found.Along);
+                if (reach < (isEnd ? half * 2 : half)) break;
+            }
+
+            best ??= (points[i], Unit(points[Math.Min(last, i + 1)] - points[Math.Max(0, i - 1)]));
+            _known[i] = best;
+            return best.Value;
+        }
+
+        private (Point At, Point Along, double Worst)? Parabola(int i, int from, int to)
+        {
+            var n = to - from + 1;
+            if (n < 3) return null;
+            Span<double> along = stackalloc double[n];
+            double at = 0;
+            for (var k = from + 1; k <= to; k++) along[k - from] = along[k - from - 1] + points[k].DistanceTo(points[k - 1]);
+            at = along[i - from];
+            double s0 = 0, s1 = 0, s2 = 0, s3 = 0, s4 = 0;
+            Point p0 = default, p1 = default, p2 = default;
+            for (var k = from; k <= to; k++)
+            {
+                var s = along[k - from] - at;
+                s0++;
+                s1 += s;
+                s2 += s * s;
+                s3 += s * s * s;
+                s4 += s * s * s * s;
+                p0 += points[k];
+                p1 += points[k] * s;
+                p2 += points[k] * (s * s);
+            }
+
+            var (a, b, c) = Solve(s0, s1, s2, s3, s4, p0, p1, p2);
+            if (b.Norm < 1e-9) return null;
+            double worst = 0;
+            for (var k = from; k <= to; k++)
+            {
+                var s = along[k - from] - at;
+                worst = Math.Max(worst, (a + b * s + c * (s * s) - points[k]).Norm);
+            }
+
+            return (a, Unit(b), worst);
+        }
+    }
+
+    /// <summary>A parabola a + b s + c s² by least squares from its sums (Cramer's rule); a straight line where they say no more.</summary>
+    private static (Point A, Point B, Point C) Solve(double s0, double s1, double s2, double s3, double s4, Point p0, Point p1, Point p2)
+    {
+        var det = s0 * (s2 * s4 - s3 * s3) - s1 * (s1 * s4 - s3 * s2) + s2 * (s1 * s3 - s2 * s2);
+        if (s0 >= 4 && Math.Abs(det) > 1e-9)
+        {
+            var by = 1 / det;
+            return ((p0 * (s2 * s4 - s3 * s3) - p1 * (s1 * s4 - s2 * s3) + p2 * (s1 * s3 - s2 * s2)) * by,
+                (p1 * (s0 * s4 - s2 * s2) - p0 * (s1 * s4 - s2 * s3) - p2 * (s0 * s3 - s1 * s2)) * by,
+                (p0 * (s1 * s3 - s2 * s2) - p1 * (s0 * s3 - s1 * s2) + p2 * (s0 * s2 - s1 * s1)) * by);
+        }
+
+        var d = s0 * s2 - s1 * s1;
+        return Math.Abs(d) < 1e-12 ? default : ((p0 * s2 - p1 * s1) * (1 / d), (p1 * s0 - p0 * s1) * (1 / d), default);
     }
 
     private static bool IsStraight(Point[] points, double tolerance)
@@ -258,42 +359,7 @@ public static class CurveFit
         return true;
     }
 
-    /// <summary>The direction at each point, from the points within reach on both sides; at the ends from one side.</summary>
-    private static Point[] Directions(Point[] points, double reach, Point? first, Point? last)
-    {
-        var n = points.Length;
-        var directions = new Point[n];
-        for (var i = 0; i < n; i++)
-        {
-            int a = i, b = i;
-            while (a > 0 && points[a].DistanceTo(points[i]) < reach) a--;
-            while (b < n - 1 && points[b].DistanceTo(points[i]) < reach) b++;
-            // Even-handed inside, so that a bend does not lean to one side.
-            var half = Math.Min(i - a, b - i);
-            if (half > 0) (a, b) = (i - half, i + half);
-            var sum = new Point(0, 0);
-            double weight = 0;
-            for (int k = a, m = b; k < m; k++, m--)
-            {
-                sum += points[m] - points[k];
-                weight++;
-            }
-
-            directions[i] = Unit(sum);
-            // From one side, a chord points between the directions at its two ends: mirrored, it is that of this end.
-            if (half == 0 && b - a >= 2)
-            {
-                var middle = points[(a + b) / 2];
-                directions[i] = i == a ? Unit(Unit(middle - points[a]) * 2 - Unit(points[b] - points[a])) : Unit(Unit(points[b] - middle) * 2 - Unit(points[b] - points[a]));
-            }
-        }
-
-        if (first is { } f) directions[0] = f;
-        if (last is { } l) directions[^1] = l;
-        return directions;
-    }
-
-    private static List<Segment> Greedy(Point[] points, Point[] directions, double tolerance, int most = int.MaxValue)
+    private static List<Segment> Greedy(Point[] points, Joints joints, double tolerance, int most = int.MaxValue)
     {
         var segments = new List<Segment>();
         var from = 0;
@@ -302,7 +368,7 @@ public static class CurveFit
         {
             // More than was to be beaten: the caller wants no more of it.
             if (segments.Count > most) return segments;
-            if (TryFit(points, from, end, directions, tolerance) is { } whole)
+            if (TryFit(points, from, end, joints, tolerance) is { } whole)
             {
                 segments.Add(whole);
                 return segments;
@@ -312,7 +378,7 @@ public static class CurveFit
             Segment? best = null;
             for (var step = 4; from + step < end; step *= 2)
             {
-                if (TryFit(points, from, from + step, directions, tolerance) is { } fit) (best, good) = (fit, from + step);
+                if (TryFit(points, from, from + step, joints, tolerance) is { } fit) (best, good) = (fit, from + step);
                 else
                 {
                     bad = from + step;
@@ -323,11 +389,11 @@ public static class CurveFit
             while (bad - good > Math.Max(1, (good - from) / 24))
             {
                 var middle = (good + bad) / 2;
-                if (TryFit(points, from, middle, directions, tolerance) is { } fit) (best, good) = (fit, middle);
+                if (TryFit(points, from, middle, joints, tolerance) is { } fit) (best, good) = (fit, middle);
                 else bad = middle;
             }
 
-            segments.Add(best ?? Segment.Line(points[good]));
+            segments.Add(best ?? Segment.Line(joints.At(good).At));
             from = good;
         }
 
@@ -335,12 +401,13 @@ public static class CurveFit
     }
 
     /// <summary>One cubic (or line) for the points, or null where one of them would lie further away than the tolerance.</summary>
-    private static Segment? TryFit(Point[] points, int from, int to, Point[] directions, double tolerance)
+    private static Segment? TryFit(Point[] points, int from, int to, Joints joints, double tolerance)
     {
         var count = to - from + 1;
-        Point a = points[from], b = points[to];
+        var (a, ta) = joints.At(from);
+        var (b, tb) = joints.At(to);
         if (count == 2) return Segment.Line(b);
-        Point ta = directions[from], tb = directions[to] * -1;
+        tb *= -1;
         Span<double> u = count <= 512 ? stackalloc double[count] : new double[count];
         for (var i = 1; i < count; i++) u[i] = u[i - 1] + points[from + i].DistanceTo(points[from + i - 1]);
         var length = u[count - 1];

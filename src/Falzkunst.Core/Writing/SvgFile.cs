@@ -1,6 +1,7 @@
 using System.Text;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Runs;
+using Falzkunst.Core.Tracing;
 
 namespace Falzkunst.Core.Writing;
 
@@ -9,8 +10,7 @@ public static class SvgFile
 {
     public static string Write(SheetRun sheet)
     {
-        var text = new StringBuilder();
-        text.Append(CultureInfo.InvariantCulture, $"<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{sheet.WidthMm:0.###}mm\" height=\"{sheet.HeightMm:0.###}mm\" viewBox=\"0 0 {sheet.WidthMm:0.###} {sheet.HeightMm:0.###}\">\n");
+        var text = Begin(sheet.WidthMm, sheet.HeightMm);
         foreach (var group in sheet.Steps.GroupBy(s => s.Operation))
         {
             text.Append(CultureInfo.InvariantCulture, $"<g id=\"{group.Key.Word()}\" fill=\"none\" stroke=\"{group.Key.ColourHex()}\" stroke-width=\"0.1\">\n");
@@ -26,4 +26,23 @@ public static class SvgFile
 
         return text.Append("</svg>\n").ToString();
     }
+
+    /// <summary>A traced picture: one path for each colour, the first lying lowest; centre-lines as strokes of their width.</summary>
+    public static string Write(Traced traced)
+    {
+        var text = Begin(traced.WidthMm, traced.HeightMm);
+        foreach (var layer in traced.Layers)
+        {
+            text.Append(layer.IsStrokes
+                ? string.Create(CultureInfo.InvariantCulture, $"<path fill=\"none\" stroke=\"{layer.Colour.Hex}\" stroke-width=\"{layer.StrokeWidthMm:0.###}\" stroke-linecap=\"round\" stroke-linejoin=\"round\" d=\"")
+                : $"<path fill=\"{layer.Colour.Hex}\" fill-rule=\"evenodd\" d=\"");
+            layer.Path.AppendSvg(text);
+            text.Append("\"/>\n");
+        }
+
+        return text.Append("</svg>\n").ToString();
+    }
+
+    private static StringBuilder Begin(double widthMm, double heightMm) => new StringBuilder().Append(CultureInfo.InvariantCulture,
+        $"<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{widthMm:0.####}mm\" height=\"{heightMm:0.####}mm\" viewBox=\"0 0 {widthMm:0.####} {heightMm:0.####}\">\n");
 }

@@ -1,0 +1,114 @@
+using Falzkunst.Core.Reading.Pictures;
+
+namespace Falzkunst.Core.Tracing;
+
+/// <summary>Parts a picture from the paper that it lies on, where nothing in it is see-through.</summary>
+internal static class Matte
+{
+    private const int Near = 3;
+
+    /// <summary>
+    /// Positive inside, zero at the edge. The paper is what is joined to the picture's rim and differs from the rim's colour by less than the tolerance;
+    /// at its edge a pixel is as much inside as its difference from the paper has to the largest one near it, so that the edge lies where it is half covered.
+    /// </summary>
+    public static float[] Of(Raster picture, double tolerance)
+    {
+        int w = picture.Width, h = picture.Height;
+        var paper = RimColour(picture);
+        var far = new float[w * h];
+        for (var i = 0; i < far.Length; i++) far[i] = Lab.Of(picture.Rgba[i * 4], picture.Rgba[i * 4 + 1], picture.Rgba[i * 4 + 2]).DistanceTo(paper);
+        var outside = Flood(far, w, h, tolerance);
+        var field = new float[w * h];
+        Parallel.For(0, h, y =>
+        {
+            for (var x = 0; x < w; x++)
+            {
+                var i = y * w + x;
+                if (!IsNear(outside, w, h, x, y, !outside[i]))
+                {
+                    field[i] = outside[i] ? -1 : 1;
+                    continue;
+                }
+
+                float most = 0;
+                for (var v = Math.Max(0, y - Near); v <= Math.Min(h - 1, y + Near); v++)
+                    for (var u = Math.Max(0, x - Near); u <= Math.Min(w - 1, x + Near); u++) most = Math.Max(most, far[v * w + u]);
+                var share = (most > 0 ? far[i] / most : 0) * 2 - 1;
+                field[i] = outside[i] ? Math.Min(share, -0.01f) : share == 0 ? 0.001f : share;
+            }
+        });
+        return field;
+    }
+
+    /// <summary>The commonest colour along the picture's rim.</summary>
+    public static Lab RimColour(Raster picture)
+    {
+        int w = picture.Width, h = picture.Height;
+        var counts = new Dictionary<int, int>();
+        void Count(int x, int y)
+        {
+            var i = (y * w + x) * 4;
+            var key = Lab.Index(picture.Rgba[i], picture.Rgba[i + 1], picture.Rgba[i + 2]);
+            counts[key] = counts.GetValueOrDefault(key) + 1;
+        }
+
+        for (var x = 0; x < w; x++)
+        {
+            Count(x, 0);
+            Count(x, h - 1);
+        }
+
+        for (var y = 1; y < h - 1; y++)
+        {
+            Count(0, y);
+            Count(w - 1, y);
+        }
+
+        return Lab.All[counts.MaxBy(c => (c.Value, -c.Key)).Key];
+    }
+
+    private static bool[] Flood(float[] far, int w, int h, double tolerance)
+    {
+        var outside = new bool[w * h];
+        var stack = new Stack<int>();
+        for (var x = 0; x < w; x++)
+        {
+            Reach(x, 0);
+            Reach(x, h - 1);
+        }
+
+        for (var y = 0; y < h; y++)
+        {
+            Reach(0, y);
+            Reach(w - 1, y);
+        }
+
+        while (stack.Count > 0)
+        {
+            var i = stack.Pop();
+            int x = i % w, y = i / w;
+            if (x > 0) Reach(x - 1, y);
+            if (x < w - 1) Reach(x + 1, y);
+            if (y > 0) Reach(x, y - 1);
+            if (y < h - 1) Reach(x, y + 1);
+        }
+
+        return outside;
+
+        void Reach(int x, int y)
+        {
+            var i = y * w + x;
+            if (outside[i] || far[i] > tolerance) return;
+            outside[i] = true;
+            stack.Push(i);
+        }
+    }
+
+    private static bool IsNear(bool[] outside, int w, int h, int x, int y, bool wanted)
+    {
+        for (var v = Math.Max(0, y - 2); v <= Math.Min(h - 1, y + 2); v++)
+            for (var u = Math.Max(0, x - 2); u <= Math.Min(w - 1, x + 2); u++)
+                if (outside[v * w + u] == wanted) return true;
+        return false;
+    }
+}

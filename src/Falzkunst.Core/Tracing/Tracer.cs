@@ -1,0 +1,279 @@
+using Falzkunst.Core.Reading;
+using Falzkunst.Core.Reading.Pictures;
+using Falzkunst.Core.Regions;
+
+namespace Falzkunst.Core.Tracing;
+
+/// <summary>What of a picture becomes paths.</summary>
+public enum TraceMode
+{
+    /// <summary>The outer edge only, to cut around the picture.</summary>
+    Outline,
+
+    /// <summary>One colour, with its holes.</summary>
+    Flat,
+
+    /// <summary>Several colours, each with its own paths.</summary>
+    Colours,
+
+    /// <summary>Pen strokes as single lines along their middle.</summary>
+    CentreLine,
+}
+
+/// <summary>How a picture is traced.</summary>
+public sealed record TraceSettings
+{
+    public required TraceMode Mode { get; init; }
+
+    /// <summary>Pixels in an inch; null takes what the file says, or <see cref="Tracer.UsualDpi"/>.</summary>
+    public double? Dpi { get; init; }
+
+    /// <summary>The lightness (0 to 255) below which there is ink; null finds it.</summary>
+    public double? Threshold { get; init; }
+
+    /// <summary>Whether uneven light is taken away; null where it is found to be uneven.</summary>
+    public bool? EvenLight { get; init; }
+
+    /// <summary>How many colours, without the paper; 1 to 12.</summary>
+    public int Colours { get; init; } = 4;
+
+    /// <summary>Whether each colour also lies under those above it, as layers of a card do; otherwise side by side.</summary>
+    public bool Stacked { get; init; } = true;
+
+    /// <summary>How different from the paper (0 to 100, perceptually; CIE 1976) a colour may be and still be paper, where the picture is opaque.</summary>
+    public double PaperTolerance { get; init; } = 10;
+
+    /// <summary>0 follows every pixel, 1 is usual, 3 is very smooth.</summary>
+    public double Smoothing { get; init; } = 1;
+
+    /// <summary>Areas and holes smaller than this are left out.</summary>
+    public double SpeckMm2 { get; init; } = 0.06;
+
+    /// <summary>For the outline: how far outside the picture's edge it runs.</summary>
+    public Length Border { get; init; }
+
+    /// <summary>For the outline: whether parts that lie apart are joined to one piece.</summary>
+    public bool Join { get; init; }
+}
+
+/// <summary>One colour of a traced picture. A path of strokes is open or closed lines, otherwise outlines and holes (even-odd).</summary>
+public sealed record TraceLayer(Colour Colour, VectorPath Path, bool IsStrokes, double StrokeWidthMm);
+
+/// <summary>A traced picture, in mm from its upper left corner; the first layer lies lowest.</summary>
+public sealed record Traced(double WidthMm, double HeightMm, double Dpi, bool DpiIsKnown, double Threshold, ImmutableArray<TraceLayer> Layers)
+{
+    public int Nodes => Layers.Sum(l => l.Path.Subpaths.Sum(s => s.Segments.Length + (s.Closed ? 0 : 1)));
+
+    public int Paths => Layers.Sum(l => l.Path.Subpaths.Length);
+}
+
+/// <summary>
+/// Pictures to paths: labels for the pixels, borders between labels with sub-pixel places (<see cref="Borders"/>), curves through them (<see cref="CurveFit"/>).
+/// The furthest a curve lies from the border is 0.3 px at smoothing 1 where edges are anti-aliased, 0.5 px where they are stairs; corners are kept.
+/// </summary>
+public static class Tracer
+{
+    /// <summary>What is taken where a picture does not say how large it is: what scanners and makers of clip art use.</summary>
+    public const double UsualDpi = 300;
+
+    /// <exception cref="UnreadableFileException">There is nothing to trace, or the size would be beyond all reason.</exception>
+    public static Traced Trace(Raster picture, TraceSettings settings, CancellationToken cancel = default)
+    {
+        var dpi = settings.Dpi ?? picture.PxPerInch ?? UsualDpi;
+        if (!(dpi is >= 10 and <= 10_000)) throw new UnreadableFileException("the pixels in an inch go from 10 to 10,000");
+        var mm = Length.MmPerInch / dpi;
+        var job = new Job(picture, settings, mm, cancel);
+        var layers = settings.Mode switch
+        {
+            TraceMode.Outline => job.Outline(),
+            TraceMode.Colours => job.Colours(),
+            TraceMode.CentreLine => job.CentreLine(),
+            _ => job.Flat(),
+        };
+        if (layers.All(l => l.Path.IsEmpty)) throw new UnreadableFileException("there is nothing to trace in this picture at this threshold");
+        return new(picture.Width * mm, picture.Height * mm, dpi, settings.Dpi is not null || picture.PxPerInch is not null, job.Threshold, layers);
+    }
+
+    private sealed class Job(Raster picture, TraceSettings settings, double mm, CancellationToken cancel)
+    {
+        private readonly int _w = picture.Width, _h = picture.Height;
+        private readonly bool _cutOut = Shades.IsCutOut(picture);
+
+        public double Threshold { get; private set; } = 128;
+
+        public ImmutableArray<TraceLayer> Flat()
+        {
+            var (field, stairs) = InkField();
+            var labels = LabelsOf(field);
+            return [new(InkColour(labels), Fit(labels, Place(field), l => l == 1, Settings(stairs), false), false, 0)];
+        }
+
+        public ImmutableArray<TraceLayer> Outline()
+        {
+            var field = _cutOut ? Shades.Alpha(picture).Select(a => a - 127.5f).ToArray() : Matte.Of(picture, settings.PaperTolerance);
+            var stairs = Shades.HasStairs(field, _w, _h);
+            if (stairs) field = Shades.Blurred(field, _w, _h, StairBlur);
+            var labels = LabelsOf(field);
+            var path = Fit(labels, Place(field), l => l == 1, Settings(stairs), true);
+            if (!path.IsEmpty && (settings.Border.Mm > 0 || settings.Join)) path = Bordered(path);
+            return [new(InkColour(labels), path, false, 0)];
+        }
+
+        public ImmutableArray<TraceLayer> Colours()
+        {
+            var flat = ColourLabels.Of(picture, Math.Clamp(settings.Colours, 1, 12), _cutOut, cancel);
+            Specks.Remove(flat.Labels, _w, _h, SpeckPx);
+            var borders = Borders.Trace(flat.Labels, _w, _h, flat.Place);
+            var curves = Curves(borders, Settings(false) with { Tolerance = 0.4 * Math.Max(0.15, settings.Smoothing) });
+            var layers = ImmutableArray.CreateBuilder<TraceLayer>();
+            for (var l = 1; l <= flat.Colours.Length; l++)
+            {
+                var level = l;
+                var path = Assemble(borders, curves, settings.Stacked ? x => x >= level : x => x == level, false);
+                if (!path.IsEmpty) layers.Add(new(flat.Colours[l - 1], path, false, 0));
+            }
+
+            return layers.ToImmutable();
+        }
+
+        public ImmutableArray<TraceLayer> CentreLine()
+        {
+            var (field, stairs) = InkField();
+            var labels = LabelsOf(field);
+            var (strokes, width) = CentreLines.Of(labels, field, _w, _h, cancel);
+            var fit = Settings(stairs) with { Tolerance = 0.6 * Math.Max(0.15, settings.Smoothing), Window = 7 };
+            var subpaths = strokes.Select(s => s.Closed ? CurveFit.Closed(s.Points, fit) : CurveFit.Open(s.Points, fit)).ToImmutableArray();
+            return [new(InkColour(labels), new VectorPath(subpaths).Transform(Affine.Scale(mm, mm)), true, width * mm)];
+        }
+
+        // A little less than a pixel takes the stairs away and leaves a line of one pixel.
+        private const double StairBlur = 0.65;
+
+        private int SpeckPx => (int)Math.Round(settings.SpeckMm2 / (mm * mm));
+
+        /// <summary>Positive where there is ink, zero at its edge.</summary>
+        private (float[] Field, bool Stairs) InkField()
+        {
+            float[] field;
+            if (_cutOut)
+            {
+                Threshold = settings.Threshold ?? 127.5;
+                field = Shades.Alpha(picture);
+                for (var i = 0; i < field.Length; i++) field[i] -= (float)(255 - Threshold);
+            }
+            else
+            {
+                field = Shades.Evened(Shades.Lightness(picture), _w, _h, settings.EvenLight);
+                Threshold = settings.Threshold ?? Shades.Otsu(field);
+                var even = field;
+                field = new float[even.Length];
+                for (var i = 0; i < field.Length; i++) field[i] = (float)Threshold - even[i];
+            }
+
+            var stairs = Shades.HasStairs(field, _w, _h);
+            return (stairs ? Shades.Blurred(field, _w, _h, StairBlur) : field, stairs);
+        }
+
+        private byte[] LabelsOf(float[] field)
+        {
+            var labels = new byte[field.Length];
+            for (var i = 0; i < field.Length; i++) labels[i] = field[i] > 0 ? (byte)1 : (byte)0;
+            Specks.Remove(labels, _w, _h, SpeckPx);
+            return labels;
+        }
+
+        /// <summary>Where the field is zero between two pixels; in the middle where a speck was taken away.</summary>
+        private static Func<int, int, double> Place(float[] field) => (p, q) => field[p] > 0 == field[q] > 0 ? 0.5 : field[p] / (field[p] - field[q]);
+
+        private FitSettings Settings(bool stairs)
+        {
+            var smooth = Math.Clamp(settings.Smoothing, 0, 5);
+            return stairs
+                ? new(0.5 * Math.Max(0.2, smooth), 5 + smooth, 1.5)
+                : new(0.3 * Math.Max(0.15, smooth), 4 + smooth, 1.2);
+        }
+
+        private VectorPath Fit(byte[] labels, Func<int, int, double> place, Func<int, bool> inside, FitSettings fit, bool outerOnly)
+        {
+            var borders = Borders.Trace(labels, _w, _h, place);
+            return Assemble(borders, Curves(borders, fit), inside, outerOnly);
+        }
+
+        private Subpath[] Curves(Borders borders, FitSettings fit)
+        {
+            var curves = new Subpath[borders.All.Count];
+            Parallel.For(0, curves.Length, new ParallelOptions { CancellationToken = cancel }, i =>
+            {
+                var b = borders.All[i];
+                curves[i] = b.Closed ? CurveFit.Closed(b.Points, fit) : CurveFit.Open(b.Points, fit);
+            });
+            return curves;
+        }
+
+        private VectorPath Assemble(Borders borders, Subpath[] curves, Func<int, bool> inside, bool outerOnly)
+        {
+            var rings = ImmutableArray.CreateBuilder<Subpath>();
+            foreach (var ring in borders.RingsOf(inside))
+            {
+                var segments = ImmutableArray.CreateBuilder<Segment>();
+                Point? start = null;
+                foreach (var (border, forward) in ring.Parts)
+                {
+                    var curve = forward ? curves[border] : curves[border].Reverse();
+                    start ??= curve.Start;
+                    segments.AddRange(curve.Segments);
+                }
+
+                var sub = new Subpath(start!.Value, segments.ToImmutable(), true);
+                // Fitted so loosely that nothing is left.
+                var area = new VectorPath([sub]).SignedAreaMm2;
+                if (Math.Abs(area) < 0.5 || (outerOnly && area < 0)) continue;
+                rings.Add(sub);
+            }
+
+            return new VectorPath(rings.ToImmutable()).Transform(Affine.Scale(mm, mm));
+        }
+
+        private VectorPath Bordered(VectorPath path)
+        {
+            const double FurthestMm = 60, StepMm = 1.5;
+            var region = Region.Of(path).Outset(settings.Border.Mm).WithoutHoles();
+            // Bridges grow until all parts are one: outwards and back again closes what is narrower than twice that.
+            for (var by = StepMm; settings.Join && region.ToPaths().Count > 1 && by <= FurthestMm; by += StepMm)
+                region = region.Join(region.Outset(by).WithoutHoles().Outset(-by)).WithoutHoles();
+            var fit = new FitSettings(0.02, 0.8, 0.1);
+            return new([.. region.ToPaths().SelectMany(p => p.Rings.Take(1)).Select(r => CurveFit.Closed(Dense(r), fit))]);
+        }
+
+        /// <summary>Points close enough together that a long edge weighs as much as a bend.</summary>
+        private static List<Point> Dense(List<Point> ring)
+        {
+            const double ApartMm = 0.2;
+            var dense = new List<Point>();
+            for (var i = 0; i < ring.Count; i++)
+            {
+                Point a = ring[i], b = ring[(i + 1) % ring.Count];
+                var n = Math.Max(1, (int)(a.DistanceTo(b) / ApartMm));
+                for (var k = 0; k < n; k++) dense.Add(a + (b - a) * ((double)k / n));
+            }
+
+            return dense;
+        }
+
+        /// <summary>The mean colour of what is inside.</summary>
+        private Colour InkColour(byte[] labels)
+        {
+            long r = 0, g = 0, b = 0, n = 0;
+            for (var i = 0; i < labels.Length; i++)
+            {
+                if (labels[i] == 0 || picture.Rgba[i * 4 + 3] < 128) continue;
+                r += picture.Rgba[i * 4];
+                g += picture.Rgba[i * 4 + 1];
+                b += picture.Rgba[i * 4 + 2];
+                n++;
+            }
+
+            return n == 0 ? Colour.Black : new((byte)(r / n), (byte)(g / n), (byte)(b / n));
+        }
+    }
+}
