@@ -16,15 +16,20 @@ internal static class Matte
         int w = picture.Width, h = picture.Height;
         var paper = RimColour(picture);
         var far = new float[w * h];
-        for (var i = 0; i < far.Length; i++) far[i] = Lab.Of(picture.Rgba[i * 4], picture.Rgba[i * 4 + 1], picture.Rgba[i * 4 + 2]).DistanceTo(paper);
+        var from = Lab.All.Select(l => l.DistanceTo(paper)).ToArray();
+        Parallel.For(0, h, y =>
+        {
+            for (int i = y * w, end = i + w; i < end; i++) far[i] = from[Lab.Index(picture.Rgba[i * 4], picture.Rgba[i * 4 + 1], picture.Rgba[i * 4 + 2])];
+        });
         var outside = Flood(far, w, h, tolerance);
+        var near = NearEdge(outside, w, h);
         var field = new float[w * h];
         Parallel.For(0, h, y =>
         {
             for (var x = 0; x < w; x++)
             {
                 var i = y * w + x;
-                if (!IsNear(outside, w, h, x, y, !outside[i]))
+                if (!near[i])
                 {
                     field[i] = outside[i] ? -1 : 1;
                     continue;
@@ -104,11 +109,20 @@ internal static class Matte
         }
     }
 
-    private static bool IsNear(bool[] outside, int w, int h, int x, int y, bool wanted)
+    /// <summary>What lies within two pixels of a place where outside meets inside.</summary>
+    private static bool[] NearEdge(bool[] outside, int w, int h)
     {
-        for (var v = Math.Max(0, y - 2); v <= Math.Min(h - 1, y + 2); v++)
-            for (var u = Math.Max(0, x - 2); u <= Math.Min(w - 1, x + 2); u++)
-                if (outside[v * w + u] == wanted) return true;
-        return false;
+        var near = new bool[w * h];
+        for (var y = 0; y < h; y++)
+        {
+            for (var x = 0; x < w; x++)
+            {
+                var i = y * w + x;
+                if ((x == 0 || outside[i] == outside[i - 1]) && (y == 0 || outside[i] == outside[i - w])) continue;
+                for (var v = Math.Max(0, y - 2); v <= Math.Min(h - 1, y + 2); v++) near.AsSpan(v * w + Math.Max(0, x - 2), Math.Min(w, x + 3) - Math.Max(0, x - 2)).Fill(true);
+            }
+        }
+
+        return near;
     }
 }
