@@ -90,11 +90,13 @@ internal static class Shades
                 paper[by * bw + bx] = t;
             }
         });
-        var spread = Around(paper, bw, bh, Reach, true);
+        // A block much darker than those about it is ink all over, and is given the lightest paper around.
+        float[] beside = Around(paper, bw, bh, 1, true), about = Around(paper, bw, bh, Reach, true);
+        var spread = paper.Select((p, i) => p < 0.8f * beside[i] || p < 0.6f * about[i] ? about[i] : p).ToArray();
         var ordered = spread.Order().ToArray();
         var uneven = ordered[^1] > 0 && ordered[ordered.Length / 20] < 0.85 * ordered[^1];
         if (!(wanted ?? uneven)) return light;
-        var smooth = Around(spread, bw, bh, Reach, false);
+        var smooth = Around(spread, bw, bh, 1, false);
         var even = new float[light.Length];
         Parallel.For(0, height, y =>
         {

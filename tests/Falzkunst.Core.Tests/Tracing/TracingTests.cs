@@ -1,3 +1,4 @@
+using CsCheck;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Reading.Pictures;
 using Falzkunst.Core.Shapes;
@@ -31,19 +32,20 @@ public sealed class TracingTests(ITestOutputHelper output)
         return FormattableString.Invariant($"{20 + r * Math.Cos(a):0.####} {20 + r * Math.Sin(a):0.####}");
     })) + "Z";
 
-    private static (Raster Picture, VectorPath True) Draw(string shapes, bool stairs = false, string ground = "<rect width='40' height='40' fill='#fff'/>")
+    private static (Raster Picture, VectorPath True) Draw(string shapes, bool stairs = false, string ground = "<rect width='40' height='40' fill='#fff'/>", string? truthOnly = null)
     {
         var design = Cases.Read($"<svg xmlns='http://www.w3.org/2000/svg' width='40mm' height='40mm' viewBox='0 0 40 40'>{ground}{shapes}</svg>");
         var (png, _, _) = Paper.Render(design, Dpi, DrawAs.Artwork);
-        var picture = Raster.Read(png, ReadingLimits.Default);
+        // The last row and column of pixels are only partly on the page.
+        var picture = Raster.Read(png, ReadingLimits.Default).Crop(0, 0, 472, 472);
         if (stairs)
         {
             for (var i = 0; i < picture.Rgba.Length; i++)
                 if (i % 4 != 3) picture.Rgba[i] = picture.Rgba[i] < 128 ? (byte)0 : (byte)255;
         }
 
-        var truth = Cases.Read($"<svg xmlns='http://www.w3.org/2000/svg' width='40mm' height='40mm' viewBox='0 0 40 40'>{shapes}</svg>");
-        return (picture, new([.. truth.Pieces.SelectMany(p => p.Outline.Subpaths)]));
+        var truth = Cases.Read($"<svg xmlns='http://www.w3.org/2000/svg' width='40mm' height='40mm' viewBox='0 0 40 40'>{truthOnly ?? shapes}</svg>");
+        return (picture, new([.. truth.Pieces.SelectMany(p => p.Outline.Subpaths), .. truth.Lines.SelectMany(l => l.Path.Subpaths)]));
     }
 
     /// <summary>The given share of the distances between the two boundaries, seen from both.</summary>
@@ -81,4 +83,130 @@ public sealed class TracingTests(ITestOutputHelper output)
             Assert.InRange(Error(truth, path, 0.95), 0, 0.06);
         }
     }
+
+    public static TheoryData<string, string, double> Strokes => new()
+    {
+        { "a wave", "M3 20C9 2 15 2 20 20S31 38 37 20", 0.5 },
+        { "a cross", "M5 5L35 33M6 34L33 4", 0.6 },
+        { "a fork", "M20 36V18M20 18L8 4M20 18L33 6", 0.8 },
+        { "a loop that crosses itself", "M4 34C50 -10 -10 -10 36 34", 0.4 },
+        { "a ring", "M20 8A12 12 0 1 1 19.99 8Z", 0.5 },
+        { "writing", "M4 24C8 10 12 10 10 24C14 8 18 10 16 24M20 20C26 18 26 10 22 12S18 24 26 24M30 6V24M27 12H34", 0.35 },
+        { "a bent corner", "M6 34V8H33", 0.7 },
+    };
+
+    [Theory]
+    [MemberData(nameof(Strokes))]
+    public void Pen_strokes_become_their_middle(string name, string path, double width)
+    {
+        var (picture, truth) = Draw(FormattableString.Invariant($"<path d='{path}' fill='none' stroke='#114' stroke-width='{width}' stroke-linecap='round' stroke-linejoin='round'/>"), truthOnly: $"<path d='{path}' fill='none' stroke='#000'/>");
+        var traced = Tracer.Trace(picture, new() { Mode = TraceMode.CentreLine, Dpi = Dpi });
+        var lines = traced.Layers.Single().Path;
+        var mean = Along(lines, 0.05).Average(truth.DistanceTo);
+        var covered = Along(truth, 0.05).ToList() is var all ? all.Count(p => lines.DistanceTo(p) < 0.15) / (double)all.Count : 0;
+        output.WriteLine($"{name}: mean {mean:0.0000}, covered {covered:P1}, lines {lines.Subpaths.Length} for {truth.Subpaths.Length}, nodes {traced.Nodes}, width {traced.Layers[0].StrokeWidthMm:0.00}");
+        Assert.InRange(mean, 0, 0.1);
+        Assert.InRange(covered, 0.95, 1);
+        Assert.InRange(traced.Layers[0].StrokeWidthMm, width - 0.05, width + 0.05);
+    }
+
+    [Fact]
+    public void Strokes_that_cross_run_straight_on()
+    {
+        var (picture, _) = Draw("<path d='M5 5L35 33M6 34L33 4' stroke='#000' stroke-width='.6' fill='none'/>");
+        Assert.Equal(2, Tracer.Trace(picture, new() { Mode = TraceMode.CentreLine, Dpi = Dpi }).Layers[0].Path.Subpaths.Length);
+    }
+
+    [Fact]
+    public void Neighbouring_colours_share_their_border()
+    {
+        const string Flag = "<rect x='5' y='8' width='30' height='24' fill='#0f5c6b'/><path d='M5 8L22 20 5 32Z' fill='#b7791f'/><circle cx='28' cy='20' r='5' fill='#8c2f39'/>";
+        var (picture, _) = Draw(Flag);
+        var beside = Tracer.Trace(picture, new() { Mode = TraceMode.Colours, Colours = 3, Dpi = Dpi, Stacked = false });
+        var stacked = Tracer.Trace(picture, new() { Mode = TraceMode.Colours, Colours = 3, Dpi = Dpi });
+        Assert.Equal(3, beside.Layers.Length);
+        Assert.Equal(["#0f5c6b", "#b7791f", "#8c2f39"], beside.Layers.Select(l => l.Colour.Hex));
+        // Side by side they cover the whole once; stacked the lowest covers it alone.
+        Assert.InRange(beside.Layers.Sum(l => l.Path.SignedAreaMm2), 719, 721);
+        Assert.InRange(stacked.Layers[0].Path.SignedAreaMm2, 719, 721);
+        Assert.InRange(beside.Layers[1].Path.SignedAreaMm2, 203, 205);
+        // The hole for the disc is the disc, point for point.
+        var disc = beside.Layers[2].Path.Subpaths.Single();
+        Assert.Contains(beside.Layers[0].Path.Subpaths, s => s.Reverse().Segments.Length == disc.Segments.Length && s.Segments.Select(x => x.End).Order(ByPlace).SequenceEqual(disc.Segments.Select(x => x.End).Order(ByPlace)));
+    }
+
+    private static readonly Comparer<Point> ByPlace = Comparer<Point>.Create((a, b) => (a.X, a.Y).CompareTo((b.X, b.Y)));
+
+    [Fact]
+    public void The_outline_has_no_holes_takes_a_border_and_is_joined_on_demand()
+    {
+        const string Two = "<path fill-rule='evenodd' d='M4 10H18V30H4ZM8 14V26H14V14Z' fill='#55702c'/><circle cx='30' cy='20' r='6' fill='#eecc44'/>";
+        var (picture, _) = Draw(Two);
+        var plain = Tracer.Trace(picture, new() { Mode = TraceMode.Outline, Dpi = Dpi });
+        Assert.Equal(2, plain.Layers[0].Path.Subpaths.Length);
+        Assert.InRange(plain.Layers[0].Path.SignedAreaMm2, 280 + Math.PI * 36 - 1, 280 + Math.PI * 36 + 1);
+        var border = Tracer.Trace(picture, new() { Mode = TraceMode.Outline, Dpi = Dpi, Border = Falzkunst.Core.Measures.Length.FromMm(2) });
+        Assert.InRange(border.Layers[0].Path.SignedAreaMm2, 280 + 68 * 2 + Math.PI * 4 + Math.PI * 64 - 1.5, 280 + 68 * 2 + Math.PI * 4 + Math.PI * 64 + 1.5);
+        Assert.Single(Tracer.Trace(picture, new() { Mode = TraceMode.Outline, Dpi = Dpi, Join = true }).Layers[0].Path.Subpaths);
+    }
+
+    [Fact]
+    public void What_is_see_through_is_no_paper_and_a_white_shape_on_it_is_found()
+    {
+        var (picture, truth) = Draw("<circle cx='20' cy='20' r='9' fill='#fff'/>", ground: "");
+        foreach (var mode in new[] { TraceMode.Flat, TraceMode.Outline, TraceMode.Colours })
+            Assert.InRange(Error(truth, Tracer.Trace(picture, new() { Mode = mode, Colours = 1, Dpi = Dpi }).Layers.Single().Path, 0.95), 0, 0.06);
+    }
+
+    [Fact]
+    public void Uneven_light_is_taken_away()
+    {
+        var (picture, truth) = Draw("<circle cx='8' cy='8' r='5'/><circle cx='32' cy='32' r='5'/><rect x='25' y='5' width='10' height='10'/>");
+        for (var y = 0; y < picture.Height; y++)
+        {
+            for (var x = 0; x < picture.Width; x++)
+            {
+                // Ink of 60, in light that falls off to a quarter.
+                var light = 1 - 0.75 * (x + y) / (picture.Width + picture.Height);
+                for (var c = 0; c < 3; c++) picture.Rgba[(y * picture.Width + x) * 4 + c] = (byte)((60 + picture.Rgba[(y * picture.Width + x) * 4 + c] * 195 / 255) * light);
+            }
+        }
+
+        var path = Tracer.Trace(picture, new() { Mode = TraceMode.Flat, Dpi = Dpi }).Layers.Single().Path;
+        Assert.Equal(3, path.Subpaths.Length);
+        Assert.InRange(Error(truth, path, 0.95), 0, 0.06);
+    }
+
+    [Fact]
+    public void Specks_and_pinholes_are_left_out()
+    {
+        var (picture, _) = Draw("<rect x='5' y='5' width='30' height='30'/><circle cx='20' cy='20' r='.08' fill='#fff'/><circle cx='38' cy='38' r='.1'/>");
+        Assert.Single(Tracer.Trace(picture, new() { Mode = TraceMode.Flat, Dpi = Dpi }).Layers[0].Path.Subpaths);
+        Assert.Equal(3, Tracer.Trace(picture, new() { Mode = TraceMode.Flat, Dpi = Dpi, SpeckMm2 = 0 }).Layers[0].Path.Subpaths.Length);
+    }
+
+    [Fact]
+    public void Any_picture_of_noise_gives_closed_rings_that_cover_what_is_ink() =>
+        Gen.Select(Gen.Int[2, 24], Gen.Int[2, 24], Gen.Int).Sample((w, h, seed) =>
+        {
+            var random = new Random(seed);
+            var labels = new byte[w * h];
+            for (var i = 0; i < labels.Length; i++) labels[i] = (byte)random.Next(4);
+            var borders = Borders.Trace(labels, w, h, (_, _) => 0.5);
+            for (byte l = 1; l < 4; l++)
+            {
+                var label = l;
+                double area = 0;
+                foreach (var ring in borders.RingsOf(x => x == label))
+                {
+                    var points = ring.Parts.SelectMany(p => p.Forward ? borders.All[p.Border].Points : Enumerable.Reverse(borders.All[p.Border].Points)).ToList();
+                    area += Polygons.SignedArea(points);
+                }
+
+                // Each ring cuts the corners of its pixels off, at most half a pixel at each.
+                Assert.InRange(area, -1, labels.Count(x => x == label) + w * h);
+            }
+
+            Assert.Equal(borders.All.Count(b => b.A != b.B), borders.All.Count);
+        });
 }
