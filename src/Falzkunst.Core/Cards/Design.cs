@@ -1,4 +1,5 @@
 using Falzkunst.Core.Reading;
+using Falzkunst.Core.Tracing;
 
 namespace Falzkunst.Core.Cards;
 
@@ -113,6 +114,9 @@ public sealed record Line
     public bool IsClosed => Path.IsClosed;
 }
 
+/// <summary>How a picture became this design: the settings, why these, the threshold that was found, and how many nodes it took.</summary>
+public sealed record TracingFacts(TraceSettings Settings, string Why, double Threshold, int Nodes);
+
 /// <summary>A picture that is printed on a piece. <see cref="Place"/> maps the unit square to mm.</summary>
 public sealed record Artwork(string Id, string MediaType, ImmutableArray<byte> Bytes, Affine Place, double Opacity, int Order, string? CarriedBy)
 {
@@ -143,6 +147,9 @@ public sealed record Design
     /// <summary>What was left out or changed when the file was read.</summary>
     public ImmutableArray<ReadingNote> Notes { get; init; } = [];
 
+    /// <summary>How its picture was traced; null where it came from a drawing.</summary>
+    public TracingFacts? Tracing { get; init; }
+
     public Piece? Piece(string id) => Pieces.FirstOrDefault(p => p.Id == id);
 
     public Line? Line(string id) => Lines.FirstOrDefault(l => l.Id == id);
@@ -155,6 +162,15 @@ public sealed record Design
         for (var i = 0; i < Plies.Length; i++)
             if (Plies[i].Id == plyId) return i + 1;
         return 0;
+    }
+
+    /// <summary>An id that none of these has: "p7".</summary>
+    internal static string NextId(string letter, IEnumerable<string> taken)
+    {
+        var all = taken.ToHashSet(StringComparer.Ordinal);
+        var n = all.Count + 1;
+        while (all.Contains(letter + n)) n++;
+        return letter + n;
     }
 
     public IEnumerable<Line> CarriedBy(string pieceId) => Lines.Where(l => l.CarriedBy == pieceId);

@@ -99,6 +99,42 @@ public sealed record SetOutlineOperation(ImmutableArray<string> PieceIds, Operat
     };
 }
 
+/// <summary>Puts a plain piece under all loose lines, larger than they are by a margin on each side.</summary>
+public sealed record LayOnPaper(Length Margin) : Edit
+{
+    public override string Describe(Design before) => "Lay the lines on paper";
+
+    public override Design Apply(Design design)
+    {
+        var box = Box.Empty;
+        foreach (var l in design.Lines.Where(l => l.CarriedBy is null)) box = box.With(l.Path.Bounds);
+        if (box.IsEmpty) return design;
+        box = box.Grown(Margin.Mm);
+        var paper = new Colour(250, 250, 247);
+        var look = new Look("paper", paper, null, 0, false, "", true);
+        var ply = new Ply(Design.NextId("y", design.Plies.Select(p => p.Id)), "Paper", paper);
+        var piece = new Piece
+        {
+            Id = Design.NextId("p", design.Pieces.Select(p => p.Id)),
+            Label = "Paper",
+            PlyId = ply.Id,
+            Outline = VectorPath.Rectangle(box.Left, box.Top, box.Width, box.Height),
+            Colour = paper,
+            Look = look.Key,
+            Ink = new(paper, FillRule.EvenOdd, null),
+            Order = -1,
+            Why = "laid under the lines by you",
+        };
+        return design with
+        {
+            Plies = design.Plies.Insert(0, ply),
+            Pieces = design.Pieces.Insert(0, piece),
+            Looks = design.Looks.Any(l => l.Key == look.Key) ? design.Looks : design.Looks.Add(look),
+            Lines = [.. design.Lines.Select(l => l.CarriedBy is null ? l with { CarriedBy = piece.Id } : l)],
+        };
+    }
+}
+
 /// <summary>Says which way folds go.</summary>
 public sealed record SetFoldSide(ImmutableArray<string> LineIds, FoldSide Side) : Edit
 {

@@ -10,6 +10,8 @@ internal static class LooseLines
 {
     public static IEnumerable<Finding> In(FindingContext c)
     {
+        // Said once by NoPiece.
+        if (c.Design.Pieces.IsEmpty) yield break;
         foreach (var look in c.Design.Lines.Where(l => l.CarriedBy is null && l.Operation != Operation.Rest).GroupBy(l => l.Look, StringComparer.Ordinal))
         {
             var ids = look.Select(l => l.Id).ToImmutableArray();

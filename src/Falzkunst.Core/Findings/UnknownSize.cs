@@ -11,7 +11,7 @@ internal static class UnknownSize
         if (d.Scale.IsKnown) yield break;
         var size = string.Create(CultureInfo.InvariantCulture, $"{d.WidthMm:0.#} × {d.HeightMm:0.#} mm");
         yield return new("unknown-size", Severity.Warn, new(0, 0),
-            $"The file does not say how large it is; {size} was taken ({d.Scale.PxPerInch:0.##} pixels in an inch). Choose another size under Bring in.",
+            $"The file does not say how large it is; {size} was taken. Choose another size under Bring in.",
             [], new($"It is {size}", new SetScale(d.Scale.PxPerInch)));
     }
 }

@@ -1,5 +1,7 @@
 using System.IO;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Reading.Dxf;
+using Falzkunst.Core.Reading.Pictures;
 using Falzkunst.Core.Reading.Recognition;
 using Falzkunst.Core.Reading.Svg;
 using Falzkunst.Core.Writing;
@@ -22,11 +24,12 @@ public static class DesignReader
         try
         {
             var head = file.Span[..Math.Min(16, file.Length)];
-            if (head.StartsWith("PK"u8)) throw new UnreadableFileException("ZIP files are not read yet: unpack it, and bring the SVG files inside");
-            if (Pictures.PictureFacts.Read(file.Span) is not null || head.StartsWith((ReadOnlySpan<byte>)[0x89, 0x50]) || head.StartsWith((ReadOnlySpan<byte>)[0xFF, 0xD8]))
-                throw new UnreadableFileException("pictures are not traced yet: bring an SVG file");
-            if (head.StartsWith((ReadOnlySpan<byte>)[0x1F, 0x8B])) throw new UnreadableFileException("compressed SVG is not read yet: save it as plain SVG");
+            if (head.StartsWith("PK"u8)) throw new UnreadableFileException("it is a ZIP archive; choose one of the files in it");
+            if (IsPicture(head)) return PictureDesign.Read(file, null, limits, time.Token);
+            if (head.StartsWith((ReadOnlySpan<byte>)[0x1F, 0x8B])) return Read(Archive.Unpack(file, limits), limits, time.Token);
             if (FirstSign(file.Span) == '{') return FalzFile.Read(file.Span);
+            if (DxfReader.IsDxf(file.Span)) return Recogniser.Recognise(DxfReader.Read(file.Span, limits, time.Token), time.Token);
+            if (head.StartsWith("AutoCAD Binary DXF"u8[..16])) throw new UnreadableFileException("it is a binary DXF file; export it as text (ASCII)");
             using var stream = new MemoryStream(file.ToArray(), false);
             return Recogniser.Recognise(SvgReader.Read(stream, limits, time.Token), time.Token);
         }
@@ -35,6 +38,10 @@ public static class DesignReader
             throw new OutOfTimeException(limits.Time);
         }
     }
+
+    /// <summary>Whether the first bytes are those of PNG, JPEG or WebP.</summary>
+    public static bool IsPicture(ReadOnlySpan<byte> head) => head.StartsWith((ReadOnlySpan<byte>)[0x89, 0x50, 0x4E, 0x47]) || head.StartsWith((ReadOnlySpan<byte>)[0xFF, 0xD8])
+        || (head.Length >= 12 && head.StartsWith("RIFF"u8) && head[8..].StartsWith("WEBP"u8));
 
     private static char FirstSign(ReadOnlySpan<byte> file)
     {

@@ -73,6 +73,14 @@ public sealed class Borders
         return rings;
     }
 
+    /// <summary>A pixel inside the ring, beside its first crack.</summary>
+    public (int X, int Y) PixelIn(BorderRing ring)
+    {
+        var (border, forward) = ring.Parts[0];
+        var e = _ends[border];
+        return Pixel(e.X, e.Y, e.FirstStep, forward);
+    }
+
     // Borders are walked with A on the right when forward.
     private (int Right, int Left) Sides(int border, bool forward) => forward ? (_all[border].A, _all[border].B) : (_all[border].B, _all[border].A);
 

@@ -9,8 +9,13 @@ internal static class Shades
     public static bool IsCutOut(Raster picture)
     {
         long clear = 0;
-        for (var i = 3; i < picture.Rgba.Length; i += 4)
-            if (picture.Rgba[i] < 128) clear++;
+        // The rim is often half covered by what was drawn, and says nothing.
+        for (var y = 1; y < picture.Height - 1; y++)
+        {
+            for (var x = 1; x < picture.Width - 1; x++)
+                if (picture.Rgba[(y * picture.Width + x) * 4 + 3] < 128) clear++;
+        }
+
         return clear > picture.Rgba.Length / 4 / 200;
     }
 

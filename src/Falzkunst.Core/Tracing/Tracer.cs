@@ -54,6 +54,9 @@ public sealed record TraceSettings
 
     /// <summary>For the outline: whether parts that lie apart are joined to one piece.</summary>
     public bool Join { get; init; }
+
+    /// <summary>Whether the picture stays, as artwork on what was traced.</summary>
+    public bool KeepPicture { get; init; }
 }
 
 /// <summary>One colour of a traced picture. A path of strokes is open or closed lines, otherwise outlines and holes (even-odd).</summary>
@@ -129,7 +132,7 @@ public static class Tracer
             for (var l = 1; l <= flat.Colours.Length; l++)
             {
                 var level = l;
-                var path = Assemble(borders, curves, settings.Stacked ? x => x >= level : x => x == level, false);
+                var path = Assemble(borders, curves, settings.Stacked ? x => x >= level : x => x == level, false, settings.Stacked ? HoldsOwn(borders, flat.Labels, level) : null);
                 if (!path.IsEmpty) layers.Add(new(flat.Colours[l - 1], path, false, 0));
             }
 
@@ -210,11 +213,28 @@ public static class Tracer
             return curves;
         }
 
-        private VectorPath Assemble(Borders borders, Subpath[] curves, Func<int, bool> inside, bool outerOnly)
+        /// <summary>Of the areas that a stacked colour would have, those that show it somewhere: under an island of another colour it is of no use.</summary>
+        private Func<BorderRing, bool> HoldsOwn(Borders borders, byte[] labels, int level)
+        {
+            var mask = new byte[labels.Length];
+            for (var i = 0; i < mask.Length; i++) mask[i] = labels[i] >= level ? (byte)1 : (byte)0;
+            var areas = new Areas(mask, _w, _h);
+            var own = new HashSet<int>();
+            for (var r = 0; r < areas.Runs.Count; r++)
+            {
+                var run = areas.Runs[r];
+                if (run.Label == 1 && labels.AsSpan(run.Row * _w + run.From, run.To - run.From).Contains((byte)level)) own.Add(areas.Of(r));
+            }
+
+            return ring => borders.PixelIn(ring) is var (x, y) && own.Contains(areas.At(x, y));
+        }
+
+        private VectorPath Assemble(Borders borders, Subpath[] curves, Func<int, bool> inside, bool outerOnly, Func<BorderRing, bool>? wanted = null)
         {
             var rings = ImmutableArray.CreateBuilder<Subpath>();
             foreach (var ring in borders.RingsOf(inside))
             {
+                if (wanted is not null && !wanted(ring)) continue;
                 var segments = ImmutableArray.CreateBuilder<Segment>();
                 Point? start = null;
                 foreach (var (border, forward) in ring.Parts)

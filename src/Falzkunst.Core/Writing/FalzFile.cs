@@ -14,7 +14,7 @@ public static class FalzFile
 {
     private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web)
     {
-        Converters = { new PathConverter(), new ColourConverter(), new BytesConverter(), new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) },
+        Converters = { new PathConverter(), new ColourConverter(), new BytesConverter(), new LengthConverter(), new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) },
         DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
         IgnoreReadOnlyProperties = true,
         Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
@@ -70,6 +70,13 @@ public static class FalzFile
 
         public override void Write(Utf8JsonWriter writer, Colour value, JsonSerializerOptions options) =>
             writer.WriteStringValue(value.Alpha >= 1 ? value.Hex : string.Create(CultureInfo.InvariantCulture, $"{value.Hex}/{value.Alpha:0.####}"));
+    }
+
+    private sealed class LengthConverter : JsonConverter<Length>
+    {
+        public override Length Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) => Length.FromMm(reader.GetDouble());
+
+        public override void Write(Utf8JsonWriter writer, Length value, JsonSerializerOptions options) => writer.WriteNumberValue(value.Mm);
     }
 
     private sealed class BytesConverter : JsonConverter<ImmutableArray<byte>>

@@ -1,0 +1,72 @@
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Reading.Recognition;
+using Falzkunst.Core.Tracing;
+
+namespace Falzkunst.Core.Reading.Pictures;
+
+/// <summary>Makes a design of a picture: traced, recognised like a drawing, and the picture kept as artwork where that is wanted.</summary>
+public static class PictureDesign
+{
+    /// <param name="settings">How it is traced; null proposes it from what the picture looks like.</param>
+    /// <exception cref="UnreadableFileException">The picture is damaged or too large, or there is nothing to trace.</exception>
+    public static Design Read(ReadOnlyMemory<byte> file, TraceSettings? settings, ReadingLimits limits, CancellationToken cancel = default)
+    {
+        var picture = Raster.Read(file.Span, limits);
+        var why = "chosen by you";
+        if (settings is null) (settings, why) = Propose(picture);
+        var traced = Tracer.Trace(picture, settings, cancel);
+        var items = ImmutableArray.CreateBuilder<DrawnItem>();
+        foreach (var layer in traced.Layers)
+        {
+            items.Add(layer.IsStrokes
+                ? new DrawnPath("", "draw", layer.Path, new(null, FillRule.EvenOdd, new(layer.Colour, Math.Round(layer.StrokeWidthMm, 2), LineCap.Round, LineJoin.Round, 4, [], 0)))
+                : new DrawnPath("", "", layer.Path, new(layer.Colour, FillRule.EvenOdd, null)));
+        }
+
+        if (settings.KeepPicture)
+        {
+            var type = file.Span[0] switch { 0x89 => "image/png", 0xFF => "image/jpeg", _ => "image/webp" };
+            items.Add(new DrawnPicture("", "", type, [.. file.Span], new(traced.WidthMm, 0, 0, traced.HeightMm, 0, 0), 1));
+        }
+
+        var scale = new ScaleFacts(traced.Dpi, traced.DpiIsKnown, settings.Dpi is not null ? $"chosen by you: {traced.Dpi:0.##} pixels in an inch"
+            : traced.DpiIsKnown ? $"the picture says {traced.Dpi:0.##} pixels in an inch" : $"the picture does not say how large it is; {traced.Dpi:0} pixels in an inch was taken");
+        var design = Recogniser.Recognise(new(traced.WidthMm, traced.HeightMm, scale, items.ToImmutable(), []), cancel);
+        return design with { Tracing = new(settings, why, traced.Threshold, traced.Nodes) };
+    }
+
+    /// <summary>
+    /// Pictures with colour are cut around and keep their picture, unless they are a few plain colours, which become a ply each; what has only light and dark becomes one colour.
+    /// </summary>
+    private static (TraceSettings Settings, string Why) Propose(Raster picture)
+    {
+        var cutOut = Shades.IsCutOut(picture);
+        var (colourful, plain) = Look(picture);
+        if (!colourful) return (new() { Mode = TraceMode.Flat }, "only light and dark: one colour with its holes");
+        if (plain is >= 1 and <= 12)
+            return (new() { Mode = TraceMode.Colours, Colours = Math.Max(1, plain - (cutOut ? 0 : 1)) }, $"{(plain == 1 ? "1 plain colour" : $"{plain} plain colours")}{(cutOut ? "" : ", the paper being one")}: a ply each");
+        return (new() { Mode = TraceMode.Outline, KeepPicture = true }, "many colours: the outer edge, to cut around the printed picture");
+    }
+
+    /// <summary>Whether there is colour, and how many plain colours cover nearly all of it; 0 where they don't.</summary>
+    private static (bool Colourful, int Plain) Look(Raster picture)
+    {
+        var counts = new Dictionary<int, int>();
+        int seen = 0, coloured = 0;
+        var step = Math.Max(1, picture.Width * picture.Height / 200_000) | 1;
+        for (var i = 0; i < picture.Width * picture.Height; i += step)
+        {
+            var p = i * 4;
+            if (picture.Rgba[p + 3] < 128) continue;
+            byte r = picture.Rgba[p], g = picture.Rgba[p + 1], b = picture.Rgba[p + 2];
+            seen++;
+            if (Math.Max(r, Math.Max(g, b)) - Math.Min(r, Math.Min(g, b)) > 40) coloured++;
+            var key = (r >> 4) << 8 | (g >> 4) << 4 | b >> 4;
+            counts[key] = counts.GetValueOrDefault(key) + 1;
+        }
+
+        if (seen == 0) return (false, 0);
+        var plain = counts.Values.Where(n => n > seen / 150).ToList();
+        return (coloured > seen / 40, plain.Sum() > seen * 0.9 ? plain.Count : 0);
+    }
+}

@@ -1,0 +1,119 @@
+using System.IO.Compression;
+using System.Text;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Findings;
+using Falzkunst.Core.Reading;
+using Falzkunst.Core.Tracing;
+using Falzkunst.Core.Writing;
+
+namespace Falzkunst.Core.Tests.Reading;
+
+public sealed class ArchiveAndPictureTests
+{
+    private const string Card = "<svg xmlns='http://www.w3.org/2000/svg' width='40mm' height='30mm' viewBox='0 0 40 30'><rect width='40' height='30' fill='#f4ead2'/><circle cx='20' cy='15' r='9' fill='#123'/></svg>";
+
+    private static byte[] Zip(params (string Name, byte[] Bytes)[] files)
+    {
+        using var buffer = new MemoryStream();
+        using (var zip = new ZipArchive(buffer, ZipArchiveMode.Create, true))
+        {
+            foreach (var (name, bytes) in files)
+            {
+                using var entry = zip.CreateEntry(name).Open();
+                entry.Write(bytes);
+            }
+        }
+
+        return buffer.ToArray();
+    }
+
+    private static byte[] Gzip(byte[] bytes)
+    {
+        using var buffer = new MemoryStream();
+        using (var pack = new GZipStream(buffer, CompressionLevel.Optimal)) pack.Write(bytes);
+        return buffer.ToArray();
+    }
+
+    private static byte[] Png(string svg, double dpi = 150) => Paper.Render(Cases.Read(svg), dpi, DrawAs.Artwork).Png;
+
+    [Fact]
+    public void An_archive_gives_the_files_that_could_be_designs()
+    {
+        var files = Archive.Files(Zip(("b/card.svg", Encoding.UTF8.GetBytes(Card)), ("a.dxf", [1]), ("read me.txt", [2]), ("__MACOSX/._card.svg", [3]), (".hidden.svg", [4]), ("b/", [])), ReadingLimits.Default);
+        Assert.Equal(["a.dxf", "card.svg"], files.Select(f => f.Name));
+        Assert.Equal(2, DesignReader.Read(files[1].Bytes).Pieces.Length);
+    }
+
+    [Fact]
+    public void An_archive_that_unpacks_beyond_all_bounds_is_refused_in_time()
+    {
+        // 60 MB of nothing in 60 kB, four times.
+        var bomb = Zip([.. Enumerable.Range(0, 4).Select(i => ($"{i}.svg", new byte[60_000_000]))]);
+        Assert.InRange(bomb.Length, 0, 1_000_000);
+        Assert.Throws<UnreadableFileException>(() => Archive.Files(bomb, ReadingLimits.Default));
+        Assert.Throws<UnreadableFileException>(() => DesignReader.Read(Gzip(new byte[60_000_000])));
+        Assert.Throws<UnreadableFileException>(() => DesignReader.Read(Gzip(Gzip(Encoding.UTF8.GetBytes(Card)))));
+    }
+
+    [Theory]
+    [InlineData(40)]
+    [InlineData(400)]
+    public void A_damaged_archive_gets_a_sentence(int keep)
+    {
+        var zip = Zip(("card.svg", Encoding.UTF8.GetBytes(Card)));
+        Assert.Throws<UnreadableFileException>(() => Archive.Files(zip.AsMemory(0, Math.Min(keep, zip.Length - 30)), ReadingLimits.Default));
+        Assert.Throws<UnreadableFileException>(() => Archive.Files(Zip(("notes.txt", [1, 2])), ReadingLimits.Default));
+    }
+
+    [Fact]
+    public void Compressed_and_wide_text_is_read_like_plain()
+    {
+        var plain = FalzFile.Write(Cases.Read(Card));
+        Assert.Equal(plain, FalzFile.Write(DesignReader.Read(Gzip(Encoding.UTF8.GetBytes(Card)))));
+        Assert.Equal(plain, FalzFile.Write(DesignReader.Read((byte[])[.. Encoding.Unicode.GetPreamble(), .. Encoding.Unicode.GetBytes(Card)])));
+        Assert.Equal(plain, FalzFile.Write(DesignReader.Read((byte[])[.. Encoding.BigEndianUnicode.GetPreamble(), .. Encoding.BigEndianUnicode.GetBytes(Card)])));
+    }
+
+    [Theory]
+    [InlineData("<rect width='40' height='30' fill='#fff'/><circle cx='20' cy='15' r='9'/>", TraceMode.Flat, 1)]
+    [InlineData("<rect width='40' height='30' fill='#fff'/><circle cx='20' cy='15' r='9' fill='#0a6'/><rect x='2' y='2' width='9' height='8' fill='#c22'/>", TraceMode.Colours, 2)]
+    [InlineData("<circle cx='20' cy='15' r='9' fill='#0a6'/>", TraceMode.Colours, 1)]
+    public void A_picture_is_traced_by_what_it_looks_like(string shapes, TraceMode mode, int plies)
+    {
+        var design = DesignReader.Read(Png($"<svg xmlns='http://www.w3.org/2000/svg' width='40mm' height='30mm' viewBox='0 0 40 30'>{shapes}</svg>"));
+        Assert.Equal(mode, design.Tracing!.Settings.Mode);
+        Assert.Equal(plies, design.Plies.Length);
+        Assert.False(design.Scale.IsKnown);
+        var file = FalzFile.Write(design);
+        Assert.Equal(file, FalzFile.Write(FalzFile.Read(file)));
+    }
+
+    [Fact]
+    public void Lines_drawn_on_nothing_are_laid_on_paper_with_one_click()
+    {
+        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='40mm' height='30mm' viewBox='0 0 40 30'><path d='M5 5C9 9 20 2 30 20M8 20H20' stroke='#114' fill='none'/></svg>");
+        var finding = FindingList.Of(new(design, [])).Single(f => f.Code == "no-piece");
+        Assert.Equal(Severity.Stop, finding.Severity);
+        var next = finding.Remedy!.Edit.Apply(design);
+        Assert.All(next.Lines, l => Assert.Equal(next.Pieces.Single().Id, l.CarriedBy));
+        Assert.DoesNotContain(FindingList.Of(new(next, [])), f => f.Code is "no-piece" or "loose");
+    }
+
+    [Theory]
+    [InlineData(new byte[] { 0x89, 0x50, 0x4E, 0x47, 0x0D, 0x0A, 0x1A, 0x0A, 1, 2, 3 })]
+    [InlineData(new byte[] { 0xFF, 0xD8, 0xFF, 0xE0, 0, 16, 9, 9, 9 })]
+    [InlineData(new byte[] { 0x52, 0x49, 0x46, 0x46, 9, 9, 9, 9, 0x57, 0x45, 0x42, 0x50, 1 })]
+    public void A_damaged_picture_gets_a_sentence(byte[] file) => Assert.Contains("picture", Assert.Throws<UnreadableFileException>(() => DesignReader.Read(file)).Message);
+
+    [Fact]
+    public void A_picture_that_is_cut_off_or_empty_or_huge_gets_a_sentence()
+    {
+        var png = Png(Card);
+        Assert.Throws<UnreadableFileException>(() => DesignReader.Read(png.AsMemory(0, png.Length / 2)));
+        Assert.Contains("nothing to trace", Assert.Throws<UnreadableFileException>(() => DesignReader.Read(Png("<svg xmlns='http://www.w3.org/2000/svg' width='40mm' height='30mm'><rect width='200' height='200' fill='#fff'/></svg>"))).Message);
+        // The head says 30,000 × 30,000; nothing is decoded.
+        var huge = (byte[])png.Clone();
+        foreach (var at in new[] { 16, 20 }) (huge[at], huge[at + 1], huge[at + 2], huge[at + 3]) = (0, 0, 0x75, 0x30);
+        Assert.Throws<UnreadableFileException>(() => DesignReader.Read(huge));
+    }
+}
