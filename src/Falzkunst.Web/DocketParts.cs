@@ -31,6 +31,23 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
 
     public TimeProvider Clock => clock;
 
+    /// <summary>What a file chooser offers.</summary>
+    public const string Accepted = ".svg,.svgz,.dxf,.png,.jpg,.jpeg,.webp,.zip,.json,image/svg+xml,image/png,image/jpeg,image/webp,application/zip";
+
+    /// <summary>The files of a form, in memory.</summary>
+    public static async Task<List<BroughtFile>> Brought(IEnumerable<IFormFile> files, CancellationToken cancel)
+    {
+        var brought = new List<BroughtFile>();
+        foreach (var file in files)
+        {
+            using var bytes = new MemoryStream();
+            await file.CopyToAsync(bytes, cancel);
+            brought.Add(new(Path.GetFileName(file.FileName), bytes.ToArray()));
+        }
+
+        return brought;
+    }
+
     private sealed record Found(string Drawer, IReadOnlyList<Finding> Findings);
 
     public static IReadOnlyList<Finding> FindingsOf(Design design, IReadOnlyList<Stock> stocks, Length foldSetback)

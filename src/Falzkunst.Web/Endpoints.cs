@@ -3,8 +3,10 @@ using System.Net;
 using System.Net.ServerSentEvents;
 using System.Runtime.CompilerServices;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Reading;
 using Falzkunst.Core.Writing;
 using Falzkunst.Store;
+using Falzkunst.Web.Table;
 using Microsoft.EntityFrameworkCore;
 
 namespace Falzkunst.Web;
@@ -21,6 +23,7 @@ public static class Endpoints
         docket.MapGet("/source/{id:guid}", Source);
         docket.MapGet("/design.falz.json", Design);
         docket.MapGet("/near", Near);
+        docket.MapGet("/archive/{id:guid}/{index:int}.svg", Archived);
         docket.MapGet("/files/{format}.zip", Zip);
         docket.MapGet("/files/{format}/{name}", OneFile);
         docket.MapGet("/lay-out/progress/{id:guid}", (Guid id, IServiceScopeFactory scopes, HttpContext context, CancellationToken cancel) =>
@@ -51,6 +54,24 @@ public static class Endpoints
         return docket is not null && await revisions.DesignOf(docket.CurrentRevisionId, cancel) is { } design
             ? Results.Bytes(FalzFile.Write(design), "application/json", $"docket-{number}.falz.json")
             : Results.NotFound();
+    }
+
+    /// <summary>A small picture of a file in an archive; of one that can't be read, an empty one.</summary>
+    private static async Task<IResult> Archived(int number, Guid id, int index, FalzkunstContext db, HttpContext context, CancellationToken cancel)
+    {
+        var file = await db.SourceFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == id, cancel);
+        if (file is null || !Archive.IsZip(file.Bytes)) return Results.NotFound();
+        context.Response.Headers.CacheControl = "private, max-age=86400";
+        try
+        {
+            var files = Archive.Files(file.Bytes, ReadingLimits.Default);
+            if (index < 0 || index >= files.Count) return Results.NotFound();
+            return Results.Text(TableSvg.Small(DesignReader.Read(files[index].Bytes, new() { Time = TimeSpan.FromSeconds(4) }, cancel)), "image/svg+xml");
+        }
+        catch (UnreadableFileException)
+        {
+            return Results.Text("<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 40 30\"><path d=\"M14 10l12 10M26 10L14 20\" stroke=\"#8c2f39\" fill=\"none\"/></svg>", "image/svg+xml");
+        }
     }
 
     /// <summary>What a pointer at (x, y) catches, all in mm.</summary>

@@ -1,32 +1,122 @@
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Reading;
+using Falzkunst.Core.Reading.Pictures;
+using Falzkunst.Core.Tracing;
 using Falzkunst.Store;
+using Microsoft.EntityFrameworkCore;
 
 namespace Falzkunst.Web;
 
-/// <summary>Takes in files that people bring: keeps the original, and makes the docket's first revision of it.</summary>
+/// <summary>A file that somebody brings.</summary>
+public sealed record BroughtFile(string Name, byte[] Bytes);
+
+/// <summary>Takes in files that people bring: keeps the originals, and makes designs of them.</summary>
 public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvider clock)
 {
-    /// <summary>Makes a new docket of a file. The sentence says why not, and then nothing was written.</summary>
-    public async Task<(Docket? Docket, string Problem)> NewDocket(string fileName, byte[] bytes, string byName, CancellationToken cancel, string? name = null, int copies = 1)
+    /// <summary>
+    /// Makes a new docket of files; several are placed beside one another. An archive of several files makes a docket that waits for a choice. The sentence says what
+    /// was not brought in and why; without a docket nothing was written.
+    /// </summary>
+    public async Task<(Docket? Docket, string Problem)> NewDocket(IReadOnlyList<BroughtFile> files, string byName, CancellationToken cancel, string? name = null, int copies = 1)
     {
-        var (design, problem) = Read(fileName, bytes, cancel);
-        if (design is null) return (null, problem);
+        var (opened, problem) = Opened(files);
+        var waits = opened.Any(f => Archive.IsZip(f.Bytes));
+        Design? design = null;
+        var kept = new List<BroughtFile>();
+        foreach (var file in opened)
+        {
+            if (Archive.IsZip(file.Bytes))
+            {
+                kept.Add(file);
+                continue;
+            }
+
+            var (read, sentence) = Read(file.Name, file.Bytes, cancel);
+            if (read is null)
+            {
+                problem = Both(problem, sentence);
+                continue;
+            }
+
+            design = design is null ? read : new BringBeside(read, file.Name).Apply(design);
+            kept.Add(file);
+        }
+
+        if (design is null && !waits) return (null, problem);
         var studio = await db.Studios.FindAsync([db.StudioId], cancel) ?? throw new InvalidOperationException("A docket needs a studio.");
         var docket = new Docket
         {
             Id = Guid.CreateVersion7(),
             StudioId = db.StudioId,
             Number = ++studio.LastDocketNumber,
-            Name = name ?? NameOf(fileName),
+            Name = name ?? NameOf(kept[0].Name),
             Copies = copies,
             MachineId = db.Machines.OrderBy(m => m.Place).Select(m => (Guid?)m.Id).FirstOrDefault(),
             CreatedAt = clock.GetUtcNow(),
+            ChangedAt = clock.GetUtcNow(),
         };
         db.Dockets.Add(docket);
-        Keep(docket, fileName, bytes);
-        await revisions.Change(docket, null, design, $"Bring in {fileName}", byName, cancel);
-        return (docket, "");
+        foreach (var file in kept) Keep(docket, file);
+        if (design is null) await db.SaveChangesAsync(cancel);
+        else await revisions.Change(docket, null, design, $"Bring in {Named(kept)}", byName, cancel);
+        return (docket, problem);
+    }
+
+    /// <summary>Adds files to a docket, beside what is there.</summary>
+    public async Task<(ChangeOutcome Outcome, string Problem)> Add(Docket docket, Guid? basedOn, IReadOnlyList<BroughtFile> files, bool keep, string byName, CancellationToken cancel)
+    {
+        var (opened, problem) = Opened(files);
+        var design = await revisions.DesignOf(docket.CurrentRevisionId, cancel);
+        var taken = new List<BroughtFile>();
+        foreach (var file in opened)
+        {
+            if (Archive.IsZip(file.Bytes))
+            {
+                // It stays with the docket, and what is in it can be chosen there.
+                Keep(docket, file);
+                continue;
+            }
+
+            var (read, sentence) = Read(file.Name, file.Bytes, cancel);
+            if (read is null)
+            {
+                problem = Both(problem, sentence);
+                continue;
+            }
+
+            design = design is null ? read : new BringBeside(read, file.Name).Apply(design);
+            taken.Add(file);
+            if (keep) Keep(docket, file);
+        }
+
+        if (taken.Count == 0)
+        {
+            await db.SaveChangesAsync(cancel);
+            return (ChangeOutcome.Done, problem);
+        }
+
+        return (await revisions.Change(docket, basedOn, design!, $"Bring in {Named(taken)}", byName, cancel), problem);
+    }
+
+    /// <summary>Traces the docket's picture anew. The sentence says why not.</summary>
+    public async Task<(Design? Design, string Problem)> Retrace(Docket docket, TraceSettings settings, CancellationToken cancel)
+    {
+        if (await PictureOf(docket, cancel) is not { } file) return (null, "This docket has no picture of its own to trace.");
+        try
+        {
+            return (PictureDesign.Read(file.Bytes, settings, ReadingLimits.Default, cancel), "");
+        }
+        catch (UnreadableFileException e)
+        {
+            return (null, $"It was not traced: {e.Message}. Nothing was changed.");
+        }
+    }
+
+    /// <summary>The picture that the docket was traced from; null where it has other files as well, which tracing anew would lose.</summary>
+    public async Task<SourceFile?> PictureOf(Docket docket, CancellationToken cancel)
+    {
+        var files = await db.SourceFiles.AsNoTracking().Where(f => f.DocketId == docket.Id).Take(2).ToListAsync(cancel);
+        return files.Count == 1 && DesignReader.IsPicture(files[0].Bytes) ? files[0] : null;
     }
 
     /// <summary>Reads a file; on failure the sentence for the person who brought it.</summary>
@@ -45,21 +135,61 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
         }
     }
 
-    private void Keep(Docket docket, string fileName, byte[] bytes) => db.SourceFiles.Add(new()
+    /// <summary>An archive of one file is that file; one of several stays as it is, for somebody to choose from.</summary>
+    private static (List<BroughtFile> Files, string Problem) Opened(IReadOnlyList<BroughtFile> files)
+    {
+        var opened = new List<BroughtFile>();
+        var problem = "";
+        foreach (var file in files)
+        {
+            if (!Archive.IsZip(file.Bytes))
+            {
+                opened.Add(file);
+                continue;
+            }
+
+            try
+            {
+                var inside = Archive.Files(file.Bytes, ReadingLimits.Default);
+                opened.Add(inside.Count == 1 ? new(inside[0].Name, inside[0].Bytes) : file);
+            }
+            catch (UnreadableFileException e)
+            {
+                problem = Both(problem, $"“{file.Name}” was not brought in: {e.Message}.");
+            }
+        }
+
+        return (opened, problem);
+    }
+
+    private static string Both(string first, string second) => first.Length == 0 ? second : $"{first} {second}";
+
+    private static string Named(List<BroughtFile> files) => files.Count == 1 ? files[0].Name : $"{files[0].Name} and {files.Count - 1} more";
+
+    private void Keep(Docket docket, BroughtFile file) => db.SourceFiles.Add(new()
     {
         Id = Guid.CreateVersion7(),
         StudioId = docket.StudioId,
         DocketId = docket.Id,
-        Name = fileName,
-        MediaType = fileName.EndsWith(".json", StringComparison.OrdinalIgnoreCase) ? "application/json" : "image/svg+xml",
-        Bytes = bytes,
+        Name = file.Name,
+        MediaType = Path.GetExtension(file.Name).ToLowerInvariant() switch
+        {
+            ".json" => "application/json",
+            ".svg" => "image/svg+xml",
+            ".png" => "image/png",
+            ".jpg" or ".jpeg" => "image/jpeg",
+            ".webp" => "image/webp",
+            ".zip" => "application/zip",
+            _ => "application/octet-stream",
+        },
+        Bytes = file.Bytes,
         At = clock.GetUtcNow(),
     });
 
     private static string NameOf(string fileName)
     {
         var name = Path.GetFileName(fileName);
-        foreach (var ending in new[] { ".falz.json", ".svg", ".json" })
+        foreach (var ending in new[] { ".falz.json", ".svg", ".svgz", ".json", ".dxf", ".png", ".jpg", ".jpeg", ".webp", ".zip" })
             if (name.EndsWith(ending, StringComparison.OrdinalIgnoreCase)) name = name[..^ending.Length];
         name = name.Replace('-', ' ').Replace('_', ' ').Trim();
         if (name.Length == 0) name = "Untitled";

@@ -33,7 +33,7 @@ public static class Prepare
             ("room-key-tags.svg", "Room-key tags", 2),
         })
         {
-            var (_, problem) = await incoming.NewDocket(file, await File.ReadAllBytesAsync(Path.Combine(folder, file)), "Vreni Aumann", CancellationToken.None, name, copies);
+            var (_, problem) = await incoming.NewDocket([new(file, await File.ReadAllBytesAsync(Path.Combine(folder, file)))], "Vreni Aumann", CancellationToken.None, name, copies);
             if (problem.Length > 0) throw new InvalidOperationException(problem);
         }
     }

@@ -18,5 +18,14 @@ public static class Words
 
     public static string Time(double seconds) => seconds < 60 ? $"{Math.Max(1, Math.Round(seconds)):0} s" : seconds < 3600 ? $"{Math.Floor(seconds / 60):0} min {seconds % 60:0} s" : $"{Math.Floor(seconds / 3600):0} h {seconds % 3600 / 60:0} min";
 
+    /// <summary>A way of tracing, in words.</summary>
+    public static string OfMode(Falzkunst.Core.Tracing.TraceMode mode) => mode switch
+    {
+        Falzkunst.Core.Tracing.TraceMode.Outline => "outer edge",
+        Falzkunst.Core.Tracing.TraceMode.Flat => "one colour",
+        Falzkunst.Core.Tracing.TraceMode.Colours => "several colours",
+        _ => "pen strokes",
+    };
+
     public static string Big(string text) => text.Length == 0 ? text : char.ToUpperInvariant(text[0]) + text[1..];
 }

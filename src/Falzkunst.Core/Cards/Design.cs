@@ -114,6 +114,9 @@ public sealed record Line
     public bool IsClosed => Path.IsClosed;
 }
 
+/// <summary>Pieces, with what they carried and the plies they lay on, and lines, that were left out at one time.</summary>
+public sealed record LeftOutPart(string Id, string Label, ImmutableArray<Ply> Plies, ImmutableArray<Piece> Pieces, ImmutableArray<Line> Lines, ImmutableArray<Artwork> Artwork);
+
 /// <summary>How a picture became this design: the settings, why these, the threshold that was found, and how many nodes it took.</summary>
 public sealed record TracingFacts(TraceSettings Settings, string Why, double Threshold, int Nodes);
 
@@ -146,6 +149,9 @@ public sealed record Design
 
     /// <summary>What was left out or changed when the file was read.</summary>
     public ImmutableArray<ReadingNote> Notes { get; init; } = [];
+
+    /// <summary>What is not needed for this card, but can be put back.</summary>
+    public ImmutableArray<LeftOutPart> LeftOut { get; init; } = [];
 
     /// <summary>How its picture was traced; null where it came from a drawing.</summary>
     public TracingFacts? Tracing { get; init; }

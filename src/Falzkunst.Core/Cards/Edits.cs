@@ -178,6 +178,79 @@ public sealed record Remove(ImmutableArray<string> Ids) : Edit
     }
 }
 
+/// <summary>Takes pieces (with what they carry), lines and pictures out of the card; they are kept, and can be put back where they were.</summary>
+public sealed record LeaveOut(ImmutableArray<string> Ids) : Edit
+{
+    public override string Describe(Design before) => $"Leave out {Count(Ids.Length, "item")}";
+
+    public override Design Apply(Design design)
+    {
+        var gone = Ids.ToHashSet(StringComparer.Ordinal);
+        var after = new Remove(Ids).Apply(design);
+        var pieces = design.Pieces.Where(p => gone.Contains(p.Id)).ToImmutableArray();
+        var lines = design.Lines.Where(l => gone.Contains(l.Id) || (l.CarriedBy is { } by && gone.Contains(by))).ToImmutableArray();
+        var artwork = design.Artwork.Where(a => gone.Contains(a.Id) || (a.CarriedBy is { } by && gone.Contains(by))).ToImmutableArray();
+        if (pieces.IsEmpty && lines.IsEmpty && artwork.IsEmpty) return design;
+        var label = pieces.Length == 1 ? pieces[0].Label : pieces.Length > 1 ? $"{pieces[0].Label} and {Count(pieces.Length - 1, "more piece")}" : lines.Length > 0 ? Count(lines.Length, "line") : "a picture";
+        var plies = design.Plies.Where(y => pieces.Any(p => p.PlyId == y.Id)).ToImmutableArray();
+        return after with { LeftOut = design.LeftOut.Add(new(Design.NextId("o", design.LeftOut.Select(o => o.Id)), label, plies, pieces, lines, artwork)) };
+    }
+}
+
+/// <summary>Puts back what was left out, where it was; a ply that is gone since lies on top.</summary>
+public sealed record PutBack(string PartId) : Edit
+{
+    public override string Describe(Design before) => $"Put back {before.LeftOut.FirstOrDefault(o => o.Id == PartId)?.Label ?? "a part"}";
+
+    public override Design Apply(Design design)
+    {
+        if (design.LeftOut.FirstOrDefault(o => o.Id == PartId) is not { } part) return design;
+        var pieces = design.Pieces.AddRange(part.Pieces).Sort((a, b) => a.Order.CompareTo(b.Order));
+        var there = pieces.Select(p => p.Id).ToHashSet(StringComparer.Ordinal);
+        return design with
+        {
+            LeftOut = design.LeftOut.Remove(part),
+            Plies = design.Plies.AddRange(part.Plies.Where(y => design.Plies.All(d => d.Id != y.Id))),
+            Pieces = pieces,
+            // Its piece may itself have been left out meanwhile.
+            Lines = design.Lines.AddRange(part.Lines.Select(l => l.CarriedBy is { } by && !there.Contains(by) ? l with { CarriedBy = null } : l)).Sort((a, b) => a.Order.CompareTo(b.Order)),
+            Artwork = design.Artwork.AddRange(part.Artwork.Select(a => a.CarriedBy is { } by && !there.Contains(by) ? a with { CarriedBy = null } : a)),
+        };
+    }
+}
+
+/// <summary>Places another design to the right of this one, as it is, on plies of its own above.</summary>
+public sealed record BringBeside(Design Other, string Name) : Edit
+{
+    private const double BetweenMm = 10;
+
+    public override string Describe(Design before) => $"Bring in {Name}";
+
+    public override Design Apply(Design design)
+    {
+        // Ids of the newcomer get a mark of their own, so that none meets one that is there.
+        var n = 2;
+        while (design.Pieces.Any(p => p.Id.StartsWith(Mark(n), StringComparison.Ordinal)) || design.Lines.Any(l => l.Id.StartsWith(Mark(n), StringComparison.Ordinal)) || design.LeftOut.Any(o => o.Pieces.Any(p => p.Id.StartsWith(Mark(n), StringComparison.Ordinal)))) n++;
+        var mark = Mark(n);
+        Box here = design.Extent, there = Other.Extent;
+        var by = Affine.Move(here.Right + BetweenMm - there.Left, here.Top - there.Top);
+        var above = design.Pieces.Select(p => p.Order).Concat(design.Lines.Select(l => l.Order)).Append(0).Max() + 1;
+        var next = design with
+        {
+            Plies = design.Plies.AddRange(Other.Plies.Select(y => y with { Id = mark + y.Id })),
+            Pieces = design.Pieces.AddRange(Other.Pieces.Select(p => p with { Id = mark + p.Id, PlyId = mark + p.PlyId, Outline = p.Outline.Transform(by), Order = p.Order + above })),
+            Lines = design.Lines.AddRange(Other.Lines.Select(l => l with { Id = mark + l.Id, CarriedBy = l.CarriedBy is null ? null : mark + l.CarriedBy, Path = l.Path.Transform(by), Order = l.Order + above })),
+            Artwork = design.Artwork.AddRange(Other.Artwork.Select(a => a with { Id = mark + a.Id, CarriedBy = a.CarriedBy is null ? null : mark + a.CarriedBy, Place = a.Place.Then(by), Order = a.Order + above })),
+            Looks = design.Looks.AddRange(Other.Looks.Where(l => design.LookOf(l.Key) is null)),
+            Notes = design.Notes.AddRange(Other.Notes.Select(x => x with { At = by.Apply(x.At) })),
+        };
+        var all = next.Extent;
+        return next with { WidthMm = Math.Max(design.WidthMm, all.Right), HeightMm = Math.Max(design.HeightMm, all.Bottom) };
+
+        static string Mark(int n) => $"f{n}";
+    }
+}
+
 /// <summary>Moves a ply to another place in the stack; 0 is the bottom.</summary>
 public sealed record MovePly(string PlyId, int To) : Edit
 {
@@ -245,11 +318,16 @@ public sealed record SetScale(double PxPerInch) : Edit
             WidthMm = design.WidthMm * factor,
             HeightMm = design.HeightMm * factor,
             Scale = new(PxPerInch, true, string.Create(CultureInfo.InvariantCulture, $"chosen by you: {PxPerInch:0.##} pixels in an inch")),
-            Pieces = [.. design.Pieces.Select(p => p with { Outline = p.Outline.Transform(by), Ink = Scaled(p.Ink), Holes = [.. p.Holes.Select(h => h with { Ink = Scaled(h.Ink) })] })],
-            Lines = [.. design.Lines.Select(l => l with { Path = l.Path.Transform(by), Ink = Scaled(l.Ink) })],
+            Pieces = [.. design.Pieces.Select(ScaledPiece)],
+            Lines = [.. design.Lines.Select(ScaledLine)],
             Artwork = [.. design.Artwork.Select(a => a with { Place = a.Place.Then(by) })],
+            LeftOut = [.. design.LeftOut.Select(o => o with { Pieces = [.. o.Pieces.Select(ScaledPiece)], Lines = [.. o.Lines.Select(ScaledLine)], Artwork = [.. o.Artwork.Select(a => a with { Place = a.Place.Then(by) })] })],
             Notes = [.. design.Notes.Select(n => n with { At = n.At * factor })],
         };
+
+        Piece ScaledPiece(Piece p) => p with { Outline = p.Outline.Transform(by), Ink = Scaled(p.Ink), Holes = [.. p.Holes.Select(h => h with { Ink = Scaled(h.Ink) })] };
+
+        Line ScaledLine(Line l) => l with { Path = l.Path.Transform(by), Ink = Scaled(l.Ink) };
 
         Ink Scaled(Ink ink) => ink.Stroke is not { } s ? ink : ink with
         {

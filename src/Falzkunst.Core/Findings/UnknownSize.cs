@@ -9,9 +9,14 @@ internal static class UnknownSize
     {
         var d = c.Design;
         if (d.Scale.IsKnown) yield break;
-        var size = string.Create(CultureInfo.InvariantCulture, $"{d.WidthMm:0.#} × {d.HeightMm:0.#} mm");
+        var best = CardFormats.Guesses(d)[0];
+        string taken = Size(d.WidthMm, d.HeightMm), size = Size(best.WidthMm, best.HeightMm);
         yield return new("unknown-size", Severity.Warn, new(0, 0),
-            $"The file does not say how large it is; {size} was taken. Choose another size under Bring in.",
-            [], new($"It is {size}", new SetScale(d.Scale.PxPerInch)));
+            $"The file does not say how large it is; {taken} was taken. {(best.Format is { } f ? $"At {size} it is {An(f.Name)}." : "Choose another size under Bring in.")}",
+            [], new($"It is {size}", new SetScale(best.PxPerInch)));
+
+        static string Size(double w, double h) => string.Create(CultureInfo.InvariantCulture, $"{w:0.#} × {h:0.#} mm");
+
+        static string An(string name) => (name[0] is 'A' or '8' ? "an " : "a ") + name;
     }
 }

@@ -28,18 +28,22 @@ public sealed class DocketListModel(DocketParts parts) : PageModel
         }
     }
 
-    public async Task<IActionResult> OnPostAsync(IFormFile? file, CancellationToken cancel)
+    public async Task<IActionResult> OnPostAsync(List<IFormFile> file, CancellationToken cancel)
     {
-        if (file is null || file.Length == 0)
+        if (file.Count == 0)
         {
-            Problem = file is null ? "Choose a file first." : $"“{file.FileName}” was not brought in: it is empty.";
+            Problem = "Choose a file first.";
         }
         else
         {
-            using var bytes = new MemoryStream();
-            await file.CopyToAsync(bytes, cancel);
-            var (docket, problem) = await parts.Incoming.NewDocket(Path.GetFileName(file.FileName), bytes.ToArray(), User.FindFirstValue(StudioClaims.Name) ?? "", cancel);
-            if (docket is not null) return Redirect($"/dockets/{docket.Number}/bring-in");
+            var (docket, problem) = await parts.Incoming.NewDocket(await DocketParts.Brought(file, cancel), User.FindFirstValue(StudioClaims.Name) ?? "", cancel);
+            if (docket is not null)
+            {
+                // What was left out is said where the rest is shown.
+                if (problem.Length > 0) TempData["Notice"] = problem;
+                return Redirect($"/dockets/{docket.Number}/bring-in");
+            }
+
             Problem = problem;
         }
 

@@ -126,6 +126,32 @@ public static class TableSvg
         return moves;
     }
 
+    /// <summary>A small picture of a design, or of a part of it; nothing in it can be chosen.</summary>
+    /// <param name="ids">The pieces and loose lines to show; null shows all.</param>
+    public static string Small(Design design, IReadOnlySet<string>? ids = null)
+    {
+        var box = Box.Empty;
+        var body = new StringBuilder();
+        foreach (var ply in design.Plies)
+        {
+            foreach (var p in design.Pieces.Where(p => p.PlyId == ply.Id && (ids is null || ids.Contains(p.Id))).OrderBy(p => p.Order))
+            {
+                box = box.With(p.Outline.Bounds);
+                body.Append(CultureInfo.InvariantCulture, $"<path fill=\"{p.Colour.Hex}\" fill-rule=\"evenodd\" stroke=\"#23262e\" stroke-width=\"1\" vector-effect=\"non-scaling-stroke\" d=\"{D(p.Outline)}\"/>");
+            }
+        }
+
+        foreach (var l in design.Lines.Where(l => ids is null || ids.Contains(l.Id) || (l.CarriedBy is { } by && ids.Contains(by))))
+        {
+            box = box.With(l.Path.Bounds);
+            body.Append(CultureInfo.InvariantCulture, $"<path fill=\"none\" stroke=\"{l.Operation.ColourHex()}\" stroke-width=\"1\" vector-effect=\"non-scaling-stroke\" d=\"{D(l.Path)}\"/>");
+        }
+
+        if (box.IsEmpty) box = new(0, 0, design.WidthMm, design.HeightMm);
+        box = box.Grown(Math.Max(box.Width, box.Height) * 0.03 + 0.1);
+        return string.Create(CultureInfo.InvariantCulture, $"<svg class=\"small\" xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"{box.Left:0.##} {box.Top:0.##} {box.Width:0.##} {box.Height:0.##}\" aria-hidden=\"true\">{body}</svg>");
+    }
+
     /// <summary>One sheet of a layout, with what lies on it.</summary>
     public static string Sheet(Design design, SheetPlan sheet, string label)
     {

@@ -1,5 +1,8 @@
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Measures;
+using Falzkunst.Core.Reading;
+using Falzkunst.Core.Tracing;
+using Falzkunst.Store;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.EntityFrameworkCore;
@@ -8,25 +11,42 @@ namespace Falzkunst.Web.Pages.Dockets;
 
 public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
 {
-    public sealed record FileFacts(Guid Id, string Name, int Size);
+    public sealed record FileFacts(Guid Id, string Name, int Size, string MediaType);
 
     public override int Stage => 1;
 
     public List<FileFacts> Files { get; private set; } = [];
 
-    public string WidthText { get; private set; } = "";
+    /// <summary>The files in an archive that waits for a choice, or that more can be taken from.</summary>
+    public List<(Guid Source, string Archive, IReadOnlyList<ArchivedFile> Files)> Archives { get; } = [];
+
+    /// <summary>The separate designs on this page, where it is a collection.</summary>
+    public IReadOnlyList<Part> Collection { get; private set; } = [];
+
+    /// <summary>Whether the docket came from one picture, which can be traced anew.</summary>
+    public bool CanRetrace { get; private set; }
 
     public override async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
     {
         var cancel = HttpContext.RequestAborted;
         await base.OnPageHandlerExecutionAsync(context, async () =>
         {
-            Files = await Parts.Db.SourceFiles.Where(f => f.DocketId == Docket.Id).OrderBy(f => f.At).Select(f => new FileFacts(f.Id, f.Name, f.Bytes.Length)).ToListAsync(cancel);
+            Files = await Parts.Db.SourceFiles.Where(f => f.DocketId == Docket.Id).OrderBy(f => f.At).Select(f => new FileFacts(f.Id, f.Name, f.Bytes.Length, f.MediaType)).ToListAsync(cancel);
             return await next();
         });
     }
 
-    public void OnGet(string? piece, string? line, string? look) => Choose(piece, line, look);
+    public async Task OnGetAsync(string? piece, string? line, string? look, CancellationToken cancel)
+    {
+        Choose(piece, line, look);
+        if (Design is not null) Collection = Core.Cards.Parts.Of(Design);
+        CanRetrace = Design?.Tracing is not null && await Parts.Incoming.PictureOf(Docket, cancel) is not null;
+        foreach (var file in Files.Where(f => f.MediaType == "application/zip"))
+        {
+            var bytes = await Parts.Db.SourceFiles.Where(f => f.Id == file.Id).Select(f => f.Bytes).FirstAsync(cancel);
+            Archives.Add((file.Id, file.Name, Archive.Files(bytes, ReadingLimits.Default)));
+        }
+    }
 
     public async Task<IActionResult> OnPostScaleAsync(Guid basedOn, double pxPerInch, CancellationToken cancel) =>
         pxPerInch is >= 1 and <= 10_000 ? await Change(basedOn, new SetScale(pxPerInch), cancel) : Back("Pixels in an inch go from 1 to 10000.");
@@ -37,5 +57,65 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         if (Design is null) return Back();
         if (wanted.Mm is < 1 or > 5000) return Back("A page is from 1 mm to 5 m wide.");
         return await Change(basedOn, new SetScale(Design.Scale.PxPerInch * Design.WidthMm / wanted.Mm), cancel);
+    }
+
+    /// <summary>More files, beside what is there.</summary>
+    public async Task<IActionResult> OnPostAddAsync(Guid? basedOn, List<IFormFile> file, CancellationToken cancel) =>
+        file.Count == 0 ? Back("Choose a file first.") : await Take(basedOn, await DocketParts.Brought(file, cancel), true, cancel);
+
+    /// <summary>Some files of an archive.</summary>
+    public async Task<IActionResult> OnPostTakeAsync(Guid? basedOn, Guid source, int[] take, CancellationToken cancel)
+    {
+        if (await Parts.Db.SourceFiles.FirstOrDefaultAsync(f => f.Id == source && f.DocketId == Docket.Id, cancel) is not { } zip) return Back("That archive is gone.");
+        var inside = Archive.Files(zip.Bytes, ReadingLimits.Default);
+        var chosen = take.Where(i => i >= 0 && i < inside.Count).Distinct().Select(i => new BroughtFile(inside[i].Name, inside[i].Bytes)).ToList();
+        return chosen.Count == 0 ? Back("Choose at least one file of the archive.") : await Take(basedOn, chosen, false, cancel);
+    }
+
+    public async Task<IActionResult> OnPostKeepAsync(Guid basedOn, string[] keep, CancellationToken cancel)
+    {
+        if (Design is null || keep.Length == 0) return Back("Choose at least one part to keep.");
+        var kept = keep.SelectMany(k => k.Split(',')).ToHashSet(StringComparer.Ordinal);
+        var rest = Core.Cards.Parts.Of(Design).SelectMany(p => p.Ids).Where(id => !kept.Contains(id)).ToArray();
+        return rest.Length == 0 ? Back() : await Change(basedOn, new LeaveOut([.. rest]), cancel);
+    }
+
+    public Task<IActionResult> OnPostLeaveOutAsync(Guid basedOn, string ids, CancellationToken cancel) => Change(basedOn, new LeaveOut([.. (ids ?? "").Split(',')]), cancel);
+
+    public Task<IActionResult> OnPostPutBackAsync(Guid basedOn, string part, CancellationToken cancel) => Change(basedOn, new PutBack(part), cancel);
+
+    public async Task<IActionResult> OnPostTraceAsync(Guid basedOn, TraceMode mode, string? threshold, int colours, double smoothing, string? speck, string? border, bool join, bool keepPicture, bool sideBySide, CancellationToken cancel)
+    {
+        if (Design?.Tracing is not { } before) return Back("This docket has no picture of its own to trace.");
+        var rim = Length.Zero;
+        if (!string.IsNullOrWhiteSpace(border) && !LengthText.TryRead(border, LengthUnit, out rim, out var error)) return Back(error);
+        if (rim.Mm is < 0 or > 100) return Back("A border is from 0 to 100 mm wide.");
+        var least = 0.06;
+        if (!string.IsNullOrWhiteSpace(speck) && (!double.TryParse(speck, System.Globalization.CultureInfo.InvariantCulture, out least) || least is < 0 or > 10_000)) return Back("Specks are left out from 0 to 10,000 mm².");
+        double? at = double.TryParse(threshold, System.Globalization.CultureInfo.InvariantCulture, out var t) ? Math.Clamp(t, 1, 254) : null;
+        var settings = before.Settings with
+        {
+            // Another way of tracing begins with what it proposes.
+            Mode = mode,
+            Dpi = Design.Scale.PxPerInch,
+            Threshold = at,
+            Colours = Math.Clamp(colours, 1, 12),
+            Smoothing = Math.Clamp(smoothing, 0, 5),
+            SpeckMm2 = least,
+            Border = rim,
+            Join = join,
+            KeepPicture = keepPicture,
+            Stacked = !sideBySide,
+        };
+        var (design, problem) = await Parts.Incoming.Retrace(Docket, settings, cancel);
+        if (design is null) return Back(problem);
+        design = design with { Scale = Design.Scale };
+        return await Parts.Revisions.Change(Docket, basedOn, design, $"Trace: {Words.OfMode(mode)}", Me, cancel) == ChangeOutcome.Done ? Back() : await TellSecond("Trace", cancel);
+    }
+
+    private async Task<IActionResult> Take(Guid? basedOn, IReadOnlyList<BroughtFile> files, bool keep, CancellationToken cancel)
+    {
+        var (outcome, problem) = await Parts.Incoming.Add(Docket, basedOn == Guid.Empty ? null : basedOn, files, keep, Me, cancel);
+        return outcome == ChangeOutcome.Done ? Back(problem.Length > 0 ? problem : null) : await TellSecond("Bring in a file", cancel);
     }
 }

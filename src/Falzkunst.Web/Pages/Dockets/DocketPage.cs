@@ -162,7 +162,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         };
     }
 
-    private async Task<IActionResult> TellSecond(string what, CancellationToken cancel)
+    protected async Task<IActionResult> TellSecond(string what, CancellationToken cancel)
     {
         var newest = await parts.Db.Dockets.AsNoTracking().Where(d => d.Id == Docket.Id).Select(d => d.CurrentRevisionId).FirstAsync(cancel);
         var other = await parts.Db.Revisions.AsNoTracking().Where(r => r.Id == newest).Select(r => new { r.ByName, r.What }).FirstOrDefaultAsync(cancel);

@@ -132,7 +132,7 @@ document.addEventListener("alpine:init", () => {
       if (!files?.length) return;
       const chooser = this.$root.querySelector("input[type=file]");
       chooser.files = files;
-      this.state = `Reading ${files[0].name} …`;
+      this.state = `Reading ${files.length > 1 ? `${files.length} files` : files[0].name} …`;
       this.$root.submit();
     },
     zone: {
@@ -158,6 +158,21 @@ document.addEventListener("alpine:init", () => {
 function light(ply) {
   document.querySelectorAll(".table-svg .ply").forEach(g => g.classList.toggle("dim", ply !== undefined && g.dataset.ply !== ply));
 }
+
+// A file, a picture, or the text of an SVG that is pasted goes the same way as one that is dropped.
+document.addEventListener("paste", event => {
+  const form = document.querySelector("form.drop");
+  if (!form || event.target.closest("input, textarea")) return;
+  const files = new DataTransfer();
+  for (const file of event.clipboardData.files) files.items.add(file);
+  const text = event.clipboardData.getData("text/plain").trim();
+  if (files.items.length === 0 && /^<(\?xml|svg|!DOCTYPE svg)/i.test(text)) files.items.add(new File([text], "pasted.svg", { type: "image/svg+xml" }));
+  if (files.items.length === 0) return;
+  event.preventDefault();
+  const chooser = form.querySelector("input[type=file]");
+  chooser.files = files.files;
+  chooser.dispatchEvent(new Event("change", { bubbles: true }));
+});
 
 // One group of the card is open at a time. (The browser's own exclusive groups would shut a group while it is being swapped.)
 document.addEventListener("toggle", event => {
