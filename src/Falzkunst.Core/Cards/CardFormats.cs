@@ -48,7 +48,7 @@ public static class CardFormats
                 var f = design.Scale.PxPerInch / p;
                 var best = All.SelectMany(a => new[] { (a, a.Off(design.WidthMm * f, design.HeightMm * f)), (a, a.Off(drawn.Width * f, drawn.Height * f)) }).MinBy(t => t.Item2);
                 return new SizeGuess(p, design.WidthMm * f, design.HeightMm * f, best.Item2 <= Near ? best.a : null, best.Item2);
-            }).OrderBy(g => g.Format is null).ThenBy(g => Math.Round(g.Off, 3)).ThenByDescending(g => g.PxPerInch == design.Scale.PxPerInch).ThenBy(g => g.PxPerInch),
+            }).OrderBy(g => g.Format is null ? double.PositiveInfinity : Math.Round(g.Off, 3)).ThenByDescending(g => g.PxPerInch == design.Scale.PxPerInch).ThenBy(g => g.PxPerInch),
         ];
     }
 }

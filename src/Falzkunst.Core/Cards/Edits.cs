@@ -178,6 +178,61 @@ public sealed record Remove(ImmutableArray<string> Ids) : Edit
     }
 }
 
+/// <summary>
+/// Makes pieces of lines: a closed or almost closed one becomes its outline, one that is drawn thick becomes what its stroke covers. Loose lines inside are carried by the new piece.
+/// </summary>
+public sealed record MakePieces(ImmutableArray<string> LineIds) : Edit
+{
+    private const double ThickMm = 1.2;
+
+    public override string Describe(Design before) => $"Make {Count(LineIds.Length, "piece")} of lines";
+
+    public override Design Apply(Design design)
+    {
+        var pieces = design.Pieces.ToBuilder();
+        var plies = design.Plies;
+        var lines = design.Lines.Where(l => !LineIds.Contains(l.Id)).ToList();
+        foreach (var line in design.Lines.Where(l => LineIds.Contains(l.Id)))
+        {
+            var thick = line.Ink.Stroke is { WidthMm: >= ThickMm } s ? s.WidthMm : 0;
+            var outlines = thick > 0 ? Regions.Region.Along(line.Path, thick).ToPaths() : [Closed(line.Path)];
+            foreach (var outline in outlines)
+            {
+                var colour = (thick > 0 ? line.Ink.Stroke!.Colour : new Colour(250, 250, 247)) with { Alpha = 1 };
+                var ply = plies.FirstOrDefault(y => y.Colour == colour);
+                if (ply is null) plies = plies.Add(ply = new(Design.NextId("y", plies.Select(y => y.Id)), ColourNames.Of(colour) is { } name ? char.ToUpperInvariant(name[0]) + name[1..] : "Piece", colour));
+                var id = Design.NextId("p", pieces.Select(p => p.Id));
+                pieces.Add(new()
+                {
+                    Id = id,
+                    Label = line.Label.Length > 0 ? line.Label : "Piece " + id[1..],
+                    PlyId = ply.Id,
+                    Outline = outline,
+                    Colour = colour,
+                    Look = line.Look,
+                    Ink = line.Ink,
+                    Order = line.Order,
+                    Why = thick > 0 ? "what a thick line covers, chosen by you" : "an outline that was closed by you",
+                });
+            }
+        }
+
+        var fresh = pieces.Skip(design.Pieces.Length).ToList();
+        return design with
+        {
+            Plies = plies,
+            Pieces = pieces.ToImmutable(),
+            Lines = [.. lines.Select(l => l.CarriedBy is null && fresh.Find(p => p.Carries(l.Path)) is { } by ? l with { CarriedBy = by.Id } : l)],
+        };
+
+        static VectorPath Closed(VectorPath path)
+        {
+            var sub = path.Subpaths[0] with { Closed = true };
+            return new([Polygons.SignedArea(new VectorPath([sub]).Rings[0]) > 0 ? sub : sub.Reverse()]);
+        }
+    }
+}
+
 /// <summary>Takes pieces (with what they carry), lines and pictures out of the card; they are kept, and can be put back where they were.</summary>
 public sealed record LeaveOut(ImmutableArray<string> Ids) : Edit
 {

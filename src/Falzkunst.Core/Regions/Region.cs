@@ -104,6 +104,14 @@ public sealed class Region
     /// <summary>Everything within <paramref name="mm"/> of the area (or, when negative, what is left when its edge comes in by so much). Corners are rounded, by chords of 5.6° that lie at most 0.12 % of the distance inside.</summary>
     public Region Outset(double mm) => new(_shape.Buffer(mm, new BufferParameters(16)));
 
+    /// <summary>What a stroke of this width covers along a path; ends and corners are round. Chords as <see cref="Outset"/>.</summary>
+    public static Region Along(VectorPath path, double widthMm)
+    {
+        var lines = path.Subpaths.Select(s => (Points: s.Flatten(), s.Closed)).Where(s => s.Points.Count >= 2)
+            .Select(s => (Geometry)Factory.CreateLineString([.. (s.Closed ? s.Points.Append(s.Points[0]) : s.Points).Select(p => new Coordinate(p.X, p.Y))])).ToList();
+        return lines.Count == 0 ? Empty : new(Factory.BuildGeometry(lines).Buffer(widthMm / 2, new BufferParameters(16)));
+    }
+
     /// <summary>The area without its holes.</summary>
     public Region WithoutHoles() =>
         new(Factory.BuildGeometry(Polygonal(_shape).Select(p => (Geometry)Factory.CreatePolygon((LinearRing)p.ExteriorRing.Copy())).ToList()));

@@ -6,7 +6,7 @@ namespace Falzkunst.Web.Table;
 /// <summary>A size drawn beside a card that everybody knows.</summary>
 public static class Sizes
 {
-    private const double KnownWidthMm = 105, KnownHeightMm = 148, LargestMm = 420, Pixels = 44;
+    private const double KnownWidthMm = 105, KnownHeightMm = 148, LargestMm = 300, Pixels = 44;
 
     public static string Beside(SizeGuess guess)
     {

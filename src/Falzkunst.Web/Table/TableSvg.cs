@@ -28,6 +28,8 @@ public static class TableSvg
         var view = extent;
 
         view = view.Grown(AroundMm);
+        // Marks are as large on a tag as on a poster.
+        var mark = Math.Clamp(Math.Max(view.Width, view.Height) / 230, 0.25, 2);
         Open(text, "table", view, "Design on the table, in true size");
         var carried = design.Lines.ToLookup(l => l.CarriedBy);
         var pieces = design.Pieces.ToLookup(p => p.PlyId);
@@ -65,7 +67,7 @@ public static class TableSvg
         if (!apart)
         {
             foreach (var f in findings.Where(f => f.Severity != Severity.Note))
-                text.Append(CultureInfo.InvariantCulture, $"<circle class=\"place {Tone(f.Severity)}\" cx=\"{f.At.X:0.##}\" cy=\"{f.At.Y:0.##}\" r=\"3\"><title>{Html(f.Text)}</title></circle>");
+                text.Append(CultureInfo.InvariantCulture, $"<circle class=\"place {Tone(f.Severity)}\" cx=\"{f.At.X:0.##}\" cy=\"{f.At.Y:0.##}\" r=\"{3 * mark:0.##}\" stroke-width=\"{0.7 * mark:0.##}\"><title>{Html(f.Text)}</title></circle>");
         }
 
         return text.Append("</g></svg>").ToString();
@@ -87,9 +89,9 @@ public static class TableSvg
         {
             // Small triangles just outside the ends: a peak for a mountain, a dip for a valley, whichever way the line runs.
             var along = (b - a) * (1 / a.DistanceTo(b));
-            var up = side == FoldSide.Mountain ? -1.6 : 1.6;
-            foreach (var at in new[] { a - along * 3, b + along * 3 })
-                text.Append(CultureInfo.InvariantCulture, $"<path class=\"fold-end\" d=\"M{at.X:0.##} {at.Y + up:0.##}L{at.X - 1.9:0.##} {at.Y - up:0.##} {at.X + 1.9:0.##} {at.Y - up:0.##}Z\"/>");
+            var up = (side == FoldSide.Mountain ? -1.6 : 1.6) * mark;
+            foreach (var at in new[] { a - along * (3 * mark), b + along * (3 * mark) })
+                text.Append(CultureInfo.InvariantCulture, $"<path class=\"fold-end\" d=\"M{at.X:0.##} {at.Y + up:0.##}L{at.X - 1.9 * mark:0.##} {at.Y - up:0.##} {at.X + 1.9 * mark:0.##} {at.Y - up:0.##}Z\"/>");
         }
 
         void Picture(Artwork art)

@@ -180,8 +180,8 @@ public sealed class TracingTests(ITestOutputHelper output)
     [Fact]
     public void Specks_and_pinholes_are_left_out()
     {
-        var (picture, _) = Draw("<rect x='5' y='5' width='30' height='30'/><circle cx='20' cy='20' r='.08' fill='#fff'/><circle cx='38' cy='38' r='.1'/>");
-        Assert.Single(Tracer.Trace(picture, new() { Mode = TraceMode.Flat, Dpi = Dpi }).Layers[0].Path.Subpaths);
+        var (picture, _) = Draw("<rect x='5' y='5' width='30' height='30'/><circle cx='20' cy='20' r='.1' fill='#fff'/><circle cx='38' cy='38' r='.1'/>");
+        Assert.Single(Tracer.Trace(picture, new() { Mode = TraceMode.Flat, Dpi = Dpi, SpeckMm2 = 0.12 }).Layers[0].Path.Subpaths);
         Assert.Equal(3, Tracer.Trace(picture, new() { Mode = TraceMode.Flat, Dpi = Dpi, SpeckMm2 = 0 }).Layers[0].Path.Subpaths.Length);
     }
 

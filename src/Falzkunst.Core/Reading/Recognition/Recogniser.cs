@@ -35,6 +35,7 @@ public sealed partial class Recogniser
             i => parts[i] = _drawing.Items[i] is DrawnPath { Ink.Fill: not null } d ? Region.Parts(d.Path, d.Ink.Rule) : []);
         var anyFilled = parts.Any(p => p.Count > 0);
         var closed = new List<Outline>();
+        var thin = new List<(DrawnPath Item, VectorPath Outline, VectorPath Middle, double WidthMm, int Order)>();
         var open = new List<(DrawnPath Item, VectorPath Path, int Order)>();
         for (var i = 0; i < parts.Length; i++)
         {
@@ -44,13 +45,22 @@ public sealed partial class Recogniser
                     _artwork.Add(new($"a{_artwork.Count + 1}", picture.MediaType, picture.Bytes, picture.Place, picture.Opacity, i, null));
                     break;
                 case DrawnPath item when parts[i].Count > 0:
-                    foreach (var part in parts[i]) AddPiece(item, part, i, "a filled shape");
+                    foreach (var part in parts[i])
+                    {
+                        if (part.Subpaths.Length == 1 && ThinRectangles.MiddleOf(part.Subpaths[0]) is { } t) thin.Add((item, part, t.Middle, t.WidthMm, i));
+                        else AddPiece(item, part, i, "a filled shape");
+                    }
+
                     break;
                 case DrawnPath { Ink.Stroke: not null } item:
                     foreach (var sub in item.Path.Subpaths)
                     {
                         var path = new VectorPath([sub]);
-                        if (!anyFilled && Named(item.Name) is null && Named(item.Layer) is null && IsOutline(sub)) closed.Add(new(item, new([sub with { Closed = true }]), i));
+                        if (!anyFilled && Named(item.Name) is null && Named(item.Layer) is null && IsOutline(sub))
+                        {
+                            if (ThinRectangles.MiddleOf(sub) is { } t) thin.Add((item, path, t.Middle, t.WidthMm, i));
+                            else closed.Add(new(item, new([sub with { Closed = true }]), i));
+                        }
                         else open.Add((item, path, i));
                     }
 
@@ -58,11 +68,13 @@ public sealed partial class Recogniser
             }
         }
 
+        if (!anyFilled) JoinSegments(open, closed);
         if (closed.Count > 0) NestOutlines(closed);
+        AddThin(thin);
         Stack();
         AddLines(open);
         CarryArtwork();
-        return new()
+        return LeaveOutBackground(new()
         {
             WidthMm = _drawing.WidthMm,
             HeightMm = _drawing.HeightMm,
@@ -73,10 +85,68 @@ public sealed partial class Recogniser
             Artwork = [.. _artwork],
             Looks = [.. _looks.Values],
             Notes = _drawing.Notes,
-        };
+        });
     }
 
-    private sealed record Outline(DrawnPath Item, VectorPath Path, int Order);
+    private sealed record Outline(DrawnPath Item, VectorPath Path, int Order, string Why = "");
+
+    /// <summary>Open segments of one look that close to an outline are one.</summary>
+    private void JoinSegments(List<(DrawnPath Item, VectorPath Path, int Order)> open, List<Outline> closed)
+    {
+        var used = new HashSet<int>();
+        var able = Enumerable.Range(0, open.Count).Where(i => !open[i].Path.IsClosed && Named(open[i].Item.Name) is null && Named(open[i].Item.Layer) is null);
+        foreach (var look in able.GroupBy(i => LookOf(open[i].Item.Ink, open[i].Item.Layer, false), StringComparer.Ordinal))
+        {
+            var members = look.ToList();
+            foreach (var loop in JoinedEnds.Find(members.ConvertAll(i => open[i].Path.Subpaths[0])))
+            {
+                if (!IsOutline(loop.Outline)) continue;
+                var first = open[members[loop.Members.Min()]];
+                used.UnionWith(loop.Members.Select(m => members[m]));
+                closed.Add(new(first.Item, new([loop.Outline]), first.Order, $"{loop.Members.Count} separate lines, joined by their ends"));
+            }
+        }
+
+        if (used.Count == 0) return;
+        var left = open.Where((_, i) => !used.Contains(i)).ToList();
+        open.Clear();
+        open.AddRange(left);
+    }
+
+    /// <summary>A thin rectangle that spans a piece is a fold; any other stays what it was drawn as.</summary>
+    private void AddThin(List<(DrawnPath Item, VectorPath Outline, VectorPath Middle, double WidthMm, int Order)> thin)
+    {
+        var grid = new BoxGrid<Piece>(20);
+        foreach (var piece in _pieces) grid.Add(piece.Outline.Bounds.Grown(Tolerances.Carried), piece);
+        foreach (var (item, outline, middle, width, order) in thin)
+        {
+            var carrier = Carrier(grid, middle, order, item.Layer);
+            if (carrier is not null && Folds.SpanOf(middle, carrier) is { MostShortMm: <= Folds.ReachesMm })
+                AddLine(item, middle, order, Operation.Score, string.Create(CultureInfo.InvariantCulture, $"a rectangle only {width:0.##} mm wide that reaches both edges of {(carrier.Label.Length > 0 ? carrier.Label : "its piece")}"));
+            else if (item.Ink.Fill is not null)
+                AddPiece(item, outline, order, "a filled shape");
+            else
+                AddLine(item, outline, order, Operation.Cut, "closed, and too thin to be a piece");
+        }
+    }
+
+    /// <summary>A rectangle over the whole page that is white, or called background, and lies under everything is only the page.</summary>
+    private Design LeaveOutBackground(Design design)
+    {
+        const double AsThePage = 0.5;
+        if (design.Pieces.Length < 2 || design.Pieces.MinBy(p => p.Order) is not { Ink.Fill: { } fill, HoleCount: 0 } lowest) return design;
+        var box = lowest.Outline.Bounds;
+        if (Math.Abs(box.Left) > AsThePage || Math.Abs(box.Top) > AsThePage || Math.Abs(box.Right - design.WidthMm) > AsThePage || Math.Abs(box.Bottom - design.HeightMm) > AsThePage) return design;
+        if (lowest.AreaMm2 < 0.999 * box.Area) return design;
+        var item = (DrawnPath)_drawing.Items[lowest.Order];
+        var isCalled = Words().Matches(item.Name + " " + item.Layer).Any(w => w.Value.ToLowerInvariant() is "background" or "bg" or "page" or "canvas" or "artboard");
+        // A card base may be white as well; then it has folds or other lines of its own, or other pieces of its paper.
+        if (!isCalled && (fill.DistanceTo(Colour.White) > 1 || design.Pieces.Any(p => p != lowest && p.Ink.Fill == fill) || design.Lines.Any(l => l.CarriedBy == lowest.Id))) return design;
+        var lines = design.Lines.Where(l => l.CarriedBy == lowest.Id).Select(l => l.Id).ToHashSet(StringComparer.Ordinal);
+        var loose = design with { Lines = [.. design.Lines.Select(l => lines.Contains(l.Id) ? l with { CarriedBy = null } : l)], Artwork = [.. design.Artwork.Select(a => a.CarriedBy == lowest.Id ? a with { CarriedBy = null } : a)] };
+        var next = new LeaveOut([lowest.Id]).Apply(loose);
+        return next with { Notes = next.Notes.Add(new("background", $"A {(isCalled ? "" : "white ")}rectangle over the whole page was taken for the page itself and left out; it can be put back under Bring in.", new(0, 0))) };
+    }
 
     /// <summary>Closed, or with ends so close that they are meant to meet, and with some area.</summary>
     private static bool IsOutline(Subpath sub) =>
@@ -147,7 +217,7 @@ public sealed partial class Recogniser
             if (depth[i] % 2 == 1) continue;
             var outer = Clockwise(o.Path, true);
             var inner = holes[i].ToList();
-            var why = depth[i] == 0 ? "an outermost closed outline" : "a closed outline inside a hole";
+            var why = o.Why.Length > 0 ? o.Why : depth[i] == 0 ? "an outermost closed outline" : "a closed outline inside a hole";
             AddPiece(o.Item, new([outer, .. inner.Select(h => Clockwise(outlines[h].Path, false))]), o.Order, why);
             _pieces[^1] = _pieces[^1] with
             {
