@@ -83,6 +83,18 @@ public sealed class SourceFile : IOfStudio
     public DateTimeOffset At { get; set; }
 }
 
+/// <summary>Rules of a source, under the name that a person gave it.</summary>
+public sealed class RulesRow : IOfStudio
+{
+    public Guid Id { get; set; }
+    public Guid StudioId { get; set; }
+    public string Name { get; set; } = "";
+
+    /// <summary>The rules as JSON.</summary>
+    public string Document { get; set; } = "";
+    public DateTimeOffset ChangedAt { get; set; }
+}
+
 /// <summary>A paper in the drawer, or patches of foil.</summary>
 public sealed class StockRow : IOfStudio
 {

@@ -21,6 +21,8 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
 
     public DbSet<SourceFile> SourceFiles => Set<SourceFile>();
 
+    public DbSet<RulesRow> Rules => Set<RulesRow>();
+
     public DbSet<StockRow> Stocks => Set<StockRow>();
 
     public DbSet<MachineRow> Machines => Set<MachineRow>();
@@ -41,6 +43,7 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         builder.Entity<Docket>().Property(d => d.Version).IsRowVersion();
         Scoped<Revision>(builder).HasIndex(r => r.DocketId);
         Scoped<SourceFile>(builder).HasIndex(f => f.DocketId);
+        Scoped<RulesRow>(builder).HasIndex(r => new { r.StudioId, r.Name }).IsUnique();
         var stock = Scoped<StockRow>(builder);
         stock.HasMany(s => s.Sheets).WithOne().HasForeignKey(s => s.StockId);
         stock.HasMany(s => s.Settings).WithOne().HasForeignKey(s => s.StockId);

@@ -2,6 +2,7 @@ using Falzkunst.Core.Cards;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Reading.Pictures;
 using Falzkunst.Core.Tracing;
+using Falzkunst.Core.Writing;
 using Falzkunst.Store;
 using Microsoft.EntityFrameworkCore;
 
@@ -38,6 +39,7 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
                 continue;
             }
 
+            read = await WithRules(read, cancel);
             design = design is null ? read : new BringBeside(read, file.Name).Apply(design);
             kept.Add(file);
         }
@@ -84,6 +86,7 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
                 continue;
             }
 
+            read = await WithRules(read, cancel);
             design = design is null ? read : new BringBeside(read, file.Name).Apply(design);
             taken.Add(file);
             if (keep) Keep(docket, file);
@@ -133,6 +136,24 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
         {
             return (null, $"“{fileName}” was not brought in: {e.Message}.");
         }
+    }
+
+    /// <summary>Keeps the docket's choices as rules of a source; those of the same name are replaced.</summary>
+    public async Task KeepRules(Design design, string name, CancellationToken cancel)
+    {
+        var row = await db.Rules.FirstOrDefaultAsync(r => r.Name == name, cancel);
+        if (row is null) db.Rules.Add(row = new() { Id = Guid.CreateVersion7(), StudioId = db.StudioId, Name = name });
+        row.Document = FalzFile.WriteRules(SourceRules.From(design, name));
+        row.ChangedAt = clock.GetUtcNow();
+        await db.SaveChangesAsync(cancel);
+    }
+
+    /// <summary>The design by the rules of the source that it is likely to come from, if any.</summary>
+    private async Task<Design> WithRules(Design design, CancellationToken cancel)
+    {
+        var best = (await db.Rules.AsNoTracking().OrderByDescending(r => r.ChangedAt).Select(r => r.Document).ToListAsync(cancel))
+            .Select(FalzFile.ReadRules).OfType<SourceRules>().Select(r => (Rules: r, Share: r.Fits(design))).Where(r => r.Share > 0).OrderByDescending(r => r.Share).Select(r => r.Rules).FirstOrDefault();
+        return best is null ? design : new ApplyRules(best).Apply(design);
     }
 
     /// <summary>An archive of one file is that file; one of several stays as it is, for somebody to choose from.</summary>

@@ -153,12 +153,22 @@ public sealed record Design
     /// <summary>What is not needed for this card, but can be put back.</summary>
     public ImmutableArray<LeftOutPart> LeftOut { get; init; } = [];
 
+    /// <summary>The comment that the program which wrote the file left in it; empty where there is none.</summary>
+    public string Producer { get; init; } = "";
+
+    /// <summary>The rules of its source that were applied; null where none were.</summary>
+    public AppliedRules? Rules { get; init; }
+
     /// <summary>How its picture was traced; null where it came from a drawing.</summary>
     public TracingFacts? Tracing { get; init; }
 
     public Piece? Piece(string id) => Pieces.FirstOrDefault(p => p.Id == id);
 
     public Line? Line(string id) => Lines.FirstOrDefault(l => l.Id == id);
+
+    /// <summary>What most of a look does: what its pieces' edges do, or its first line; null where nothing has it.</summary>
+    public Operation? OperationOf(string lookKey) =>
+        Pieces.FirstOrDefault(p => p.Look == lookKey)?.OuterOperation ?? Lines.FirstOrDefault(l => l.Look == lookKey)?.Operation;
 
     public Look? LookOf(string key) => Looks.FirstOrDefault(l => l.Key == key);
 

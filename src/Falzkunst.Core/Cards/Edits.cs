@@ -33,7 +33,8 @@ public sealed record SetLineOperation(ImmutableArray<string> LineIds, Operation 
 /// </summary>
 public sealed record SetLookOperation(string LookKey, Operation Operation) : Edit
 {
-    private const string Reason = "chosen by you for this look";
+    /// <summary>Why, as it will stand beside each line.</summary>
+    public string Reason { get; init; } = "chosen by you for this look";
 
     public override string Describe(Design before) => $"{Operation}: {before.LookOf(LookKey)?.Describe() ?? "a look"}";
 
@@ -260,7 +261,8 @@ public sealed record PutBack(string PartId) : Edit
     public override Design Apply(Design design)
     {
         if (design.LeftOut.FirstOrDefault(o => o.Id == PartId) is not { } part) return design;
-        var pieces = design.Pieces.AddRange(part.Pieces).Sort((a, b) => a.Order.CompareTo(b.Order));
+        // Parts of one path have one place in the order, and are told apart by their ids.
+        var pieces = design.Pieces.AddRange(part.Pieces).OrderBy(p => (p.Order, p.Id.Length, p.Id)).ToImmutableArray();
         var there = pieces.Select(p => p.Id).ToHashSet(StringComparer.Ordinal);
         return design with
         {
@@ -268,7 +270,7 @@ public sealed record PutBack(string PartId) : Edit
             Plies = design.Plies.AddRange(part.Plies.Where(y => design.Plies.All(d => d.Id != y.Id))),
             Pieces = pieces,
             // Its piece may itself have been left out meanwhile.
-            Lines = design.Lines.AddRange(part.Lines.Select(l => l.CarriedBy is { } by && !there.Contains(by) ? l with { CarriedBy = null } : l)).Sort((a, b) => a.Order.CompareTo(b.Order)),
+            Lines = [.. design.Lines.AddRange(part.Lines.Select(l => l.CarriedBy is { } by && !there.Contains(by) ? l with { CarriedBy = null } : l)).OrderBy(l => (l.Order, l.Id.Length, l.Id))],
             Artwork = design.Artwork.AddRange(part.Artwork.Select(a => a.CarriedBy is { } by && !there.Contains(by) ? a with { CarriedBy = null } : a)),
         };
     }

@@ -66,8 +66,8 @@ public sealed record ScaleFacts(double PxPerInch, bool IsKnown, string Reason);
 /// <summary>Something in the file that was left out or changed, with its place in mm.</summary>
 public sealed record ReadingNote(string Code, string Text, Point At);
 
-/// <summary>What stands in a file, before anything is interpreted. All in mm, y down, from the upper left corner of the page.</summary>
-public sealed record Drawing(double WidthMm, double HeightMm, ScaleFacts Scale, ImmutableArray<DrawnItem> Items, ImmutableArray<ReadingNote> Notes);
+/// <summary>What stands in a file, before anything is interpreted. The producer is the first comment in it. All in mm, y down, from the upper left corner of the page.</summary>
+public sealed record Drawing(double WidthMm, double HeightMm, ScaleFacts Scale, ImmutableArray<DrawnItem> Items, ImmutableArray<ReadingNote> Notes, string Producer = "");
 
 /// <summary>The file can't be read; the message is one plain sentence for the person who brought it.</summary>
 public class UnreadableFileException(string message) : Exception(message);

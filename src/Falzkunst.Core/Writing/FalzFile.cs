@@ -21,6 +21,22 @@ public static class FalzFile
         MaxDepth = 32,
     };
 
+    /// <summary>Rules of a source, in the same dress as designs.</summary>
+    public static string WriteRules(SourceRules rules) => JsonSerializer.Serialize(rules, Options);
+
+    /// <summary>Null where it is damaged: rules are a convenience, and never stand in the way.</summary>
+    public static SourceRules? ReadRules(string text)
+    {
+        try
+        {
+            return JsonSerializer.Deserialize<SourceRules>(text, Options) is { Looks.IsDefault: false } rules ? rules : null;
+        }
+        catch (JsonException)
+        {
+            return null;
+        }
+    }
+
     public static byte[] Write(Design design) => JsonSerializer.SerializeToUtf8Bytes(design, Options);
 
     /// <exception cref="UnreadableFileException">Not our file, damaged, or written by a newer version.</exception>

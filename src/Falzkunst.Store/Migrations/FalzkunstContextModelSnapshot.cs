@@ -318,6 +318,34 @@ namespace Falzkunst.Store.Migrations
                     b.ToTable("Revisions");
                 });
 
+            modelBuilder.Entity("Falzkunst.Store.RulesRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<DateTimeOffset>("ChangedAt")
+                        .HasColumnType("timestamp with time zone");
+
+                    b.Property<string>("Document")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<Guid>("StudioId")
+                        .HasColumnType("uuid");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("StudioId", "Name")
+                        .IsUnique();
+
+                    b.ToTable("Rules");
+                });
+
             modelBuilder.Entity("Falzkunst.Store.RunEvent", b =>
                 {
                     b.Property<Guid>("Id")
@@ -744,6 +772,15 @@ namespace Falzkunst.Store.Migrations
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
 
+                    b.HasOne("Falzkunst.Store.Studio", null)
+                        .WithMany()
+                        .HasForeignKey("StudioId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Falzkunst.Store.RulesRow", b =>
+                {
                     b.HasOne("Falzkunst.Store.Studio", null)
                         .WithMany()
                         .HasForeignKey("StudioId")

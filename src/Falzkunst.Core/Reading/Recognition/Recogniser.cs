@@ -85,6 +85,7 @@ public sealed partial class Recogniser
             Artwork = [.. _artwork],
             Looks = [.. _looks.Values],
             Notes = _drawing.Notes,
+            Producer = _drawing.Producer,
         });
     }
 
@@ -94,7 +95,9 @@ public sealed partial class Recogniser
     private void JoinSegments(List<(DrawnPath Item, VectorPath Path, int Order)> open, List<Outline> closed)
     {
         var used = new HashSet<int>();
-        var able = Enumerable.Range(0, open.Count).Where(i => !open[i].Path.IsClosed && Named(open[i].Item.Name) is null && Named(open[i].Item.Layer) is null);
+        var loops = new List<(Outline Outline, IEnumerable<int> Members)>();
+        // What is dashed is a fold, and four folds may well meet at their ends.
+        var able = Enumerable.Range(0, open.Count).Where(i => !open[i].Path.IsClosed && open[i].Item.Ink.Stroke is { DashesMm.IsEmpty: true } && Named(open[i].Item.Name) is null && Named(open[i].Item.Layer) is null);
         foreach (var look in able.GroupBy(i => LookOf(open[i].Item.Ink, open[i].Item.Layer, false), StringComparer.Ordinal))
         {
             var members = look.ToList();
@@ -102,9 +105,16 @@ public sealed partial class Recogniser
             {
                 if (!IsOutline(loop.Outline)) continue;
                 var first = open[members[loop.Members.Min()]];
-                used.UnionWith(loop.Members.Select(m => members[m]));
-                closed.Add(new(first.Item, new([loop.Outline]), first.Order, $"{loop.Members.Count} separate lines, joined by their ends"));
+                loops.Add((new(first.Item, new([loop.Outline]), first.Order, $"{loop.Members.Count} separate lines, joined by their ends"), loop.Members.Select(m => members[m]).ToList()));
             }
+        }
+
+        // Inside another outline they may be folds that meet, as on an envelope, and must not become a hole.
+        foreach (var (outline, members) in loops)
+        {
+            if (closed.Concat(loops.Select(l => l.Outline)).Any(o => o != outline && Inside(outline.Path, o.Path))) continue;
+            used.UnionWith(members);
+            closed.Add(outline);
         }
 
         if (used.Count == 0) return;

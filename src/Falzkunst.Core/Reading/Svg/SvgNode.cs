@@ -30,6 +30,10 @@ internal sealed class SvgNode(string name, SvgNode? parent)
 
     public IReadOnlyList<KeyValuePair<string, string>> Attributes => _attributes;
 
+    /// <summary>Of the root: the comment before it, which programs use to name themselves.</summary>
+    public string Producer { get; private set; } = "";
+
+    private const int LongestProducer = 200;
     private const string SvgNamespace = "http://www.w3.org/2000/svg";
 
     /// <summary>
@@ -45,10 +49,10 @@ internal sealed class SvgNode(string name, SvgNode? parent)
             XmlResolver = null,
             MaxCharactersFromEntities = limits.EntityCharacters,
             MaxCharactersInDocument = limits.FileBytes,
-            IgnoreComments = true,
             IgnoreProcessingInstructions = true,
         };
         SvgNode? root = null;
+        var producer = "";
         try
         {
             using var xml = XmlReader.Create(file, settings);
@@ -58,6 +62,10 @@ internal sealed class SvgNode(string name, SvgNode? parent)
             {
                 switch (xml.NodeType)
                 {
+                    case XmlNodeType.Comment when root is null && producer.Length == 0:
+                        producer = xml.Value.Trim();
+                        if (producer.Length > LongestProducer) producer = producer[..LongestProducer];
+                        break;
                     case XmlNodeType.Element:
                         cancel.ThrowIfCancellationRequested();
                         if (xml.NamespaceURI is not (SvgNamespace or ""))
@@ -111,7 +119,9 @@ internal sealed class SvgNode(string name, SvgNode? parent)
             throw new UnreadableFileException(e.LineNumber <= 1 && root is null ? "this is not an SVG file" : $"it is not well-formed at line {e.LineNumber}");
         }
 
-        return root ?? throw new UnreadableFileException("this is not an SVG file");
+        if (root is null) throw new UnreadableFileException("this is not an SVG file");
+        root.Producer = producer;
+        return root;
     }
 
     private static void SkipForeign(XmlReader xml)

@@ -65,7 +65,7 @@ public sealed class SvgReader
         }
 
         if (_items.Count == 0 && _notes.Count == 0) Note("empty", "The file holds nothing that can be seen.", new(0, 0));
-        return new(widthMm, heightMm, scale, _items.ToImmutable(), [.. _notes]);
+        return new(widthMm, heightMm, scale, _items.ToImmutable(), [.. _notes], root.Producer);
     }
 
     private void Index(SvgNode node)

@@ -2,6 +2,7 @@ using Falzkunst.Core.Cards;
 using Falzkunst.Core.Measures;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Tracing;
+using Falzkunst.Core.Writing;
 using Falzkunst.Store;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
@@ -23,6 +24,9 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     /// <summary>The separate designs on this page, where it is a collection.</summary>
     public IReadOnlyList<Part> Collection { get; private set; } = [];
 
+    /// <summary>The sources that the studio has rules of.</summary>
+    public List<RulesRow> Sources { get; private set; } = [];
+
     /// <summary>Whether the docket came from one picture, which can be traced anew.</summary>
     public bool CanRetrace { get; private set; }
 
@@ -39,6 +43,7 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     public async Task OnGetAsync(string? piece, string? line, string? look, CancellationToken cancel)
     {
         Choose(piece, line, look);
+        Sources = await Parts.Db.Rules.AsNoTracking().OrderBy(r => r.Name).ToListAsync(cancel);
         if (Design is not null) Collection = Core.Cards.Parts.Of(Design);
         CanRetrace = Design?.Tracing is not null && await Parts.Incoming.PictureOf(Docket, cancel) is not null;
         foreach (var file in Files.Where(f => f.MediaType == "application/zip"))
@@ -111,6 +116,28 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         if (design is null) return Back(problem);
         design = design with { Scale = Design.Scale };
         return await Parts.Revisions.Change(Docket, basedOn, design, $"Trace: {Words.OfMode(mode)}", Me, cancel) == ChangeOutcome.Done ? Back() : await TellSecond("Trace", cancel);
+    }
+
+    public async Task<IActionResult> OnPostKeepRulesAsync(string name, CancellationToken cancel)
+    {
+        name = (name ?? "").Trim();
+        if (Design is null || name.Length is 0 or > 60) return Back("The name of a source has 1 to 60 letters.");
+        await Parts.Incoming.KeepRules(Design, name, cancel);
+        return Back($"Kept. The next file that looks like this one gets the rules of “{name}” by itself.");
+    }
+
+    public Task<IActionResult> OnPostTakeRulesBackAsync(Guid basedOn, CancellationToken cancel) => Change(basedOn, new TakeRulesBack(), cancel);
+
+    public async Task<IActionResult> OnPostUseRulesAsync(Guid basedOn, Guid rules, CancellationToken cancel)
+    {
+        var row = await Parts.Db.Rules.AsNoTracking().FirstOrDefaultAsync(r => r.Id == rules, cancel);
+        return row is not null && FalzFile.ReadRules(row.Document) is { } found ? await Change(basedOn, new ApplyRules(found), cancel) : Back("Those rules are gone.");
+    }
+
+    public async Task<IActionResult> OnPostForgetRulesAsync(Guid rules, CancellationToken cancel)
+    {
+        await Parts.Db.Rules.Where(r => r.Id == rules).ExecuteDeleteAsync(cancel);
+        return Back("Forgotten. What they did in dockets stays as it is.");
     }
 
     private async Task<IActionResult> Take(Guid? basedOn, IReadOnlyList<BroughtFile> files, bool keep, CancellationToken cancel)

@@ -1,0 +1,122 @@
+using System.IO.Compression;
+using System.Net;
+using System.Text;
+using System.Text.RegularExpressions;
+using Falzkunst.Core.Reading;
+using Falzkunst.Core.Writing;
+
+namespace Falzkunst.Web.Tests;
+
+/// <summary>Bringing files in: archives, several, pictures, rules, what is left out.</summary>
+[Collection(Studio.Name)]
+public sealed class BringInTests(Studio studio)
+{
+    private const string Card = "<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect id='base' width='100' height='60' fill='#f4ead2'/><circle id='sun' cx='20' cy='20' r='9' fill='#b7791f'/><path d='M60 10L80 30' stroke='#0a7' fill='none'/></svg>";
+    private const string Badge = "<svg xmlns='http://www.w3.org/2000/svg' width='30mm' height='30mm' viewBox='0 0 30 30'><rect width='30' height='30' fill='#fff'/><circle cx='15' cy='15' r='11' fill='#123'/><circle cx='15' cy='15' r='5' fill='#fff'/></svg>";
+
+    private static byte[] Bytes(string svg) => Encoding.UTF8.GetBytes(svg);
+
+    private static byte[] Png() => Paper.Render(DesignReader.Read(Bytes(Badge)), 200, DrawAs.Artwork).Png;
+
+    private static byte[] Zip(params (string Name, byte[] Bytes)[] files)
+    {
+        using var buffer = new MemoryStream();
+        using (var zip = new ZipArchive(buffer, ZipArchiveMode.Create, true))
+        {
+            foreach (var (name, bytes) in files)
+            {
+                using var entry = zip.CreateEntry(name).Open();
+                entry.Write(bytes);
+            }
+        }
+
+        return buffer.ToArray();
+    }
+
+    private async Task<Visitor> Brought(string name, byte[] file)
+    {
+        var v = await studio.SignIn();
+        await v.Get("/dockets");
+        await v.Bring(name, file);
+        return v;
+    }
+
+    private static string Handler(Visitor v, string handler) => v.Url.Split('?')[0] + "?handler=" + handler;
+
+    [Fact]
+    public async Task An_archive_waits_for_a_choice_and_the_rest_can_be_taken_later()
+    {
+        var v = await Brought("hut.zip", Zip(("card.svg", Bytes(Card)), ("badge.png", Png()), ("broken.svg", Bytes("<svg")), ("notes.txt", [1])));
+        Assert.Contains("It holds 3 files", v.Text);
+        var source = Regex.Match(v.Page, "name=\"source\" value=\"([^\"]+)\"").Groups[1].Value;
+        Assert.Contains("<svg", (await v.Http.GetStringAsync(Regex.Match(v.Page, "/dockets/\\d+/archive/[^\"]+").Value)));
+        await v.Post(Handler(v, "Take"), ("source", source));
+        Assert.Contains("Choose at least one", v.Text);
+        await v.Post(Handler(v, "Take"), ("source", source), ("take", "1"), ("take", "2"));
+        Assert.Contains("“broken.svg” was not brought in", v.Text.Replace("“card.svg”", "", StringComparison.Ordinal));
+        Assert.Contains("1 ply", v.Text.Replace("2 plies", "1 ply", StringComparison.Ordinal));
+        Assert.Contains("From hut.zip", v.Text);
+        await v.Post(Handler(v, "Take"), ("source", source), ("take", "0"));
+        Assert.Equal(HttpStatusCode.OK, v.Status);
+        Assert.Matches("[34] pieces", v.Text);
+    }
+
+    [Fact]
+    public async Task An_archive_of_one_file_is_that_file_and_one_without_any_is_refused()
+    {
+        Assert.Contains("2 pieces", (await Brought("one.zip", Zip(("card.svg", Bytes(Card))))).Text);
+        Assert.Contains("no SVG, DXF or picture in this archive", (await Brought("none.zip", Zip(("a.txt", [1])))).Text);
+    }
+
+    [Fact]
+    public async Task A_picture_is_traced_explained_and_traced_anew()
+    {
+        var v = await Brought("badge.png", Png());
+        Assert.Contains("Only light and dark", v.Text);
+        Assert.Contains("1 piece", v.Text);
+        await v.Post(Handler(v, "Trace"), ("mode", "Outline"), ("colours", "4"), ("smoothing", "1"), ("speck", "0.06"), ("border", "2 mm"), ("keepPicture", "true"));
+        Assert.Contains("Chosen by you", v.Text);
+        Assert.Contains("1 picture", v.Text);
+        Assert.Contains("Undo: Trace: outer edge", v.Page);
+        await v.Post(Handler(v, "Trace"), ("mode", "Outline"), ("colours", "4"), ("smoothing", "1"), ("border", "wide"));
+        Assert.Contains("wide", v.Text);
+        await v.Post(Handler(v, "Trace"), ("mode", "Flat"), ("colours", "4"), ("smoothing", "1"), ("threshold", "1"), ("speck", "5000"));
+        Assert.Contains("It was not traced", v.Text);
+        await v.Post(Handler(v, "Undo"));
+        Assert.Contains("Only light and dark", v.Text);
+    }
+
+    [Fact]
+    public async Task Kept_rules_are_applied_to_the_next_file_said_and_taken_back()
+    {
+        var v = await Brought("first.svg", Bytes(Card));
+        var look = WebUtility.HtmlDecode(Regex.Match(v.Page, "name=\"look\" value=\"([^\"]*0a7|[^\"]*00aa77[^\"]*)\"").Groups[1].Value);
+        Assert.NotEmpty(look);
+        await v.Post(Handler(v, "Look"), ("look", look), ("operation", "draw"));
+        await v.Post(Handler(v, "KeepRules"), ("name", "Alpine paper"));
+        Assert.Contains("Kept.", v.Text);
+        await v.Get("/dockets");
+        await v.Bring("second.svg", Bytes(Card.Replace("M60 10L80 30", "M50 10L80 40", StringComparison.Ordinal)));
+        Assert.Contains("The rules of “Alpine paper” were applied to 1 look", v.Text);
+        Assert.Contains("a rule of “Alpine paper”", v.Text);
+        await v.Post(Handler(v, "TakeRulesBack"));
+        Assert.Contains("as it was before the rules", v.Text);
+        var id = Regex.Match(v.Page, "name=\"rules\" value=\"([^\"]+)\"").Groups[1].Value;
+        await v.Post(Handler(v, "ForgetRules"), ("rules", id));
+        Assert.Contains("Forgotten", v.Text);
+        await v.Post(Handler(v, "UseRules"), ("rules", id));
+        Assert.Contains("Those rules are gone", v.Text);
+    }
+
+    [Fact]
+    public async Task What_is_left_out_is_listed_and_put_back()
+    {
+        var v = await Brought("card.svg", Bytes(Card));
+        await v.Post(v.Url.Replace("bring-in", "build?handler=LeaveOut", StringComparison.Ordinal), ("id", "p2"));
+        await v.Get(v.Url.Replace("build", "bring-in", StringComparison.Ordinal));
+        Assert.Contains("Left out", v.Text);
+        await v.Post(Handler(v, "PutBack"), ("part", "o1"));
+        Assert.DoesNotContain("Left out", v.Text);
+        Assert.Contains("2 pieces", v.Text);
+    }
+}
