@@ -112,6 +112,30 @@ public sealed class Region
         return lines.Count == 0 ? Empty : new(Factory.BuildGeometry(lines).Buffer(widthMm / 2, new BufferParameters(16)));
     }
 
+    /// <summary>What of the lines lies in the area, as straight edges within <see cref="Tolerances.Flatten"/> of them; a line that lies in it altogether stays as it is.</summary>
+    public VectorPath Within(VectorPath lines)
+    {
+        var kept = ImmutableArray.CreateBuilder<Subpath>();
+        foreach (var sub in lines.Subpaths)
+        {
+            var points = sub.Flatten();
+            if (sub.Closed) points.Add(points[0]);
+            if (points.Count < 2) continue;
+            var line = Factory.CreateLineString([.. points.Select(p => new Coordinate(p.X, p.Y))]);
+            if (_shape.Covers(line))
+            {
+                kept.Add(sub);
+                continue;
+            }
+
+            var inside = OverlayNGRobust.Overlay(line, _shape, SpatialFunction.Intersection);
+            for (var i = 0; i < inside.NumGeometries; i++)
+                if (inside.GetGeometryN(i) is LineString { IsEmpty: false } part) kept.AddRange(VectorPath.Polyline([.. part.Coordinates.Select(c => new Point(c.X, c.Y))]).Subpaths);
+        }
+
+        return new(kept.ToImmutable());
+    }
+
     /// <summary>The area without its holes.</summary>
     public Region WithoutHoles() =>
         new(Factory.BuildGeometry(Polygonal(_shape).Select(p => (Geometry)Factory.CreatePolygon((LinearRing)p.ExteriorRing.Copy())).ToList()));

@@ -4,7 +4,7 @@ namespace Falzkunst.Core.Reading.Svg;
 
 /// <summary>
 /// Reads SVG into a <see cref="Drawing"/>: shapes, paths, groups, <c>use</c> and <c>symbol</c>, nested <c>svg</c>, transforms, view boxes, units,
-/// style sheets, strokes, embedded pictures. What is not understood yet (text, clips, masks, filters, gradients, patterns, markers) becomes a
+/// style sheets, strokes, clips, masks of plain shapes, embedded pictures. What is not understood yet (text, filters, gradients, patterns, markers) becomes a
 /// note with its place. Nothing outside the file is ever fetched.
 /// </summary>
 public sealed class SvgReader
@@ -16,7 +16,7 @@ public sealed class SvgReader
     private readonly CancellationToken _cancel;
     private readonly SvgStyles _styles = new();
     private readonly Dictionary<string, SvgNode> _byId = [];
-    private readonly ImmutableArray<DrawnItem>.Builder _items = ImmutableArray.CreateBuilder<DrawnItem>();
+    private ImmutableArray<DrawnItem>.Builder _items = ImmutableArray.CreateBuilder<DrawnItem>();
     private readonly List<ReadingNote> _notes = [];
     private readonly HashSet<SvgNode> _inUse = [];
     private int _segments;
@@ -96,6 +96,7 @@ public sealed class SvgReader
         if (!transform.IsFinite || transform.Determinant == 0) return;
         frame = frame with { ToMm = transform.Then(frame.ToMm), Opacity = frame.Opacity * style.Opacity, Depth = frame.Depth + 1 };
         NoteUnsupported(node, style, frame);
+        var first = _items.Count;
         switch (node.Name)
         {
             case "g" or "a" or "switch":
@@ -123,6 +124,73 @@ public sealed class SvgReader
                 if (Shape(node, style, frame) is { IsEmpty: false } path) Draw(node, path, style, frame);
                 break;
         }
+
+        if (_items.Count == first) return;
+        if (style.Clip is { } clip && _byId.TryGetValue(clip, out var clipNode) && clipNode.Name == "clipPath" && !ClipsNothing(clipNode, style, frame)) Clip(first, clipNode, frame, false);
+        if (style.Mask is { } mask && _byId.TryGetValue(mask, out var maskNode) && maskNode.Name == "mask" && !Clip(first, maskNode, frame, true))
+            Note("mask", $"The mask of{Named(node)} is more than a plain shape and is not applied.", Place(node, frame));
+    }
+
+    /// <summary>
+    /// Cuts what was drawn since an item down to a clip path, or to a mask that is nothing but white shapes. Filled shapes become what lies inside, with straight edges within
+    /// the flattening tolerance where they are cut; lines likewise; pictures stay whole, and that is noted.
+    /// </summary>
+    /// <returns>False where a mask is no plain shape; then nothing was changed.</returns>
+    private bool Clip(int first, SvgNode clip, Frame frame, bool isMask)
+    {
+        if (!_inUse.Add(clip)) return true;
+        var drawn = _items.ToImmutable();
+        var box = drawn[first..].Aggregate(Box.Empty, (b, i) => b.With(i is DrawnPath p ? p.Path.Bounds : VectorPath.Rectangle(0, 0, 1, 1).Transform(((DrawnPicture)i).Place).Bounds));
+        var inside = clip[isMask ? "maskContentUnits" : "clipPathUnits"] == "objectBoundingBox"
+            ? frame with { ToMm = Affine.Scale(box.Width, box.Height).Then(Affine.Move(box.Left, box.Top)), Width = 1, Height = 1 }
+            : frame;
+        if (clip["transform"] is { } t) inside = inside with { ToMm = SvgTransforms.Read(t).Then(inside.ToMm) };
+        _items = ImmutableArray.CreateBuilder<DrawnItem>();
+        // A clip's shapes count by their form alone, black as they are without a style.
+        foreach (var child in clip.Children)
+            Walk(child, new SvgStyle { FillRule = (child["clip-rule"] ?? clip["clip-rule"]) == "evenodd" ? FillRule.EvenOdd : FillRule.NonZero }, inside with { Opacity = 1 });
+        var shapes = _items.OfType<DrawnPath>().ToList();
+        var plain = _items.All(i => i is DrawnPath { Ink: { Stroke: null, Fill: { Alpha: > 0.98 } fill } } && (!isMask || fill.DistanceTo(Colour.White) < 20));
+        _items = ImmutableArray.CreateBuilder<DrawnItem>();
+        _items.AddRange(drawn[..first]);
+        _inUse.Remove(clip);
+        if (isMask && !plain)
+        {
+            _items.AddRange(drawn[first..]);
+            return false;
+        }
+
+        var region = Regions.Region.Empty;
+        foreach (var shape in shapes)
+            foreach (var part in Regions.Region.Parts(shape.Path, shape.Ink.Rule)) region = region.IsEmpty ? Regions.Region.Of(part) : region.Join(Regions.Region.Of(part));
+        foreach (var item in drawn[first..])
+        {
+            _cancel.ThrowIfCancellationRequested();
+            if (item is not DrawnPath path)
+            {
+                _items.Add(item);
+                if (!region.Holds(Regions.Region.Of(VectorPath.Rectangle(0, 0, 1, 1).Transform(((DrawnPicture)item).Place)))) Note("clip", "A picture is shown whole, though it is clipped in the file.", ((DrawnPicture)item).Place.Apply(new(0, 0)));
+                continue;
+            }
+
+            var bounds = path.Path.Bounds;
+            if (region.IsEmpty || !region.Bounds.Touches(bounds)) continue;
+            if (region.Holds(Regions.Region.Of(VectorPath.Rectangle(bounds.Left, bounds.Top, Math.Max(bounds.Width, 1e-6), Math.Max(bounds.Height, 1e-6)))))
+            {
+                _items.Add(path);
+                continue;
+            }
+
+            if (path.Ink.Fill is not null)
+            {
+                var kept = Regions.Region.Parts(path.Path, path.Ink.Rule).SelectMany(p => Regions.Region.Of(p).Overlap(region).ToPaths()).SelectMany(p => p.Subpaths).ToImmutableArray();
+                if (!kept.IsEmpty) _items.Add(path with { Path = new(kept), Ink = path.Ink with { Stroke = null, Rule = FillRule.NonZero } });
+            }
+
+            if (path.Ink.Stroke is not null && region.Within(path.Path) is { IsEmpty: false } lines) _items.Add(path with { Path = lines, Ink = path.Ink with { Fill = null } });
+        }
+
+        return true;
     }
 
     private void NestedView(SvgNode node, SvgStyle style, Frame frame, string? widthText, string? heightText)
@@ -335,9 +403,6 @@ public sealed class SvgReader
 
     private void NoteUnsupported(SvgNode node, SvgStyle style, Frame frame)
     {
-        if (style.Clip is { } clip && _byId.TryGetValue(clip, out var clipNode) && clipNode.Children.Count > 0 && !ClipsNothing(clipNode, style, frame))
-            Note("clip", $"The clip of{Named(node)} is not applied yet: more is shown than should be.", Place(node, frame));
-        if (style.Mask is { } mask && _byId.ContainsKey(mask)) Note("mask", $"The mask of{Named(node)} is not applied yet.", Place(node, frame));
         if (style.Filter is not null) Note("filter", $"The filter (blur, shadow) of{Named(node)} is left out.", Place(node, frame));
         if ((node["marker-start"] ?? node["marker-mid"] ?? node["marker-end"]) is { } m && m != "none")
             Note("marker", $"The arrow heads (markers) of{Named(node)} are left out.", Place(node, frame));

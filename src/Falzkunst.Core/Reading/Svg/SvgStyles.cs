@@ -46,14 +46,14 @@ internal sealed class SvgStyles
 {
     private readonly Dictionary<string, List<Rule>> _rules = [];
 
-    private sealed record Rule(ISelector Selector, Priority Priority, int Order, (string Name, string Value)[] Declarations);
+    private sealed record Rule(ISelector Selector, Priority Priority, int Order, (string Name, string Value, bool Important)[] Declarations);
 
     public void Add(string css)
     {
         var sheet = new StylesheetParser(true, true, true, true).Parse(css);
         foreach (var rule in sheet.StyleRules)
         {
-            var declarations = rule.Style.Where(d => d.Value.Length > 0).Select(d => (d.Name.ToLowerInvariant(), d.Value)).ToArray();
+            var declarations = rule.Style.Where(d => d.Value.Length > 0).Select(d => (d.Name.ToLowerInvariant(), d.Value, d.IsImportant)).ToArray();
             foreach (var selector in rule.Selector is ListSelector list ? (IEnumerable<ISelector>)list : [rule.Selector])
             {
                 var key = Key(selector);
@@ -68,11 +68,11 @@ internal sealed class SvgStyles
     {
         var style = parent.ForChild();
         foreach (var (name, value) in node.Attributes) Apply(style, parent, name, value);
-        if (_rules.Count > 0)
-        {
-            foreach (var rule in Matching(node).OrderBy(r => r.Priority).ThenBy(r => r.Order))
-                foreach (var (name, value) in rule.Declarations) Apply(style, parent, name, value);
-        }
+        List<Rule> matching = _rules.Count > 0 ? [.. Matching(node).OrderBy(r => r.Priority).ThenBy(r => r.Order)] : [];
+        foreach (var rule in matching)
+            foreach (var (name, value, important) in rule.Declarations)
+                if (!important) Apply(style, parent, name, value);
+        var last = new List<(string Name, string Value)>();
 
         if (node["style"] is { Length: > 0 } inline)
         {
@@ -82,9 +82,17 @@ internal sealed class SvgStyles
                 if (colon < 0) continue;
                 var value = declaration[(colon + 1)..];
                 var important = value.IndexOf('!');
-                Apply(style, parent, declaration[..colon].Trim().ToLowerInvariant(), important < 0 ? value : value[..important]);
+                var name = declaration[..colon].Trim().ToLowerInvariant();
+                if (important < 0) Apply(style, parent, name, value);
+                else last.Add((name, value[..important]));
             }
         }
+
+        // What is important wins over the style attribute, and there what is important over that.
+        foreach (var rule in matching)
+            foreach (var (name, value, important) in rule.Declarations)
+                if (important) Apply(style, parent, name, value);
+        foreach (var (name, value) in last) Apply(style, parent, name, value);
 
         return style;
     }
