@@ -39,7 +39,7 @@ public static class FindingList
 {
     private static readonly Func<FindingContext, IEnumerable<Finding>>[] All =
     [
-        NoPiece.In, FoldWouldBeCut.In, PieceTooLarge.In, UnknownSize.In, FoldReachesEdge.In, AlmostClosed.In, LooseLines.In, DoubledLines.In, OutsidePage.In, ThickLines.In, LeftOut.In,
+        NoPiece.In, FoldWouldBeCut.In, PieceTooLarge.In, UnknownSize.In, FoldReachesEdge.In, AlmostClosed.In, LooseLines.In, DoubledLines.In, OutsidePage.In, PageBackground.In, ThickLines.In, LeftOut.In,
     ];
 
     /// <summary>Everything that is found in the design, the worst first.</summary>

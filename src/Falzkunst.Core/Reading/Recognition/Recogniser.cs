@@ -74,7 +74,7 @@ public sealed partial class Recogniser
         Stack();
         AddLines(open);
         CarryArtwork();
-        return LeaveOutBackground(new()
+        return new()
         {
             WidthMm = _drawing.WidthMm,
             HeightMm = _drawing.HeightMm,
@@ -86,7 +86,7 @@ public sealed partial class Recogniser
             Looks = [.. _looks.Values],
             Notes = _drawing.Notes,
             Producer = _drawing.Producer,
-        });
+        };
     }
 
     private sealed record Outline(DrawnPath Item, VectorPath Path, int Order, string Why = "");
@@ -138,24 +138,6 @@ public sealed partial class Recogniser
             else
                 AddLine(item, outline, order, Operation.Cut, "closed, and too thin to be a piece");
         }
-    }
-
-    /// <summary>A rectangle over the whole page that is white, or called background, and lies under everything is only the page.</summary>
-    private Design LeaveOutBackground(Design design)
-    {
-        const double AsThePage = 0.5;
-        if (design.Pieces.Length < 2 || design.Pieces.MinBy(p => p.Order) is not { Ink.Fill: { } fill, HoleCount: 0 } lowest) return design;
-        var box = lowest.Outline.Bounds;
-        if (Math.Abs(box.Left) > AsThePage || Math.Abs(box.Top) > AsThePage || Math.Abs(box.Right - design.WidthMm) > AsThePage || Math.Abs(box.Bottom - design.HeightMm) > AsThePage) return design;
-        if (lowest.AreaMm2 < 0.999 * box.Area) return design;
-        var item = (DrawnPath)_drawing.Items[lowest.Order];
-        var isCalled = Words().Matches(item.Name + " " + item.Layer).Any(w => w.Value.ToLowerInvariant() is "background" or "bg" or "page" or "canvas" or "artboard");
-        // A card base may be white as well; then it has folds or other lines of its own, or other pieces of its paper.
-        if (!isCalled && (fill.DistanceTo(Colour.White) > 1 || design.Pieces.Any(p => p != lowest && p.Ink.Fill == fill) || design.Lines.Any(l => l.CarriedBy == lowest.Id))) return design;
-        var lines = design.Lines.Where(l => l.CarriedBy == lowest.Id).Select(l => l.Id).ToHashSet(StringComparer.Ordinal);
-        var loose = design with { Lines = [.. design.Lines.Select(l => lines.Contains(l.Id) ? l with { CarriedBy = null } : l)], Artwork = [.. design.Artwork.Select(a => a.CarriedBy == lowest.Id ? a with { CarriedBy = null } : a)] };
-        var next = new LeaveOut([lowest.Id]).Apply(loose);
-        return next with { Notes = next.Notes.Add(new("background", $"A {(isCalled ? "" : "white ")}rectangle over the whole page was taken for the page itself and left out; it can be put back under Bring in.", new(0, 0))) };
     }
 
     /// <summary>Closed, or with ends so close that they are meant to meet, and with some area.</summary>
