@@ -166,7 +166,7 @@ document.addEventListener("paste", event => {
   const files = new DataTransfer();
   for (const file of event.clipboardData.files) files.items.add(file);
   const text = event.clipboardData.getData("text/plain").trim();
-  if (files.items.length === 0 && /^<(\?xml|svg|!DOCTYPE svg)/i.test(text)) files.items.add(new File([text], "pasted.svg", { type: "image/svg+xml" }));
+  if (files.items.length === 0 && /^<(\?xml|svg|!)/i.test(text) && text.includes("<svg")) files.items.add(new File([text], "pasted.svg", { type: "image/svg+xml" }));
   if (files.items.length === 0) return;
   event.preventDefault();
   const chooser = form.querySelector("input[type=file]");
