@@ -15,12 +15,20 @@ const shot = async (name, url) => {
 await signIn(new Hands(page));
 await shot("dockets", "/dockets");
 await shot("bring-in", "/dockets/43/bring-in");
+await shot("tracing", "/dockets/44/bring-in");
 await shot("build", "/dockets/41/build");
 await page.click("button:has-text('Make it a score')");
 await page.waitForSelector(".tally:has-text('0 stops')");
 await page.selectOption(".look:has-text('in “words”') select", "draw");
 await page.waitForSelector(".look:has-text('in “words”') .op-draw");
 await shot("piece", "/dockets/41/build?piece=p2");
+await page.keyboard.press("m");
+for (const [x, y] of [[0, 0], [148, 0]]) {
+  const p = await page.$eval(".table-svg", (svg, at) => { const q = new DOMPoint(...at).matrixTransform(svg.getScreenCTM()); return { x: q.x, y: q.y }; }, [x, y]);
+  await page.mouse.click(p.x + 1, p.y + 1);
+  await page.waitForTimeout(300);
+}
+await shot("measure");
 await shot("apart", "/dockets/41/build?view=apart");
 await page.goto(base + "/dockets/41/lay-out");
 await page.click("button:has-text('Lay out')");

@@ -31,6 +31,7 @@ public static class Prepare
             ("fernblick-thank-you.svg", "Fernblick thank-you card", 12),
             ("lantern-vellum.svg", "Lantern on vellum", 6),
             ("room-key-tags.svg", "Room-key tags", 2),
+            ("hut-badges.png", "Hut badges", 3),
         })
         {
             var (_, problem) = await incoming.NewDocket([new(file, await File.ReadAllBytesAsync(Path.Combine(folder, file)))], "Vreni Aumann", CancellationToken.None, name, copies);

@@ -42,7 +42,15 @@ public static class TableSvg
             {
                 var chosen = piece.Id == pieceId || (lookKey.Length > 0 && piece.Look == lookKey);
                 text.Append(CultureInfo.InvariantCulture, $"<g class=\"piece{(chosen ? " chosen" : "")}\" id=\"{piece.Id}\"><a fill=\"{piece.Colour.Hex}\" href=\"{Link(link, "piece=" + piece.Id)}\" aria-label=\"{Html(piece.Label)}\"><use class=\"shade\" href=\"#{piece.Id}-paper\"/><path class=\"paper\" id=\"{piece.Id}-paper\" fill-rule=\"evenodd\" d=\"{D(piece.Outline)}\"/></a>");
-                foreach (var art in design.Artwork.Where(a => a.CarriedBy == piece.Id)) Picture(art);
+                var pictures = design.Artwork.Where(a => a.CarriedBy == piece.Id).ToList();
+                if (pictures.Count > 0)
+                {
+                    // Only what lies on the paper will be seen.
+                    text.Append(CultureInfo.InvariantCulture, $"<clipPath id=\"{piece.Id}-clip\"><path clip-rule=\"evenodd\" d=\"{D(piece.Outline)}\"/></clipPath><g class=\"artwork\" clip-path=\"url(#{piece.Id}-clip)\">");
+                    foreach (var art in pictures) Picture(art);
+                    text.Append("</g>");
+                }
+
                 if (piece.OuterOperation == piece.HoleOperation || piece.Outline.Subpaths.Length == 1)
                 {
                     Path(piece.OuterOperation, D(piece.Outline), "edge");

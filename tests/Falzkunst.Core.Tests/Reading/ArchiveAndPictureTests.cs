@@ -3,6 +3,7 @@ using System.Text;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Findings;
 using Falzkunst.Core.Reading;
+using Falzkunst.Core.Reading.Pictures;
 using Falzkunst.Core.Tracing;
 using Falzkunst.Core.Writing;
 
@@ -86,6 +87,23 @@ public sealed class ArchiveAndPictureTests
         Assert.False(design.Scale.IsKnown);
         var file = FalzFile.Write(design);
         Assert.Equal(file, FalzFile.Write(FalzFile.Read(file)));
+    }
+
+    [Fact]
+    public void Each_piece_carries_its_own_part_of_a_picture_that_is_kept()
+    {
+        var png = Png("<svg xmlns='http://www.w3.org/2000/svg' width='60mm' height='30mm' viewBox='0 0 60 30'><rect width='60' height='30' fill='#fff'/><circle cx='15' cy='15' r='9' fill='#0a6'/><rect x='36' y='6' width='18' height='18' fill='#c22'/></svg>");
+        var design = PictureDesign.Read(png, new() { Mode = TraceMode.Outline, KeepPicture = true, Dpi = 150 }, ReadingLimits.Default);
+        Assert.Equal(2, design.Artwork.Length);
+        foreach (var piece in design.Pieces)
+        {
+            var art = design.Artwork.Single(a => a.CarriedBy == piece.Id);
+            Assert.True(art.Bounds.Grown(0.01).Holds(piece.Outline.Bounds));
+            Assert.InRange(art.Bounds.Width, 18, 26);
+            var part = Raster.Read([.. art.Bytes], ReadingLimits.Default);
+            var middle = (part.Height / 2 * part.Width + part.Width / 2) * 4;
+            Assert.Equal(piece.Outline.Bounds.Left < 30, part.Rgba[middle + 1] > 100);
+        }
     }
 
     [Fact]

@@ -23,16 +23,21 @@ public static class PictureDesign
                 : new DrawnPath("", "", layer.Path, new(layer.Colour, FillRule.EvenOdd, null)));
         }
 
-        if (settings.KeepPicture)
-        {
-            var type = file.Span[0] switch { 0x89 => "image/png", 0xFF => "image/jpeg", _ => "image/webp" };
-            items.Add(new DrawnPicture("", "", type, [.. file.Span], new(traced.WidthMm, 0, 0, traced.HeightMm, 0, 0), 1));
-        }
-
         var scale = new ScaleFacts(traced.Dpi, traced.DpiIsKnown, settings.Dpi is not null ? $"chosen by you: {traced.Dpi:0.##} pixels in an inch"
             : traced.DpiIsKnown ? $"the picture says {traced.Dpi:0.##} pixels in an inch" : $"the picture does not say how large it is; {traced.Dpi:0} pixels in an inch was taken");
         var design = Recogniser.Recognise(new(traced.WidthMm, traced.HeightMm, scale, items.ToImmutable(), []), cancel);
+        if (settings.KeepPicture) design = design with { Artwork = [.. design.Pieces.Select((p, i) => Cut(picture, p, traced.Dpi / Length.MmPerInch, i))] };
         return design with { Tracing = new(settings, why, traced.Threshold, traced.Nodes) };
+    }
+
+    /// <summary>The part of the picture that a piece carries, with a little around it for the bleed.</summary>
+    private static Artwork Cut(Raster picture, Piece piece, double pxPerMm, int index)
+    {
+        const double AroundMm = 3;
+        var box = piece.Outline.Bounds.Grown(AroundMm);
+        int left = Math.Max(0, (int)Math.Floor(box.Left * pxPerMm)), top = Math.Max(0, (int)Math.Floor(box.Top * pxPerMm));
+        var part = picture.Crop(left, top, (int)Math.Ceiling(box.Right * pxPerMm) - left, (int)Math.Ceiling(box.Bottom * pxPerMm) - top);
+        return new($"a{index + 1}", "image/png", [.. part.ToPng()], new(part.Width / pxPerMm, 0, 0, part.Height / pxPerMm, left / pxPerMm, top / pxPerMm), 1, piece.Order, piece.Id);
     }
 
     /// <summary>

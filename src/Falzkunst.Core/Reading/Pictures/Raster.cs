@@ -40,6 +40,14 @@ public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInc
         return this with { Width = width, Height = height, Rgba = part };
     }
 
+    /// <summary>The picture as PNG.</summary>
+    public byte[] ToPng()
+    {
+        using var image = SKImage.FromPixelCopy(new SKImageInfo(Width, Height, SKColorType.Rgba8888, SKAlphaType.Unpremul), Rgba);
+        using var data = image.Encode(SKEncodedImageFormat.Png, 100);
+        return data.ToArray();
+    }
+
     private Raster Turned(bool clockwise)
     {
         var turned = new byte[Rgba.Length];
