@@ -7,7 +7,7 @@ internal static class Help
 {
     private static readonly Dictionary<string, string[]> Examples = new(StringComparer.Ordinal)
     {
-        ["read"] = ["./falzkunst read card.svg", "./falzkunst read card.svg --out card.falz.json"],
+        ["read"] = ["./falzkunst read card.svg", "./falzkunst read parts.zip --out card.falz.json"],
         ["render"] = ["./falzkunst render card.svg --png card.png --dpi 96 --as operations"],
         ["trace"] = ["./falzkunst trace logo.png --mode flat --out logo.svg", "./falzkunst trace boot.jpg --mode colours --colours 5 --dpi 300 --out boot.svg"],
         ["nest"] = ["./falzkunst nest request.json --seconds 10 --seed 7 --out layout.json --svg sheets/"],

@@ -24,7 +24,7 @@ public static class DesignReader
         try
         {
             var head = file.Span[..Math.Min(16, file.Length)];
-            if (head.StartsWith("PK"u8)) throw new UnreadableFileException("it is a ZIP archive; choose one of the files in it");
+            if (Archive.IsZip(file.Span)) return Together(Archive.Files(file, limits), limits, time.Token);
             if (IsPicture(head)) return PictureDesign.Read(file, null, limits, time.Token);
             if (head.StartsWith((ReadOnlySpan<byte>)[0x1F, 0x8B])) return Read(Archive.Unpack(file, limits), limits, time.Token);
             if (FirstSign(file.Span) == '{') return FalzFile.Read(file.Span);
@@ -37,6 +37,28 @@ public static class DesignReader
         {
             throw new OutOfTimeException(limits.Time);
         }
+    }
+
+    /// <summary>The files of an archive beside one another; those that can't be read are noted.</summary>
+    private static Design Together(IReadOnlyList<ArchivedFile> files, ReadingLimits limits, CancellationToken cancel)
+    {
+        Design? all = null;
+        var notes = new List<ReadingNote>();
+        foreach (var file in files)
+        {
+            try
+            {
+                if (Archive.IsZip(file.Bytes)) throw new UnreadableFileException("it is an archive in an archive");
+                var design = Read(file.Bytes, limits, cancel);
+                all = all is null ? design : new BringBeside(design, file.Name).Apply(all);
+            }
+            catch (UnreadableFileException e)
+            {
+                notes.Add(new("archived", $"“{file.Name}” in the archive is left out: {e.Message}.", new(0, 0)));
+            }
+        }
+
+        return all is null ? throw new UnreadableFileException($"nothing in this archive can be read ({notes[0].Text.TrimEnd('.')})") : all with { Notes = all.Notes.AddRange(notes) };
     }
 
     /// <summary>Whether the first bytes are those of PNG, JPEG or WebP.</summary>

@@ -52,6 +52,59 @@ public sealed class CommandLineTests : IDisposable
         Assert.Equal(read.GetProperty("pieces").GetRawText(), Json("read", At("card.falz.json")).GetProperty("pieces").GetRawText());
     }
 
+    [Theory]
+    [InlineData("outline", 9)]
+    [InlineData("flat", 9)]
+    [InlineData("colours", 9)]
+    [InlineData("centreline", 1)]
+    public void Trace_makes_paths_that_are_read_again(string mode, int least)
+    {
+        var traced = Json("trace", Path.Combine(Cases.Demo, "hut-badges.png"), "--mode", mode, "--colours", "6", "--dpi", "127", "--out", At("badges.svg"));
+        Assert.InRange(traced.GetProperty("paths").GetInt32(), least, 400);
+        Assert.InRange(traced.GetProperty("nodes").GetInt32(), least, 4000);
+        Assert.Equal(mode == "colours" ? 6 : 1, traced.GetProperty("colours").GetInt32());
+        Assert.InRange(traced.GetProperty("widthMm").GetDouble(), 179.9, 180.1);
+        var size = Json("read", At("badges.svg")).GetProperty("size");
+        Assert.Equal(traced.GetProperty("heightMm").GetDouble(), size.GetProperty("heightMm").GetDouble(), 3);
+        Assert.Equal(File.ReadAllText(At("badges.svg")), Retraced());
+
+        string Retraced()
+        {
+            Json("trace", Path.Combine(Cases.Demo, "hut-badges.png"), "--mode", mode, "--colours", "6", "--dpi", "127", "--out", At("again.svg"));
+            return File.ReadAllText(At("again.svg"));
+        }
+    }
+
+    [Fact]
+    public void Trace_says_what_is_wrong_and_writes_nothing()
+    {
+        Assert.Contains("--mode takes", Run("trace", Demo, "--mode", "guess", "--out", At("x.svg")).Error);
+        Assert.Contains("--colours takes", Run("trace", Demo, "--mode", "colours", "--colours", "13", "--out", At("x.svg")).Error);
+        var (code, output, error) = Run("trace", Demo, "--mode", "flat", "--out", At("x.svg"));
+        Assert.Equal((2, ""), (code, output));
+        Assert.Contains("fernblick-thank-you.svg", error);
+        Assert.False(File.Exists(At("x.svg")));
+    }
+
+    [Fact]
+    public void An_archive_is_read_with_its_files_beside_one_another()
+    {
+        using (var zip = System.IO.Compression.ZipFile.Open(At("hut.zip"), System.IO.Compression.ZipArchiveMode.Create))
+        {
+            foreach (var name in new[] { "room-key-tags.svg", "lantern-vellum.svg" })
+            {
+                using var entry = zip.CreateEntry(name).Open();
+                entry.Write(File.ReadAllBytes(Path.Combine(Cases.Demo, name)));
+            }
+
+            using var broken = zip.CreateEntry("broken.dxf").Open();
+        }
+
+        var read = Json("read", At("hut.zip"));
+        Assert.Equal(10, read.GetProperty("pieces").GetArrayLength());
+        Assert.Contains("broken.dxf", read.GetProperty("findings").GetRawText());
+    }
+
     [Fact]
     public void The_same_input_gives_the_same_bytes() => Assert.Equal(Run("read", Demo).Out, Run("read", Demo).Out);
 
