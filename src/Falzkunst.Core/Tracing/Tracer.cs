@@ -79,12 +79,19 @@ public static class Tracer
     /// <summary>What is taken where a picture does not say how large it is: what scanners and makers of clip art use.</summary>
     public const double UsualDpi = 300;
 
+    /// <summary>Larger pictures are halved until they have no more pixels than this.</summary>
+    private const long MostPixels = 24_000_000;
+
     /// <exception cref="UnreadableFileException">There is nothing to trace, or the size would be beyond all reason.</exception>
     public static Traced Trace(Raster picture, TraceSettings settings, CancellationToken cancel = default)
     {
         var dpi = settings.Dpi ?? picture.PxPerInch ?? UsualDpi;
         if (!(dpi is >= 10 and <= 10_000)) throw new UnreadableFileException("the pixels in an inch go from 10 to 10,000");
         var mm = Length.MmPerInch / dpi;
+        var known = settings.Dpi is not null || picture.PxPerInch is not null;
+        double widthMm = picture.Width * mm, heightMm = picture.Height * mm;
+        // Beyond this, paper shows no difference, and memory does.
+        while ((long)picture.Width * picture.Height > MostPixels) (picture, mm) = (picture.Halved(), mm * 2);
         var job = new Job(picture, settings, mm, cancel);
         var layers = settings.Mode switch
         {
@@ -94,7 +101,7 @@ public static class Tracer
             _ => job.Flat(),
         };
         if (layers.All(l => l.Path.IsEmpty)) throw new UnreadableFileException("there is nothing to trace in this picture at this threshold");
-        return new(picture.Width * mm, picture.Height * mm, dpi, settings.Dpi is not null || picture.PxPerInch is not null, job.Threshold, layers);
+        return new(widthMm, heightMm, dpi, known, job.Threshold, layers);
     }
 
     private sealed class Job(Raster picture, TraceSettings settings, double mm, CancellationToken cancel)

@@ -178,6 +178,22 @@ public sealed class TracingTests(ITestOutputHelper output)
     }
 
     [Fact]
+    public void A_very_large_picture_is_halved_and_keeps_its_size_and_place()
+    {
+        const int W = 5000, H = 5000;
+        var rgba = new byte[W * H * 4];
+        rgba.AsSpan().Fill(255);
+        for (var y = 1000; y < 3000; y++)
+        {
+            for (var x = 500; x < 4500; x++) rgba.AsSpan((y * W + x) * 4, 3).Clear();
+        }
+
+        var traced = Tracer.Trace(new(W, H, rgba, null), new() { Mode = TraceMode.Flat, Dpi = 1000 });
+        Assert.Equal((127, 127, 1000), (traced.WidthMm, traced.HeightMm, traced.Dpi));
+        Assert.InRange(Error(VectorPath.Rectangle(12.7, 25.4, 101.6, 50.8), traced.Layers[0].Path, 1), 0, 0.03);
+    }
+
+    [Fact]
     public void Specks_and_pinholes_are_left_out()
     {
         var (picture, _) = Draw("<rect x='5' y='5' width='30' height='30'/><circle cx='20' cy='20' r='.1' fill='#fff'/><circle cx='38' cy='38' r='.1'/>");

@@ -40,6 +40,34 @@ public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInc
         return this with { Width = width, Height = height, Rgba = part };
     }
 
+    /// <summary>The picture at half its size: each pixel the mean of four, colours weighted by how much they cover.</summary>
+    public Raster Halved()
+    {
+        int w = Width / 2, h = Height / 2;
+        var half = new byte[w * h * 4];
+        Parallel.For(0, h, y =>
+        {
+            for (var x = 0; x < w; x++)
+            {
+                int r = 0, g = 0, b = 0, a = 0;
+                for (var k = 0; k < 4; k++)
+                {
+                    var from = ((2 * y + k / 2) * Width + 2 * x + k % 2) * 4;
+                    int alpha = Rgba[from + 3];
+                    r += Rgba[from] * alpha;
+                    g += Rgba[from + 1] * alpha;
+                    b += Rgba[from + 2] * alpha;
+                    a += alpha;
+                }
+
+                var to = (y * w + x) * 4;
+                if (a > 0) (half[to], half[to + 1], half[to + 2]) = ((byte)((r + a / 2) / a), (byte)((g + a / 2) / a), (byte)((b + a / 2) / a));
+                half[to + 3] = (byte)((a + 2) / 4);
+            }
+        });
+        return this with { Width = w, Height = h, Rgba = half, PxPerInch = PxPerInch / 2 };
+    }
+
     /// <summary>The picture as PNG.</summary>
     public byte[] ToPng()
     {
