@@ -118,7 +118,7 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
     /// <summary>The picture that the docket was traced from; null where it has other files as well, which tracing anew would lose.</summary>
     public async Task<SourceFile?> PictureOf(Docket docket, CancellationToken cancel)
     {
-        var files = await db.SourceFiles.AsNoTracking().Where(f => f.DocketId == docket.Id).Take(2).ToListAsync(cancel);
+        var files = await db.SourceFiles.AsNoTracking().Where(f => f.DocketId == docket.Id).OrderBy(f => f.At).Take(2).ToListAsync(cancel);
         return files.Count == 1 && DesignReader.IsPicture(files[0].Bytes) ? files[0] : null;
     }
 

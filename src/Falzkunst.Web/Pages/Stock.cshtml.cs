@@ -20,7 +20,7 @@ public sealed partial class StockModel(FalzkunstContext db, Drawer drawer) : Pag
 
     public async Task OnGetAsync(CancellationToken cancel)
     {
-        Stocks = await db.Stocks.Include(s => s.Sheets).Include(s => s.Settings).OrderBy(s => s.Place).ToListAsync(cancel);
+        Stocks = await db.Stocks.Include(s => s.Sheets).Include(s => s.Settings).AsSplitQuery().OrderBy(s => s.Place).ToListAsync(cancel);
         FoldSetback = await drawer.FoldSetback(cancel);
     }
 
