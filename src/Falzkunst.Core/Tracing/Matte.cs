@@ -72,41 +72,27 @@ internal static class Matte
         return Lab.All[counts.MaxBy(c => (c.Value, -c.Key)).Key];
     }
 
+    /// <summary>What looks like the paper and is joined to the rim by edges.</summary>
     private static bool[] Flood(float[] far, int w, int h, double tolerance)
     {
+        var mask = new byte[w * h];
+        for (var i = 0; i < mask.Length; i++) mask[i] = far[i] > tolerance ? (byte)1 : (byte)0;
+        var areas = new Areas(mask, w, h);
+        var rim = new HashSet<int>();
+        for (var r = 0; r < areas.Runs.Count; r++)
+        {
+            var run = areas.Runs[r];
+            if (run.Label == 0 && (run.From == 0 || run.To == w || run.Row == 0 || run.Row == h - 1)) rim.Add(areas.Of(r));
+        }
+
         var outside = new bool[w * h];
-        var stack = new Stack<int>();
-        for (var x = 0; x < w; x++)
+        for (var r = 0; r < areas.Runs.Count; r++)
         {
-            Reach(x, 0);
-            Reach(x, h - 1);
-        }
-
-        for (var y = 0; y < h; y++)
-        {
-            Reach(0, y);
-            Reach(w - 1, y);
-        }
-
-        while (stack.Count > 0)
-        {
-            var i = stack.Pop();
-            int x = i % w, y = i / w;
-            if (x > 0) Reach(x - 1, y);
-            if (x < w - 1) Reach(x + 1, y);
-            if (y > 0) Reach(x, y - 1);
-            if (y < h - 1) Reach(x, y + 1);
+            var run = areas.Runs[r];
+            if (run.Label == 0 && rim.Contains(areas.Of(r))) outside.AsSpan(run.Row * w + run.From, run.To - run.From).Fill(true);
         }
 
         return outside;
-
-        void Reach(int x, int y)
-        {
-            var i = y * w + x;
-            if (outside[i] || far[i] > tolerance) return;
-            outside[i] = true;
-            stack.Push(i);
-        }
     }
 
     /// <summary>What lies within two pixels of a place where outside meets inside.</summary>

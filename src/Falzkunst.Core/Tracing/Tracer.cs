@@ -175,9 +175,7 @@ public static class Tracer
             {
                 field = Shades.Evened(Shades.Lightness(picture), _w, _h, settings.EvenLight);
                 Threshold = settings.Threshold ?? Shades.Otsu(field);
-                var even = field;
-                field = new float[even.Length];
-                for (var i = 0; i < field.Length; i++) field[i] = (float)Threshold - even[i];
+                for (var i = 0; i < field.Length; i++) field[i] = (float)Threshold - field[i];
             }
 
             var stairs = Shades.HasStairs(field, _w, _h);
