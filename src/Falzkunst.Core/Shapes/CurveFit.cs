@@ -47,13 +47,14 @@ public static class CurveFit
     public static Subpath Open(IReadOnlyList<Point> points, FitSettings settings)
     {
         var run = new Run(points, false, settings);
-        List<Corner> stops = [new(0, points[0], 0), .. run.Corners(), new(points.Count - 1, points[^1], 0)];
+        List<Corner> stops = [new(0, points[0], 0, 0), .. run.Corners(), new(points.Count - 1, points[^1], 0, 0)];
         var segments = ImmutableArray.CreateBuilder<Segment>();
         for (var c = 1; c < stops.Count; c++) Span(run.Between(stops[c - 1], stops[c]), null, settings, segments);
         return new(points[0], segments.ToImmutable(), false);
     }
 
-    private readonly record struct Corner(int Index, Point At, double Turn);
+    /// <param name="Score">The turn, less where the sides don't meet or are no parabolas: beside a corner they look sharper than at it.</param>
+    private readonly record struct Corner(int Index, Point At, double Turn, double Score);
 
     /// <summary>The points with their lengths along the run.</summary>
     private sealed class Run
@@ -88,7 +89,9 @@ public static class CurveFit
                 // Worth a closer look.
                 (before, after) = (Grown(i, -1, before), Grown(i, 1, after));
                 var turn = Turn(before.Along, after.Along);
-                if (turn >= limit) turns[i] = new(i, Meet((before.At, before.Along), (after.At, after.Along), _points[i]), turn);
+                if (turn < limit) continue;
+                var doubt = before.At.DistanceTo(after.At) / _gap + (before.Worst + after.Worst) / _settings.Tolerance;
+                turns[i] = new(i, Meet((before.At, before.Along), (after.At, after.Along), _points[i]), turn, turn / (1 + doubt));
             }
 
             for (var i = 0; i < n; i++)
@@ -142,7 +145,7 @@ public static class CurveFit
                     }
 
                     if ((step > 0 ? Ahead(i, j) : Ahead(j, i)) > reach) break;
-                    if (turns[j].Turn > turns[i].Turn || (turns[j].Turn == turns[i].Turn && j < i)) return false;
+                    if (turns[j].Score > turns[i].Score || (turns[j].Score == turns[i].Score && j < i)) return false;
                 }
             }
 
