@@ -64,9 +64,8 @@ public static class Endpoints
         context.Response.Headers.CacheControl = "private, max-age=86400";
         try
         {
-            var files = Archive.Files(file.Bytes, ReadingLimits.Default);
-            if (index < 0 || index >= files.Count) return Results.NotFound();
-            return Results.Text(TableSvg.Small(DesignReader.Read(files[index].Bytes, new() { Time = TimeSpan.FromSeconds(4) }, cancel)), "image/svg+xml");
+            if (Archive.File(file.Bytes, index, ReadingLimits.Default) is not { } one) return Results.NotFound();
+            return Results.Text(TableSvg.Small(DesignReader.Read(one.Bytes, new() { Time = TimeSpan.FromSeconds(4) }, cancel)), "image/svg+xml");
         }
         catch (UnreadableFileException)
         {

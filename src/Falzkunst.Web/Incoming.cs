@@ -20,31 +20,8 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
     /// </summary>
     public async Task<(Docket? Docket, string Problem)> NewDocket(IReadOnlyList<BroughtFile> files, string byName, CancellationToken cancel, string? name = null, int copies = 1)
     {
-        var (opened, problem) = Opened(files);
-        var waits = opened.Any(f => Archive.IsZip(f.Bytes));
-        Design? design = null;
-        var kept = new List<BroughtFile>();
-        foreach (var file in opened)
-        {
-            if (Archive.IsZip(file.Bytes))
-            {
-                kept.Add(file);
-                continue;
-            }
-
-            var (read, sentence) = Read(file.Name, file.Bytes, cancel);
-            if (read is null)
-            {
-                problem = Both(problem, sentence);
-                continue;
-            }
-
-            read = await WithRules(read, cancel);
-            design = design is null ? read : new BringBeside(read, file.Name).Apply(design);
-            kept.Add(file);
-        }
-
-        if (design is null && !waits) return (null, problem);
+        var (design, kept, problem) = await Gather(null, files, cancel);
+        if (kept.Count == 0) return (null, problem);
         var studio = await db.Studios.FindAsync([db.StudioId], cancel) ?? throw new InvalidOperationException("A docket needs a studio.");
         var docket = new Docket
         {
@@ -67,31 +44,10 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
     /// <summary>Adds files to a docket, beside what is there.</summary>
     public async Task<(ChangeOutcome Outcome, string Problem)> Add(Docket docket, Guid? basedOn, IReadOnlyList<BroughtFile> files, bool keep, string byName, CancellationToken cancel)
     {
-        var (opened, problem) = Opened(files);
-        var design = await revisions.DesignOf(docket.CurrentRevisionId, cancel);
-        var taken = new List<BroughtFile>();
-        foreach (var file in opened)
-        {
-            if (Archive.IsZip(file.Bytes))
-            {
-                // It stays with the docket, and what is in it can be chosen there.
-                Keep(docket, file);
-                continue;
-            }
-
-            var (read, sentence) = Read(file.Name, file.Bytes, cancel);
-            if (read is null)
-            {
-                problem = Both(problem, sentence);
-                continue;
-            }
-
-            read = await WithRules(read, cancel);
-            design = design is null ? read : new BringBeside(read, file.Name).Apply(design);
-            taken.Add(file);
-            if (keep) Keep(docket, file);
-        }
-
+        var (design, brought, problem) = await Gather(await revisions.DesignOf(docket.CurrentRevisionId, cancel), files, cancel);
+        // Archives stay with the docket, and what is in them can be chosen there.
+        var taken = brought.FindAll(f => !Archive.IsZip(f.Bytes));
+        foreach (var file in keep ? brought : brought.Except(taken)) Keep(docket, file);
         if (taken.Count == 0)
         {
             await db.SaveChangesAsync(cancel);
@@ -136,6 +92,34 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
         {
             return (null, $"“{fileName}” was not brought in: {e.Message}.");
         }
+    }
+
+    /// <summary>Reads files and places them beside a design; archives that somebody has to choose from are only kept.</summary>
+    private async Task<(Design? Design, List<BroughtFile> Kept, string Problem)> Gather(Design? design, IReadOnlyList<BroughtFile> files, CancellationToken cancel)
+    {
+        var (opened, problem) = Opened(files);
+        var kept = new List<BroughtFile>();
+        foreach (var file in opened)
+        {
+            if (Archive.IsZip(file.Bytes))
+            {
+                kept.Add(file);
+                continue;
+            }
+
+            var (read, sentence) = Read(file.Name, file.Bytes, cancel);
+            if (read is null)
+            {
+                problem = Both(problem, sentence);
+                continue;
+            }
+
+            read = await WithRules(read, cancel);
+            design = design is null ? read : new BringBeside(read, file.Name).Apply(design);
+            kept.Add(file);
+        }
+
+        return (design, kept, problem);
     }
 
     /// <summary>Keeps the docket's choices as rules of a source; those of the same name are replaced.</summary>

@@ -184,7 +184,8 @@ public sealed record Remove(ImmutableArray<string> Ids) : Edit
 /// </summary>
 public sealed record MakePieces(ImmutableArray<string> LineIds) : Edit
 {
-    private const double ThickMm = 1.2;
+    /// <summary>From here on a line's thickness is likely to be meant.</summary>
+    internal const double ThickMm = 1.2;
 
     public override string Describe(Design before) => $"Make {Count(LineIds.Length, "piece")} of lines";
 

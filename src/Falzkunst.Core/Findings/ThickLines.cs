@@ -7,11 +7,9 @@ namespace Falzkunst.Core.Findings;
 /// </summary>
 internal static class ThickLines
 {
-    private const double ThickMm = 1.2;
-
     public static IEnumerable<Finding> In(FindingContext c)
     {
-        var thick = c.Design.Lines.Where(l => l.Operation == Operation.Cut && l.Ink is { Fill: null, Stroke.WidthMm: >= ThickMm }).ToList();
+        var thick = c.Design.Lines.Where(l => l.Operation == Operation.Cut && l.Ink is { Fill: null, Stroke.WidthMm: >= MakePieces.ThickMm }).ToList();
         if (thick.Count == 0) yield break;
         yield return new("thick", Severity.Note, thick[0].Path.Bounds.Centre,
             string.Create(CultureInfo.InvariantCulture, $"{(thick.Count == 1 ? "A line is" : $"{thick.Count} lines are")} drawn {thick.Max(l => l.Ink.Stroke!.WidthMm):0.#} mm thick; only {(thick.Count == 1 ? "its" : "their")} middle would be cut."),

@@ -16,39 +16,52 @@ public static class Archive
 
     /// <summary>The files of a ZIP that could be designs, in the order of their names; archives in it are left alone.</summary>
     /// <exception cref="UnreadableFileException">It is damaged, holds nothing to read, or more than the limit.</exception>
-    public static IReadOnlyList<ArchivedFile> Files(ReadOnlyMemory<byte> zip, ReadingLimits limits)
+    public static IReadOnlyList<ArchivedFile> Files(ReadOnlyMemory<byte> zip, ReadingLimits limits) => Opened(zip, entries =>
+    {
+        var left = limits.UnzippedBytes;
+        return entries.ConvertAll(e =>
+        {
+            var file = Unpacked(e, left, limits);
+            left -= file.Bytes.Length;
+            return file;
+        });
+    });
+
+    /// <summary>The names of those files, without unpacking them.</summary>
+    /// <exception cref="UnreadableFileException">As <see cref="Files"/>.</exception>
+    public static IReadOnlyList<string> Names(ReadOnlyMemory<byte> zip) => Opened(zip, entries => entries.ConvertAll(e => e.Name));
+
+    /// <summary>One of those files, by its place among them; null where there is none.</summary>
+    /// <exception cref="UnreadableFileException">As <see cref="Files"/>.</exception>
+    public static ArchivedFile? File(ReadOnlyMemory<byte> zip, int index, ReadingLimits limits) =>
+        Opened(zip, entries => index >= 0 && index < entries.Count ? Unpacked(entries[index], limits.UnzippedBytes, limits) : null);
+
+    private static T Opened<T>(ReadOnlyMemory<byte> zip, Func<List<ZipArchiveEntry>, T> take)
     {
         try
         {
             using var archive = new ZipArchive(new MemoryStream(zip.ToArray(), false), ZipArchiveMode.Read);
-            var files = new List<ArchivedFile>();
-            var left = limits.UnzippedBytes;
-            foreach (var entry in archive.Entries.OrderBy(e => e.FullName, StringComparer.OrdinalIgnoreCase))
-            {
-                // Folders that some systems add hold nothing that a person put there.
-                if (entry.Name.Length == 0 || entry.Name[0] == '.' || entry.FullName.StartsWith("__MACOSX", StringComparison.Ordinal)) continue;
-                if (!Kinds.Contains(Path.GetExtension(entry.Name).ToLowerInvariant())) continue;
-                if (files.Count >= MostFiles) throw new UnreadableFileException($"it holds more than {MostFiles} files; take it apart");
-                using var stream = entry.Open();
-                var bytes = Take(stream, Math.Min(left, limits.FileBytes + 1));
-                left -= bytes.Length;
-                if (bytes.Length > limits.FileBytes) throw new UnreadableFileException($"“{entry.Name}” in it is larger than {limits.FileBytes / 1_000_000} MB");
-                files.Add(new(entry.Name, bytes));
-            }
-
-            return files.Count > 0 ? files : throw new UnreadableFileException("there is no SVG, DXF or picture in this archive");
+            // Folders that some systems add hold nothing that a person put there.
+            var entries = archive.Entries.OrderBy(e => e.FullName, StringComparer.OrdinalIgnoreCase)
+                .Where(e => e.Name.Length > 0 && e.Name[0] != '.' && !e.FullName.StartsWith("__MACOSX", StringComparison.Ordinal) && Kinds.Contains(Path.GetExtension(e.Name).ToLowerInvariant())).ToList();
+            if (entries.Count > MostFiles) throw new UnreadableFileException($"it holds more than {MostFiles} files; take it apart");
+            if (entries.Count == 0) throw new UnreadableFileException("there is no SVG, DXF or picture in this archive");
+            return take(entries);
         }
         catch (Exception e) when (e is InvalidDataException or IOException or NotSupportedException)
         {
             throw new UnreadableFileException("the archive is damaged or locked by a password; unpack it, and bring the files inside");
         }
+    }
 
-        byte[] Take(Stream from, long most)
-        {
-            using var buffer = new MemoryStream();
-            Copy(from, buffer, most, limits);
-            return buffer.ToArray();
-        }
+    private static ArchivedFile Unpacked(ZipArchiveEntry entry, long left, ReadingLimits limits)
+    {
+        using var stream = entry.Open();
+        using var buffer = new MemoryStream();
+        Copy(stream, buffer, Math.Min(left, limits.FileBytes + 1), limits);
+        return buffer.Length > limits.FileBytes
+            ? throw new UnreadableFileException($"“{entry.Name}” in it is larger than {limits.FileBytes / 1_000_000} MB")
+            : new(entry.Name, buffer.ToArray());
     }
 
     /// <summary>What a file compressed by gzip holds, such as a compressed SVG.</summary>

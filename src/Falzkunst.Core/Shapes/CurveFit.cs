@@ -1,3 +1,5 @@
+using System.Runtime.InteropServices;
+
 namespace Falzkunst.Core.Shapes;
 
 /// <summary>How closely curves follow points. All lengths in the unit of the points.</summary>
@@ -64,6 +66,8 @@ public static class CurveFit
         private readonly FitSettings _settings;
         private readonly double[] _along;
         private readonly double _length, _window, _gap;
+        private readonly List<double> _sideAlong = [];
+        private readonly List<Point> _sidePoints = [];
 
         public Run(IReadOnlyList<Point> points, bool closed, FitSettings settings)
         {
@@ -131,25 +135,33 @@ public static class CurveFit
 
         private bool IsSharpest(Corner[] turns, int i)
         {
-            var n = turns.Length;
             var reach = _gap + _window / 2;
             foreach (var step in new[] { 1, -1 })
             {
-                for (var k = 1; k < n / 2; k++)
+                for (var k = 1; k < turns.Length / 2; k++)
                 {
-                    var j = i + k * step;
-                    if (j < 0 || j >= n)
-                    {
-                        if (!_closed) break;
-                        j = (j + n) % n;
-                    }
-
-                    if ((step > 0 ? Ahead(i, j) : Ahead(j, i)) > reach) break;
+                    if (Neighbour(i, k * step) is not { } next) break;
+                    var (j, s) = next;
+                    if (s > reach) break;
                     if (turns[j].Score > turns[i].Score || (turns[j].Score == turns[i].Score && j < i)) return false;
                 }
             }
 
             return true;
+        }
+
+        /// <summary>The point so many further on (or back), and how far that is along the run; null beyond an end.</summary>
+        private (int Index, double Along)? Neighbour(int i, int by)
+        {
+            var n = _points.Count;
+            var j = i + by;
+            if (j < 0 || j >= n)
+            {
+                if (!_closed) return null;
+                j = (j + n) % n;
+            }
+
+            return (j, by > 0 ? Ahead(i, j) : Ahead(j, i));
         }
 
         private static double Turn(Point a, Point b) => Math.Abs(Math.Atan2(a.Cross(b), a.Dot(b)));
@@ -172,52 +184,19 @@ public static class CurveFit
         /// </summary>
         private (Point At, Point Along, double Worst)? Side(int i, int step, double window)
         {
-            var n = _points.Count;
-            double s0 = 0, s1 = 0, s2 = 0, s3 = 0, s4 = 0;
-            Point p0 = default, p1 = default, p2 = default;
-            for (var k = 1; k < n; k++)
+            _sideAlong.Clear();
+            _sidePoints.Clear();
+            for (var k = 1; k < _points.Count; k++)
             {
-                var j = i + k * step;
-                if (j < 0 || j >= n)
-                {
-                    if (!_closed) break;
-                    j = (j + n) % n;
-                }
-
-                var s = step > 0 ? Ahead(i, j) : Ahead(j, i);
+                if (Neighbour(i, k * step) is not { } next) break;
+                var (j, s) = next;
                 if (s < _gap) continue;
                 if (s > _gap + window) break;
-                var p = _points[j];
-                s0++;
-                s1 += s;
-                s2 += s * s;
-                s3 += s * s * s;
-                s4 += s * s * s * s;
-                p0 += p;
-                p1 += p * s;
-                p2 += p * (s * s);
+                _sideAlong.Add(s);
+                _sidePoints.Add(_points[j]);
             }
 
-            if (s0 < 3) return null;
-            var (at, along, bend) = Solve(s0, s1, s2, s3, s4, p0, p1, p2);
-            if (along.Norm < 1e-9) return null;
-            double worst = 0;
-            for (var k = 1; k < n; k++)
-            {
-                var j = i + k * step;
-                if (j < 0 || j >= n)
-                {
-                    if (!_closed) break;
-                    j = (j + n) % n;
-                }
-
-                var s = step > 0 ? Ahead(i, j) : Ahead(j, i);
-                if (s < _gap) continue;
-                if (s > _gap + window) break;
-                worst = Math.Max(worst, (at + along * s + bend * (s * s) - _points[j]).Norm);
-            }
-
-            return (at, Unit(along) * step, worst);
+            return Parabola(CollectionsMarshal.AsSpan(_sideAlong), CollectionsMarshal.AsSpan(_sidePoints)) is { } side ? (side.At, side.Along * step, side.Worst) : null;
         }
 
         /// <summary>Where the two sides meet, unless that is far from the points.</summary>
@@ -292,7 +271,7 @@ public static class CurveFit
             {
                 var reach = isEnd ? Math.Min(half * 2, last) : Math.Min(half, Math.Min(i, last - i));
                 var (from, to) = i == 0 ? (0, reach) : i == last ? (last - reach, last) : (i - reach, i + reach);
-                if (Parabola(i, from, to) is not { } found) break;
+                if (Near(i, from, to) is not { } found) break;
                 if (found.Worst > tolerance * 0.7 && best is not null) break;
                 best = (isEnd ? points[i] : found.At, found.Along);
                 if (reach < (isEnd ? half * 2 : half)) break;
@@ -303,40 +282,45 @@ public static class CurveFit
             return best.Value;
         }
 
-        private (Point At, Point Along, double Worst)? Parabola(int i, int from, int to)
+        private (Point At, Point Along, double Worst)? Near(int i, int from, int to)
         {
             var n = to - from + 1;
             if (n < 3) return null;
             Span<double> along = stackalloc double[n];
-            double at = 0;
             for (var k = from + 1; k <= to; k++) along[k - from] = along[k - from - 1] + points[k].DistanceTo(points[k - 1]);
-            at = along[i - from];
-            double s0 = 0, s1 = 0, s2 = 0, s3 = 0, s4 = 0;
-            Point p0 = default, p1 = default, p2 = default;
-            for (var k = from; k <= to; k++)
-            {
-                var s = along[k - from] - at;
-                s0++;
-                s1 += s;
-                s2 += s * s;
-                s3 += s * s * s;
-                s4 += s * s * s * s;
-                p0 += points[k];
-                p1 += points[k] * s;
-                p2 += points[k] * (s * s);
-            }
-
-            var (a, b, c) = Solve(s0, s1, s2, s3, s4, p0, p1, p2);
-            if (b.Norm < 1e-9) return null;
-            double worst = 0;
-            for (var k = from; k <= to; k++)
-            {
-                var s = along[k - from] - at;
-                worst = Math.Max(worst, (a + b * s + c * (s * s) - points[k]).Norm);
-            }
-
-            return (a, Unit(b), worst);
+            var at = along[i - from];
+            foreach (ref var s in along) s -= at;
+            return Parabola(along, points.AsSpan(from, n));
         }
+    }
+
+    /// <summary>
+    /// The parabola through points by least squares in their lengths along the run: its place and direction at 0, and how far the worst point lies off it. Null where they
+    /// say too little.
+    /// </summary>
+    private static (Point At, Point Along, double Worst)? Parabola(ReadOnlySpan<double> along, ReadOnlySpan<Point> points)
+    {
+        if (points.Length < 3) return null;
+        double s0 = 0, s1 = 0, s2 = 0, s3 = 0, s4 = 0;
+        Point p0 = default, p1 = default, p2 = default;
+        for (var k = 0; k < points.Length; k++)
+        {
+            var s = along[k];
+            s0++;
+            s1 += s;
+            s2 += s * s;
+            s3 += s * s * s;
+            s4 += s * s * s * s;
+            p0 += points[k];
+            p1 += points[k] * s;
+            p2 += points[k] * (s * s);
+        }
+
+        var (a, b, c) = Solve(s0, s1, s2, s3, s4, p0, p1, p2);
+        if (b.Norm < 1e-9) return null;
+        double worst = 0;
+        for (var k = 0; k < points.Length; k++) worst = Math.Max(worst, (a + b * along[k] + c * (along[k] * along[k]) - points[k]).Norm);
+        return (a, Unit(b), worst);
     }
 
     /// <summary>A parabola a + b s + c s² by least squares from its sums (Cramer's rule); a straight line where they say no more.</summary>

@@ -7,8 +7,6 @@ namespace Falzkunst.Core.Reading.Dxf;
 /// </summary>
 public static class DxfReader
 {
-    private const string Unit = "INSUNITS";
-
     /// <exception cref="UnreadableFileException">It is damaged, or holds nothing that is drawn.</exception>
     public static Drawing Read(ReadOnlySpan<byte> file, ReadingLimits limits, CancellationToken cancel = default) =>
         new Job(DxfPairs.Read(file, limits, cancel), limits, cancel).Run();
@@ -46,7 +44,7 @@ public static class DxfReader
 
         private (double MmPerUnit, bool Known, string Reason) Scale()
         {
-            var unit = file.Header.TryGetValue("$" + Unit, out var text) && int.TryParse(text, out var n) ? n : 0;
+            var unit = file.Header.TryGetValue("$INSUNITS", out var text) && int.TryParse(text, out var n) ? n : 0;
             return unit switch
             {
                 1 => (Length.MmPerInch, true, "the file is in inches"),

@@ -19,7 +19,7 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     public List<FileFacts> Files { get; private set; } = [];
 
     /// <summary>The files in an archive that waits for a choice, or that more can be taken from.</summary>
-    public List<(Guid Source, string Archive, IReadOnlyList<ArchivedFile> Files)> Archives { get; } = [];
+    public List<(Guid Source, string Archive, IReadOnlyList<string> Names)> Archives { get; } = [];
 
     /// <summary>The separate designs on this page, where it is a collection.</summary>
     public IReadOnlyList<Part> Collection { get; private set; } = [];
@@ -49,7 +49,7 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         foreach (var file in Files.Where(f => f.MediaType == "application/zip"))
         {
             var bytes = await Parts.Db.SourceFiles.Where(f => f.Id == file.Id).Select(f => f.Bytes).FirstAsync(cancel);
-            Archives.Add((file.Id, file.Name, Archive.Files(bytes, ReadingLimits.Default)));
+            Archives.Add((file.Id, file.Name, Archive.Names(bytes)));
         }
     }
 
@@ -72,8 +72,7 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     public async Task<IActionResult> OnPostTakeAsync(Guid? basedOn, Guid source, int[] take, CancellationToken cancel)
     {
         if (await Parts.Db.SourceFiles.FirstOrDefaultAsync(f => f.Id == source && f.DocketId == Docket.Id, cancel) is not { } zip) return Back("That archive is gone.");
-        var inside = Archive.Files(zip.Bytes, ReadingLimits.Default);
-        var chosen = take.Where(i => i >= 0 && i < inside.Count).Distinct().Select(i => new BroughtFile(inside[i].Name, inside[i].Bytes)).ToList();
+        var chosen = take.Distinct().Select(i => Archive.File(zip.Bytes, i, ReadingLimits.Default)).OfType<ArchivedFile>().Select(f => new BroughtFile(f.Name, f.Bytes)).ToList();
         return chosen.Count == 0 ? Back("Choose at least one file of the archive.") : await Take(basedOn, chosen, false, cancel);
     }
 
