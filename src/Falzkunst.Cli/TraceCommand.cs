@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.CommandLine;
 using System.Text;
 using Falzkunst.Core.Measures;
@@ -22,8 +23,14 @@ internal static class TraceCommand
         var border = new Option<double>("--border") { HelpName = "MM", Description = "with outline: how far outside the edge it runs (0)" };
         var join = new Option<bool>("--join") { Description = "with outline: joins parts that lie apart to one piece" };
         var beside = new Option<bool>("--side-by-side") { Description = "with colours: colours lie side by side, instead of also under those above them" };
+        var ground = new Option<string>("--ground") { HelpName = "see-through|joined|alike", Description = "what is taken away first: only what is see-through, what looks like the rim and is joined to it, or all that looks like the rim (see-through)", DefaultValueFactory = _ => "see-through" };
+        var touch = new Option<string[]>("--touch") { HelpName = "X,Y", Description = "takes the surroundings of this pixel away as well; may be given several times", AllowMultipleArgumentsPerToken = true };
+        var tolerance = new Option<double>("--tolerance") { HelpName = "N", Description = "how different from the ground a colour may be, 0 to 100 (10)", DefaultValueFactory = _ => 10 };
+        var crop = new Option<string?>("--crop") { HelpName = "X,Y,W,H", Description = "traces only this part, in pixels" };
+        var corners = new Option<double>("--corners") { HelpName = "DEGREES", Description = "the least turn that is kept as a corner, 10 to 120 (32)", DefaultValueFactory = _ => 32 };
+        var evenLight = new Option<bool>("--even-light") { Description = "with flat and centreline: takes uneven light away (by itself where it is found)" };
         var output = new Option<string>("--out") { HelpName = "OUT.svg", Description = "the paths to write", Required = true };
-        var command = new Command("trace", "Turns a picture into paths.") { image, how, colours, dpi, threshold, smoothing, speck, border, join, beside, output };
+        var command = new Command("trace", "Turns a picture into paths.") { image, how, colours, dpi, threshold, smoothing, speck, border, join, beside, ground, touch, tolerance, crop, corners, evenLight, output };
         command.Answers((parsed, json) =>
         {
             TraceMode? mode = parsed.GetValue(how)!.ToLowerInvariant() switch
@@ -41,6 +48,13 @@ internal static class TraceCommand
             if (!(parsed.GetValue(smoothing) is >= 0 and <= 5)) throw new WrongInputException("--smoothing takes a number from 0 to 5.");
             if (!(parsed.GetValue(speck) is >= 0 and <= 10_000)) throw new WrongInputException("--speck takes an area in square millimetres from 0 to 10000.");
             if (!(parsed.GetValue(border) is >= 0 and <= 100)) throw new WrongInputException("--border takes millimetres from 0 to 100.");
+            if (!(parsed.GetValue(tolerance) is >= 0 and <= 100)) throw new WrongInputException("--tolerance takes a number from 0 to 100.");
+            if (!(parsed.GetValue(corners) is >= 10 and <= 120)) throw new WrongInputException("--corners takes degrees from 10 to 120.");
+            Ground? taken = parsed.GetValue(ground)!.ToLowerInvariant() switch { "see-through" => Ground.SeeThrough, "joined" => Ground.JoinedToRim, "alike" => Ground.LikeRim, _ => null };
+            if (taken is null) throw new WrongInputException($"--ground takes see-through, joined or alike, not \"{parsed.GetValue(ground)}\".");
+            var touched = (parsed.GetValue(touch) ?? []).Select(t => Pixels("--touch", t, 2)).Select(p => new Pixel(p[0], p[1])).ToImmutableArray();
+            if (touched.Length > TraceSettings.MostTouched) throw new WrongInputException($"--touch can be given {TraceSettings.MostTouched} times.");
+            var part = parsed.GetValue(crop) is { } c && Pixels("--crop", c, 4) is var b ? new PixelBox(b[0], b[1], b[2], b[3]) : (PixelBox?)null;
             var traced = CommandLine.Try(parsed.GetValue(image)!, bytes => Tracer.Trace(Raster.Read(bytes, ReadingLimits.Default), new()
             {
                 Mode = mode.Value,
@@ -52,6 +66,12 @@ internal static class TraceCommand
                 Border = Length.FromMm(parsed.GetValue(border)),
                 Join = parsed.GetValue(join),
                 Stacked = !parsed.GetValue(beside),
+                Ground = taken.Value,
+                Touched = touched,
+                PaperTolerance = parsed.GetValue(tolerance),
+                Crop = part,
+                CornerDegrees = parsed.GetValue(corners),
+                EvenLight = parsed.GetValue(evenLight) ? true : null,
             }));
             CommandLine.WriteWhole(parsed.GetValue(output)!, Encoding.UTF8.GetBytes(SvgFile.Write(traced)));
             json.WriteNumber("paths", traced.Paths);
@@ -61,5 +81,11 @@ internal static class TraceCommand
             json.WriteRounded("heightMm", traced.HeightMm);
         });
         return command;
+    }
+
+    private static int[] Pixels(string option, string text, int count)
+    {
+        var parts = text.Split(',').Select(p => int.TryParse(p, out var v) ? v : -1).ToArray();
+        return parts.Length == count && parts.All(p => p is >= 0 and < 100_000) ? parts : throw new WrongInputException($"{option} takes {count} whole numbers of pixels with commas between them, not \"{text}\".");
     }
 }

@@ -61,7 +61,7 @@ public static class CurveFit
     /// <summary>The points with their lengths along the run.</summary>
     private sealed class Run
     {
-        private readonly IReadOnlyList<Point> _points;
+        private readonly Point[] _points;
         private readonly bool _closed;
         private readonly FitSettings _settings;
         private readonly double[] _along;
@@ -71,10 +71,10 @@ public static class CurveFit
 
         public Run(IReadOnlyList<Point> points, bool closed, FitSettings settings)
         {
-            (_points, _closed, _settings) = (points, closed, settings);
+            (_points, _closed, _settings) = ([.. points], closed, settings);
             _along = new double[points.Count];
-            for (var i = 1; i < points.Count; i++) _along[i] = _along[i - 1] + points[i].DistanceTo(points[i - 1]);
-            _length = _along[^1] + (closed ? points[^1].DistanceTo(points[0]) : 0);
+            for (var i = 1; i < points.Count; i++) _along[i] = _along[i - 1] + _points[i].DistanceTo(_points[i - 1]);
+            _length = _along[^1] + (closed ? _points[^1].DistanceTo(_points[0]) : 0);
             // On a small outline the window must not reach round it.
             _window = Math.Min(settings.Window, _length / 10);
             _gap = Math.Min(settings.Gap, _length / 24);
@@ -82,13 +82,15 @@ public static class CurveFit
 
         public List<Corner> Corners()
         {
-            var n = _points.Count;
+            var n = _points.Length;
             var found = new List<Corner>();
             if (n < 6) return found;
             var limit = _settings.CornerDegrees * Math.PI / 180;
             var turns = new Corner[n];
             for (var i = 0; i < n; i++)
             {
+                // Most points lie where the line hardly turns at all, which is soon seen.
+                if (Turn(_points[i] - Far(i, -1), Far(i, 1) - _points[i]) < limit / 5) continue;
                 if (Side(i, -1, _window) is not { } before || Side(i, 1, _window) is not { } after || Turn(before.Along, after.Along) < limit / 2) continue;
                 // Worth a closer look.
                 (before, after) = (Grown(i, -1, before), Grown(i, 1, after));
@@ -107,10 +109,23 @@ public static class CurveFit
             return found;
         }
 
+        /// <summary>The point a window away.</summary>
+        private Point Far(int i, int step)
+        {
+            var (n, j) = (_points.Length, i);
+            for (double s = 0; s < _gap + _window; s += _points[j].DistanceTo(_points[(j - step + n) % n]))
+            {
+                if (!_closed && (j + step < 0 || j + step >= n)) break;
+                j = (j + step + n) % n;
+            }
+
+            return _points[j];
+        }
+
         /// <summary>The points from one corner to the next, without those that the corners blur.</summary>
         public Point[] Between(Corner from, Corner to)
         {
-            var n = _points.Count;
+            var n = _points.Length;
             var span = new List<Point> { from.At };
             var count = to.Index - from.Index;
             if (count <= 0 && _closed) count += n;
@@ -153,7 +168,7 @@ public static class CurveFit
         /// <summary>The point so many further on (or back), and how far that is along the run; null beyond an end.</summary>
         private (int Index, double Along)? Neighbour(int i, int by)
         {
-            var n = _points.Count;
+            var n = _points.Length;
             var j = i + by;
             if (j < 0 || j >= n)
             {
@@ -186,7 +201,7 @@ public static class CurveFit
         {
             _sideAlong.Clear();
             _sidePoints.Clear();
-            for (var k = 1; k < _points.Count; k++)
+            for (var k = 1; k < _points.Length; k++)
             {
                 if (Neighbour(i, k * step) is not { } next) break;
                 var (j, s) = next;

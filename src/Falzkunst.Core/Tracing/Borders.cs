@@ -140,22 +140,19 @@ public sealed class Borders
         // Horizontal cracks are marked when they were walked; every closed border has one, and one between junctions begins at a junction.
         var doneH = new System.Collections.BitArray((_w + 1) * (_h + 1));
         var doneV = new System.Collections.BitArray((_w + 1) * (_h + 1));
-        for (var y = 0; y <= _h; y++)
+        // A junction of three labels lies at an end of a horizontal crack.
+        foreach (var (x, y) in HorizontalCracks())
         {
-            for (var x = 0; x <= _w; x++)
+            for (var end = x; end <= x + 1; end++)
             {
-                if (!Differs(x, y)) continue;
-                if (!IsJunction(x, y)) continue;
+                if (!IsJunction(end, y)) continue;
                 for (var d = 0; d < 4; d++)
-                    if (IsCrack(x, y, d) && !Done(x, y, d)) Follow(x, y, d, true);
+                    if (IsCrack(end, y, d) && !Done(end, y, d)) Follow(end, y, d, true);
             }
         }
 
-        for (var y = 0; y <= _h; y++)
-        {
-            for (var x = 0; x < _w; x++)
-                if (!doneH[y * (_w + 1) + x] && IsCrack(x, y, 0)) Follow(x, y, 0, false);
-        }
+        foreach (var (x, y) in HorizontalCracks())
+            if (!doneH[y * (_w + 1) + x]) Follow(x, y, 0, false);
 
         bool Done(int x, int y, int d) => d switch
         {
@@ -205,13 +202,21 @@ public sealed class Borders
         }
     }
 
-    /// <summary>Whether the four pixels about a corner are not all alike; most corners end here.</summary>
-    private bool Differs(int x, int y)
+    /// <summary>The left ends of all cracks between a pixel and the one below it, row by row.</summary>
+    private IEnumerable<(int X, int Y)> HorizontalCracks()
     {
-        if (x <= 0 || y <= 0 || x >= _w || y >= _h) return true;
-        var i = y * _w + x;
-        var l = _labels[i];
-        return _labels[i - 1] != l || _labels[i - _w] != l || _labels[i - _w - 1] != l;
+        var outside = new byte[_w];
+        for (var y = 0; y <= _h; y++)
+        {
+            for (var x = 0; (x += Alike(x, y)) < _w; x++) yield return (x, y);
+        }
+
+        int Alike(int x, int y)
+        {
+            var above = y > 0 ? _labels.AsSpan((y - 1) * _w, _w) : outside;
+            var here = y < _h ? _labels.AsSpan(y * _w, _w) : outside;
+            return above[x..].CommonPrefixLength(here[x..]);
+        }
     }
 
     private bool IsJunction(int x, int y)

@@ -68,97 +68,99 @@ internal static class CentreLines
     /// <summary>How far each ink pixel lies from the paper, in px: the two-pass chamfer of Borgefors 1986 with 3 and 4 as steps, right within 8 %.</summary>
     private static float[] Depth(byte[] labels, int w, int h)
     {
-        var d = new int[labels.Length];
+        // A rim of paper around it, as in thinning.
+        var row = w + 2;
+        var d = new int[row * (h + 2)];
         for (var y = 0; y < h; y++)
         {
+            var label = labels.AsSpan(y * w, w);
+            var above = d.AsSpan(y * row, row);
+            var here = d.AsSpan((y + 1) * row, row);
             for (var x = 0; x < w; x++)
-            {
-                var i = y * w + x;
-                if (labels[i] == 0) continue;
-                d[i] = Math.Min(Math.Min(At(x - 1, y), At(x, y - 1)) + 3, Math.Min(At(x - 1, y - 1), At(x + 1, y - 1)) + 4);
-            }
+                if (label[x] != 0) here[x + 1] = Math.Min(Math.Min(here[x], above[x + 1]) + 3, Math.Min(above[x], above[x + 2]) + 4);
         }
 
+        var depth = new float[labels.Length];
         for (var y = h - 1; y >= 0; y--)
         {
-            for (var x = w - 1; x >= 0; x--)
+            var below = d.AsSpan((y + 2) * row, row);
+            var here = d.AsSpan((y + 1) * row, row);
+            var to = depth.AsSpan(y * w, w);
+            for (var x = w; x >= 1; x--)
             {
-                var i = y * w + x;
-                if (labels[i] != 0) d[i] = Math.Min(d[i], Math.Min(Math.Min(At(x + 1, y), At(x, y + 1)) + 3, Math.Min(At(x + 1, y + 1), At(x - 1, y + 1)) + 4));
+                if (here[x] == 0) continue;
+                here[x] = Math.Min(here[x], Math.Min(Math.Min(here[x + 1], below[x]) + 3, Math.Min(below[x - 1], below[x + 1]) + 4));
+                to[x - 1] = here[x] / 3f;
             }
         }
 
-        return [.. d.Select(v => v / 3f)];
+        return depth;
+    }
 
-        int At(int x, int y) => x < 0 || y < 0 || x >= w || y >= h ? 0 : d[y * w + x];
+    /// <summary>Which of the eight neighbours (bit 0 above, then clockwise) let a pixel go in the first pass of Guo and Hall, and (bit 1) in the second.</summary>
+    private static readonly byte[] Goes = [.. Enumerable.Range(0, 256).Select(n => (byte)((MayGo(n, false) ? 1 : 0) | (MayGo(n, true) ? 2 : 0)))];
+
+    private static bool MayGo(int beside, bool second)
+    {
+        bool P(int k) => (beside >> (k - 2) & 1) != 0;
+        bool p2 = P(2), p3 = P(3), p4 = P(4), p5 = P(5), p6 = P(6), p7 = P(7), p8 = P(8), p9 = P(9);
+        var c = B(!p2 && (p3 || p4)) + B(!p4 && (p5 || p6)) + B(!p6 && (p7 || p8)) + B(!p8 && (p9 || p2));
+        if (c != 1) return false;
+        var n = Math.Min(B(p9 || p2) + B(p3 || p4) + B(p5 || p6) + B(p7 || p8), B(p2 || p3) + B(p4 || p5) + B(p6 || p7) + B(p8 || p9));
+        if (n is < 2 or > 3) return false;
+        return second ? !((p6 || p7 || !p9) && p8) : !((p2 || p3 || !p5) && p4);
+
+        static int B(bool b) => b ? 1 : 0;
     }
 
     private static bool[] Thin(byte[] labels, int w, int h, CancellationToken cancel)
     {
-        var on = new bool[labels.Length];
+        const byte Ink = 1, Once = 2, Twice = 4;
+        // With a rim of paper around it no neighbour has to be asked whether it is there at all. The lowest bit is ink; those above it say
+        // for how many passes the pixel is still looked at: what was refused by both passes is refused until a neighbour goes.
+        var row = w + 2;
+        var on = new byte[row * (h + 2)];
+        for (var y = 0; y < h; y++)
+            for (var x = 0; x < w; x++) on[(y + 1) * row + x + 1] = labels[y * w + x] != 0 ? Ink : (byte)0;
+        int[] step = [-row, 1 - row, 1, row + 1, row, row - 1, -1, -row - 1];
         var edge = new List<int>();
-        for (var i = 0; i < on.Length; i++) on[i] = labels[i] != 0;
-        for (var i = 0; i < on.Length; i++)
-            if (on[i] && IsEdge(i)) edge.Add(i);
-        var queued = new bool[on.Length];
-        var idle = 0;
-        // Only pixels at the edge can go, and a pixel gets to the edge when a neighbour goes.
-        for (var pass = 0; idle < 2 && edge.Count > 0; pass++)
+        for (var i = row + 1; i < on.Length - row - 1; i++)
+            if (on[i] != 0 && (on[i - 1] == 0 || on[i + 1] == 0 || on[i - row] == 0 || on[i + row] == 0)) Look(edge, i);
+        List<int> gone = [], next = [];
+        for (var pass = 0; edge.Count > 0; pass++)
         {
             cancel.ThrowIfCancellationRequested();
-            var gone = new List<int>();
+            gone.Clear();
+            var bit = 1 << pass % 2;
             foreach (var i in edge)
-                if (on[i] && CanGo(i, pass % 2 == 1)) gone.Add(i);
-            idle = gone.Count == 0 ? idle + 1 : 0;
-            foreach (var i in gone) on[i] = false;
-            var next = new List<int>(edge.Count);
+                if ((Goes[Beside(i)] & bit) != 0) gone.Add(i);
+            foreach (var i in gone) on[i] = 0;
+            next.Clear();
             foreach (var i in edge)
             {
-                if (!on[i] || queued[i]) continue;
-                queued[i] = true;
-                next.Add(i);
+                if (on[i] != 0 && (on[i] -= Once) > Ink) next.Add(i);
             }
 
             foreach (var i in gone)
-            {
-                int x = i % w, y = i / w;
-                foreach (var (dx, dy) in Around)
-                {
-                    int u = x + dx, v = y + dy;
-                    if (u < 0 || v < 0 || u >= w || v >= h) continue;
-                    var j = v * w + u;
-                    if (!on[j] || queued[j]) continue;
-                    queued[j] = true;
-                    next.Add(j);
-                }
-            }
-
-            foreach (var i in next) queued[i] = false;
-            edge = next;
+                foreach (var s in step) Look(next, i + s);
+            (edge, next) = (next, edge);
         }
 
-        return on;
+        var net = new bool[labels.Length];
+        for (var y = 0; y < h; y++)
+            for (var x = 0; x < w; x++) net[y * w + x] = on[(y + 1) * row + x + 1] != 0;
+        return net;
 
-        bool P(int x, int y) => x >= 0 && y >= 0 && x < w && y < h && on[y * w + x];
+        int Beside(int i) => Bit(i - row) | Bit(i - row + 1) << 1 | Bit(i + 1) << 2 | Bit(i + row + 1) << 3 | Bit(i + row) << 4 | Bit(i + row - 1) << 5 | Bit(i - 1) << 6 | Bit(i - row - 1) << 7;
 
-        bool IsEdge(int i)
+        int Bit(int i) => on[i] & Ink;
+
+        void Look(List<int> among, int i)
         {
-            int x = i % w, y = i / w;
-            return !P(x - 1, y) || !P(x + 1, y) || !P(x, y - 1) || !P(x, y + 1);
+            if (on[i] == 0) return;
+            if (on[i] == Ink) among.Add(i);
+            on[i] = Ink | Twice;
         }
-
-        bool CanGo(int i, bool second)
-        {
-            int x = i % w, y = i / w;
-            bool p2 = P(x, y - 1), p3 = P(x + 1, y - 1), p4 = P(x + 1, y), p5 = P(x + 1, y + 1), p6 = P(x, y + 1), p7 = P(x - 1, y + 1), p8 = P(x - 1, y), p9 = P(x - 1, y - 1);
-            var c = B(!p2 && (p3 || p4)) + B(!p4 && (p5 || p6)) + B(!p6 && (p7 || p8)) + B(!p8 && (p9 || p2));
-            if (c != 1) return false;
-            var n = Math.Min(B(p9 || p2) + B(p3 || p4) + B(p5 || p6) + B(p7 || p8), B(p2 || p3) + B(p4 || p5) + B(p6 || p7) + B(p8 || p9));
-            if (n is < 2 or > 3) return false;
-            return second ? !((p6 || p7 || !p9) && p8) : !((p2 || p3 || !p5) && p4);
-        }
-
-        static int B(bool b) => b ? 1 : 0;
     }
 
     private static (List<Arm> Arms, List<Node> Nodes, List<List<Point>> Loops) Graph(bool[] net, float[] depth, int w, int h)

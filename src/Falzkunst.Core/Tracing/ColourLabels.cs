@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Runtime.InteropServices;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Reading.Pictures;
@@ -21,26 +22,25 @@ internal sealed record ColourLabels(byte[] Labels, ImmutableArray<Colour> Colour
         var rgba = picture.Rgba;
         Lab At(int i) => Lab.Of(rgba[i * 4], rgba[i * 4 + 1], rgba[i * 4 + 2]);
         var flat = new bool[w * h];
-        Parallel.For(0, h, y =>
+        Parallel.ForEach(Partitioner.Create(0, h), rows =>
         {
-            for (var x = 0; x < w; x++)
+            var pixels = MemoryMarshal.Cast<byte, int>(rgba.AsSpan());
+            for (var y = rows.Item1; y < rows.Item2; y++)
             {
-                var i = y * w + x;
-                if (cutOut && rgba[i * 4 + 3] < 128) continue;
-                flat[i] = (x == 0 || Like(i, i - 1)) && (x == w - 1 || Like(i, i + 1)) && (y == 0 || Like(i, i - w)) && (y == h - 1 || Like(i, i + w));
-            }
-
-            bool Like(int i, int j)
-            {
-                if (MemoryMarshal.Read<int>(rgba.AsSpan(i * 4)) == MemoryMarshal.Read<int>(rgba.AsSpan(j * 4))) return true;
-                return (!cutOut || rgba[j * 4 + 3] >= 128) && At(i).DistanceTo(At(j)) < FlatStep;
+                for (var x = 0; x < w; x++)
+                {
+                    var i = y * w + x;
+                    if (cutOut && rgba[i * 4 + 3] < 128) continue;
+                    flat[i] = (x == 0 || Like(pixels, i, i - 1)) && (x == w - 1 || Like(pixels, i, i + 1)) && (y == 0 || Like(pixels, i, i - w)) && (y == h - 1 || Like(pixels, i, i + w));
+                }
             }
         });
+        bool Like(ReadOnlySpan<int> pixels, int i, int j) => pixels[i] == pixels[j] || ((!cutOut || rgba[j * 4 + 3] >= 128) && At(i).DistanceTo(At(j)) < FlatStep);
         var sample = Sample(flat, At);
         if (sample.Count == 0) sample = Sample([.. Enumerable.Range(0, flat.Length).Select(i => !cutOut || rgba[i * 4 + 3] >= 128)], At);
         if (sample.Count == 0) throw new UnreadableFileException("there is nothing but see-through in this picture");
         var centres = Group(sample, wanted + (cutOut ? 0 : 1), cancel);
-        var paper = cutOut ? -1 : Nearest(centres, Matte.RimColour(picture));
+        var paper = cutOut || Matte.RimColour(picture) is not { } rim ? -1 : Nearest(centres, rim);
         var nearest = new byte[Lab.All.Count];
         Parallel.For(0, nearest.Length, i => nearest[i] = (byte)Nearest(centres, Lab.All[i]));
         var raw = new byte[w * h];
@@ -116,7 +116,7 @@ internal sealed record ColourLabels(byte[] Labels, ImmutableArray<Colour> Colour
     private static double Between(double p, double q) => Math.Abs(q - p) < 1e-6 ? 0.5 : Math.Clamp((0.5 - p) / (q - p), 0, 1);
 
     /// <summary>How far a colour lies on the way from one to the other.</summary>
-    private static double Share(Lab at, Lab from, Lab to)
+    internal static double Share(Lab at, Lab from, Lab to)
     {
         float l = to.L - from.L, a = to.A - from.A, b = to.B - from.B;
         var d = l * l + a * a + b * b;

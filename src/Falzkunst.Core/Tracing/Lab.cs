@@ -20,15 +20,12 @@ internal readonly record struct Lab(float L, float A, float B)
         return MathF.Sqrt(l * l + a * a + b * b);
     }
 
+    // One thread: whoever waits for the table may be in a loop over all cores, and would keep them from helping.
     private static Lab[] Build()
     {
         const int Steps = 1 << Bits;
         var table = new Lab[Steps * Steps * Steps];
-        Parallel.For(0, Steps, r =>
-        {
-            for (var g = 0; g < Steps; g++)
-                for (var b = 0; b < Steps; b++) table[r << (2 * Bits) | g << Bits | b] = Exact(Middle(r), Middle(g), Middle(b));
-        });
+        for (var i = 0; i < table.Length; i++) table[i] = Exact(Middle(i >> (2 * Bits)), Middle(i >> Bits & (Steps - 1)), Middle(i & (Steps - 1)));
         return table;
 
         // The ends stay black and white.

@@ -2,57 +2,90 @@ using Falzkunst.Core.Reading.Pictures;
 
 namespace Falzkunst.Core.Tracing;
 
-/// <summary>Parts a picture from the paper that it lies on, where nothing in it is see-through.</summary>
-internal static class Matte
+/// <summary>
+/// Parts a picture from the ground that it lies on, by colour. A ground is what differs from a colour by less than the tolerance and is joined, by edges, to the picture's
+/// rim or to a place that was touched. At its edge a pixel is as much inside as its difference from the ground has to the largest one near it, so that the edge lies where
+/// a pixel is half covered. Two passes over the pixels for the rim and one for each touched place; a byte for each pixel.
+/// </summary>
+internal sealed class Matte
 {
     private const int Near = 3;
+    private const byte Alike = 0, Unlike = 1, FirstGround = 2, AtEdge = 0x80;
 
-    /// <summary>
-    /// Positive inside, zero at the edge. The paper is what is joined to the picture's rim and differs from the rim's colour by less than the tolerance;
-    /// at its edge a pixel is as much inside as its difference from the paper has to the largest one near it, so that the edge lies where it is half covered.
-    /// </summary>
-    public static float[] Of(Raster picture, double tolerance)
+    private readonly Raster _picture;
+    private readonly int _w, _h;
+
+    // For each pixel the number of its ground, or what lies below the first; with AtEdge where ground and not ground are near.
+    private readonly byte[] _state;
+
+    // For each ground how far each colour of the table lies from it.
+    private readonly List<float[]> _from = [];
+    private readonly List<Lab> _colours = [];
+
+    /// <param name="everywhere">Whether what looks like the rim is ground even where it is enclosed.</param>
+    /// <param name="touched">Places that are ground, in px of this picture; those beside it count for nothing.</param>
+    /// <param name="rim">Whether what is joined to the rim is ground at all.</param>
+    public Matte(Raster picture, double tolerance, bool everywhere, ImmutableArray<Pixel> touched, bool rim = true)
     {
-        int w = picture.Width, h = picture.Height;
-        var paper = RimColour(picture);
-        var far = new float[w * h];
-        var from = Lab.All.Select(l => l.DistanceTo(paper)).ToArray();
-        Parallel.For(0, h, y =>
+        (_picture, _w, _h) = (picture, picture.Width, picture.Height);
+        _state = new byte[_w * _h];
+        Array.Fill(_state, Unlike);
+        if (rim && RimColour(picture) is { } paper)
+            Take(paper, tolerance, run => everywhere || run.From == 0 || run.To == _w || run.Row == 0 || run.Row == _h - 1, null);
+        foreach (var t in touched)
         {
-            for (int i = y * w, end = i + w; i < end; i++) far[i] = from[Lab.Index(picture.Rgba[i * 4], picture.Rgba[i * 4 + 1], picture.Rgba[i * 4 + 2])];
-        });
-        var outside = Flood(far, w, h, tolerance);
-        var near = NearEdge(outside, w, h);
-        var field = new float[w * h];
-        Parallel.For(0, h, y =>
-        {
-            for (var x = 0; x < w; x++)
-            {
-                var i = y * w + x;
-                if (!near[i])
-                {
-                    field[i] = outside[i] ? -1 : 1;
-                    continue;
-                }
+            if (t.X < 0 || t.Y < 0 || t.X >= _w || t.Y >= _h || _state[t.Y * _w + t.X] >= FirstGround || picture.Rgba[(t.Y * _w + t.X) * 4 + 3] < 128) continue;
+            Take(Lab.All[Colour(t.Y * _w + t.X)], tolerance, null, t);
+        }
 
-                float most = 0;
-                for (var v = Math.Max(0, y - Near); v <= Math.Min(h - 1, y + Near); v++)
-                    for (var u = Math.Max(0, x - Near); u <= Math.Min(w - 1, x + Near); u++) most = Math.Max(most, far[v * w + u]);
-                var share = (most > 0 ? far[i] / most : 0) * 2 - 1;
-                field[i] = outside[i] ? Math.Min(share, -0.01f) : share == 0 ? 0.001f : share;
-            }
+        if (_from.Count > 1) CloseSeams(tolerance);
+        MarkEdges();
+    }
+
+    /// <summary>Positive inside, zero at the edge, negative in the ground.</summary>
+    public float[] Field()
+    {
+        var field = new float[_w * _h];
+        Parallel.For(0, _h, y =>
+        {
+            for (var x = 0; x < _w; x++) field[y * _w + x] = Share(x, y).Share;
         });
         return field;
     }
 
-    /// <summary>The commonest colour along the picture's rim.</summary>
-    public static Lab RimColour(Raster picture)
+    /// <summary>The picture, see-through where its ground was; at the edges the ground's colour is taken out of those that are mixed with it.</summary>
+    public Raster Cleared()
+    {
+        var rgba = (byte[])_picture.Rgba.Clone();
+        Parallel.For(0, _h, y =>
+        {
+            for (var x = 0; x < _w; x++)
+            {
+                var (share, ground) = Share(x, y);
+                if (share >= 1) continue;
+                var p = (y * _w + x) * 4;
+                var alpha = (share + 1) / 2;
+                rgba[p + 3] = (byte)Math.Min(rgba[p + 3], (int)Math.Round(alpha * 255));
+                if (alpha < 0.1f || ground < 0) continue;
+                for (var c = 0; c < 3; c++)
+                {
+                    var under = _picture.Rgba[ground * 4 + c];
+                    rgba[p + c] = (byte)Math.Clamp(under + (_picture.Rgba[p + c] - under) / alpha, 0, 255);
+                }
+            }
+        });
+        return _picture with { Rgba = rgba };
+    }
+
+    /// <summary>The commonest colour along the picture's rim; null where it is all see-through.</summary>
+    public static Lab? RimColour(Raster picture)
     {
         int w = picture.Width, h = picture.Height;
         var counts = new Dictionary<int, int>();
         void Count(int x, int y)
         {
             var i = (y * w + x) * 4;
+            if (picture.Rgba[i + 3] < 128) return;
             var key = Lab.Index(picture.Rgba[i], picture.Rgba[i + 1], picture.Rgba[i + 2]);
             counts[key] = counts.GetValueOrDefault(key) + 1;
         }
@@ -69,46 +102,108 @@ internal static class Matte
             Count(w - 1, y);
         }
 
-        return Lab.All[counts.MaxBy(c => (c.Value, -c.Key)).Key];
+        return counts.Count == 0 ? null : Lab.All[counts.MaxBy(c => (c.Value, -c.Key)).Key];
     }
 
-    /// <summary>What looks like the paper and is joined to the rim by edges.</summary>
-    private static bool[] Flood(float[] far, int w, int h, double tolerance)
+    private int Colour(int pixel) => Lab.Index(_picture.Rgba[pixel * 4], _picture.Rgba[pixel * 4 + 1], _picture.Rgba[pixel * 4 + 2]);
+
+    /// <summary>Takes as ground what is like a colour and lies in areas that are wanted, or in the area of a place.</summary>
+    private void Take(Lab colour, double tolerance, Func<PixelRun, bool>? wanted, Pixel? place)
     {
-        var mask = new byte[w * h];
-        for (var i = 0; i < mask.Length; i++) mask[i] = far[i] > tolerance ? (byte)1 : (byte)0;
-        var areas = new Areas(mask, w, h);
-        var rim = new HashSet<int>();
+        var from = new float[Lab.All.Count];
+        for (var i = 0; i < from.Length; i++) from[i] = Lab.All[i].DistanceTo(colour);
+        var ground = (byte)(FirstGround + _from.Count);
+        _from.Add(from);
+        _colours.Add(colour);
+        Parallel.For(0, _h, y =>
+        {
+            for (int i = y * _w, end = i + _w; i < end; i++)
+                if (_state[i] < FirstGround) _state[i] = from[Colour(i)] <= tolerance && _picture.Rgba[i * 4 + 3] >= 128 ? Alike : Unlike;
+        });
+        var areas = new Areas(_state, _w, _h);
+        var chosen = new HashSet<int>();
+        if (place is { } at) chosen.Add(areas.At(at.X, at.Y));
+        for (var r = 0; wanted is not null && r < areas.Runs.Count; r++)
+            if (areas.Runs[r].Label == Alike && wanted(areas.Runs[r])) chosen.Add(areas.Of(r));
         for (var r = 0; r < areas.Runs.Count; r++)
         {
             var run = areas.Runs[r];
-            if (run.Label == 0 && (run.From == 0 || run.To == w || run.Row == 0 || run.Row == h - 1)) rim.Add(areas.Of(r));
+            if (run.Label == Alike && chosen.Contains(areas.Of(r))) _state.AsSpan(run.Row * _w + run.From, run.To - run.From).Fill(ground);
         }
-
-        var outside = new bool[w * h];
-        for (var r = 0; r < areas.Runs.Count; r++)
-        {
-            var run = areas.Runs[r];
-            if (run.Label == 0 && rim.Contains(areas.Of(r))) outside.AsSpan(run.Row * w + run.From, run.To - run.From).Fill(true);
-        }
-
-        return outside;
     }
 
-    /// <summary>What lies within two pixels of a place where outside meets inside.</summary>
-    private static bool[] NearEdge(bool[] outside, int w, int h)
+    /// <summary>Between two grounds lies a seam of pixels that are mixed of both; it is ground as well.</summary>
+    private void CloseSeams(double tolerance)
     {
-        var near = new bool[w * h];
-        for (var y = 0; y < h; y++)
+        const int Reach = 2;
+        for (var y = 0; y < _h; y++)
         {
-            for (var x = 0; x < w; x++)
+            for (var x = 0; x < _w; x++)
             {
-                var i = y * w + x;
-                if ((x == 0 || outside[i] == outside[i - 1]) && (y == 0 || outside[i] == outside[i - w])) continue;
-                for (var v = Math.Max(0, y - 2); v <= Math.Min(h - 1, y + 2); v++) near.AsSpan(v * w + Math.Max(0, x - 2), Math.Min(w, x + 3) - Math.Max(0, x - 2)).Fill(true);
+                var i = y * _w + x;
+                if (IsGround(i)) continue;
+                int first = -1, second = -1;
+                for (var v = Math.Max(0, y - Reach); v <= Math.Min(_h - 1, y + Reach) && second < 0; v++)
+                {
+                    for (var u = Math.Max(0, x - Reach); u <= Math.Min(_w - 1, x + Reach); u++)
+                    {
+                        int g = _state[v * _w + u] - FirstGround;
+                        if (g < 0 || g == first) continue;
+                        if (first >= 0) second = g;
+                        else first = g;
+                    }
+                }
+
+                if (second < 0) continue;
+                Lab a = _colours[first], b = _colours[second], here = Lab.All[Colour(i)];
+                var t = (float)ColourLabels.Share(here, a, b);
+                if (here.DistanceTo(new(a.L + (b.L - a.L) * t, a.A + (b.A - a.A) * t, a.B + (b.B - a.B) * t)) <= Math.Max(tolerance, 6)) _state[i] = (byte)(FirstGround + (t < 0.5 ? first : second));
+            }
+        }
+    }
+
+    /// <summary>Marks what lies within two pixels of a place where ground meets what is none.</summary>
+    private void MarkEdges()
+    {
+        for (var y = 0; y < _h; y++)
+        {
+            for (var x = 0; x < _w; x++)
+            {
+                var i = y * _w + x;
+                if ((x == 0 || IsGround(i) == IsGround(i - 1)) && (y == 0 || IsGround(i) == IsGround(i - _w))) continue;
+                for (var v = Math.Max(0, y - 2); v <= Math.Min(_h - 1, y + 2); v++)
+                    for (var u = Math.Max(0, x - 2); u <= Math.Min(_w - 1, x + 2); u++) _state[v * _w + u] |= AtEdge;
+            }
+        }
+    }
+
+    private bool IsGround(int i) => (_state[i] & ~AtEdge) >= FirstGround;
+
+    /// <summary>How much a pixel is inside, from -1 to 1, and a pixel of the ground near it (-1 where it is not at an edge).</summary>
+    private (float Share, int Ground) Share(int x, int y)
+    {
+        var i = y * _w + x;
+        var outside = IsGround(i);
+        if ((_state[i] & AtEdge) == 0) return (outside ? -1 : 1, -1);
+        // The nearest ground is the one that this pixel is mixed with.
+        int ground = -1, nearest = int.MaxValue;
+        int top = Math.Max(0, y - Near), bottom = Math.Min(_h - 1, y + Near), left = Math.Max(0, x - Near), right = Math.Min(_w - 1, x + Near);
+        for (var v = top; v <= bottom; v++)
+        {
+            for (var u = left; u <= right; u++)
+            {
+                if (!IsGround(v * _w + u)) continue;
+                var d = (u - x) * (u - x) + (v - y) * (v - y);
+                if (d < nearest) (nearest, ground) = (d, v * _w + u);
             }
         }
 
-        return near;
+        if (ground < 0) return (1, -1);
+        var from = _from[(_state[ground] & ~AtEdge) - FirstGround];
+        float most = 0;
+        for (var v = top; v <= bottom; v++)
+            for (var u = left; u <= right; u++) most = Math.Max(most, from[Colour(v * _w + u)]);
+        var share = (most > 0 ? from[Colour(i)] / most : 0) * 2 - 1;
+        return (outside ? Math.Min(share, -0.01f) : share == 0 ? 0.001f : share, ground);
     }
 }

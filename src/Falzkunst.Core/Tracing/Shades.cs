@@ -19,10 +19,11 @@ internal static class Shades
         return clear > picture.Rgba.Length / 4 / 200;
     }
 
-    public static float[] Alpha(Raster picture)
+    /// <summary>How much each pixel covers, from 0 to 255, less <paramref name="zero"/>.</summary>
+    public static float[] Alpha(Raster picture, double zero)
     {
         var alpha = new float[picture.Width * picture.Height];
-        for (var i = 0; i < alpha.Length; i++) alpha[i] = picture.Rgba[i * 4 + 3];
+        for (var i = 0; i < alpha.Length; i++) alpha[i] = picture.Rgba[i * 4 + 3] - (float)zero;
         return alpha;
     }
 
@@ -121,34 +122,47 @@ internal static class Shades
         return even;
     }
 
-    /// <summary>A Gaussian blur, for pictures of pure black and white, whose edges are stairs.</summary>
-    public static float[] Blurred(float[] from, int width, int height, double sigma)
+    /// <summary>A Gaussian blur in place, for pictures of pure black and white, whose edges are stairs.</summary>
+    public static void Blur(float[] field, int width, int height, double sigma)
     {
+        const int Strip = 256;
         var reach = (int)Math.Ceiling(sigma * 3);
         var kernel = new float[reach * 2 + 1];
         for (var i = -reach; i <= reach; i++) kernel[i + reach] = (float)Math.Exp(-i * i / (2 * sigma * sigma));
         var sum = kernel.Sum();
         for (var i = 0; i < kernel.Length; i++) kernel[i] /= sum;
-        var rows = new float[from.Length];
-        Parallel.For(0, height, y =>
+        Parallel.For(0, height, () => new float[width], (y, _, before) =>
         {
+            var row = field.AsSpan(y * width, width);
+            row.CopyTo(before);
             for (var x = 0; x < width; x++)
             {
                 float v = 0;
-                for (var k = -reach; k <= reach; k++) v += kernel[k + reach] * from[y * width + Math.Clamp(x + k, 0, width - 1)];
-                rows[y * width + x] = v;
+                for (var k = -reach; k <= reach; k++) v += kernel[k + reach] * before[Math.Clamp(x + k, 0, width - 1)];
+                row[x] = v;
             }
-        });
-        var to = new float[from.Length];
-        Parallel.For(0, height, y =>
+
+            return before;
+        }, _ => { });
+        // Down in strips: of the rows above only as many are kept as the blur reaches.
+        Parallel.For(0, (width + Strip - 1) / Strip, s =>
         {
-            for (var k = -reach; k <= reach; k++)
+            int left = s * Strip, n = Math.Min(Strip, width - left), kept = reach * 2 + 1;
+            var before = new float[kept][];
+            for (var k = 0; k < kept; k++) before[k] = new float[n];
+            for (var y = 0; y < Math.Min(height, reach); y++) field.AsSpan(y * width + left, n).CopyTo(before[y % kept]);
+            for (var y = 0; y < height; y++)
             {
-                var row = Math.Clamp(y + k, 0, height - 1) * width;
-                for (var x = 0; x < width; x++) to[y * width + x] += kernel[k + reach] * rows[row + x];
+                if (y + reach < height) field.AsSpan((y + reach) * width + left, n).CopyTo(before[(y + reach) % kept]);
+                var to = field.AsSpan(y * width + left, n);
+                to.Clear();
+                for (var k = -reach; k <= reach; k++)
+                {
+                    var from = before[Math.Clamp(y + k, 0, height - 1) % kept];
+                    for (var x = 0; x < n; x++) to[x] += kernel[k + reach] * from[x];
+                }
             }
         });
-        return to;
     }
 
     /// <summary>Whether edges are stairs: almost no pixel beside an edge has a shade between the two sides.</summary>

@@ -4,61 +4,6 @@ using Falzkunst.Core.Regions;
 
 namespace Falzkunst.Core.Tracing;
 
-/// <summary>What of a picture becomes paths.</summary>
-public enum TraceMode
-{
-    /// <summary>The outer edge only, to cut around the picture.</summary>
-    Outline,
-
-    /// <summary>One colour, with its holes.</summary>
-    Flat,
-
-    /// <summary>Several colours, each with its own paths.</summary>
-    Colours,
-
-    /// <summary>Pen strokes as single lines along their middle.</summary>
-    CentreLine,
-}
-
-/// <summary>How a picture is traced.</summary>
-public sealed record TraceSettings
-{
-    public required TraceMode Mode { get; init; }
-
-    /// <summary>Pixels in an inch; null takes what the file says, or <see cref="Tracer.UsualDpi"/>.</summary>
-    public double? Dpi { get; init; }
-
-    /// <summary>The lightness (0 to 255) below which there is ink; null finds it.</summary>
-    public double? Threshold { get; init; }
-
-    /// <summary>Whether uneven light is taken away; null where it is found to be uneven.</summary>
-    public bool? EvenLight { get; init; }
-
-    /// <summary>How many colours, without the paper; 1 to 12.</summary>
-    public int Colours { get; init; } = 4;
-
-    /// <summary>Whether each colour also lies under those above it, as layers of a card do; otherwise side by side.</summary>
-    public bool Stacked { get; init; } = true;
-
-    /// <summary>How different from the paper (0 to 100, perceptually; CIE 1976) a colour may be and still be paper, where the picture is opaque.</summary>
-    public double PaperTolerance { get; init; } = 10;
-
-    /// <summary>0 follows every pixel, 1 is usual, 3 is very smooth.</summary>
-    public double Smoothing { get; init; } = 1;
-
-    /// <summary>Areas and holes smaller than this are left out.</summary>
-    public double SpeckMm2 { get; init; } = 0.06;
-
-    /// <summary>For the outline: how far outside the picture's edge it runs.</summary>
-    public Length Border { get; init; }
-
-    /// <summary>For the outline: whether parts that lie apart are joined to one piece.</summary>
-    public bool Join { get; init; }
-
-    /// <summary>Whether the picture stays, as artwork on what was traced.</summary>
-    public bool KeepPicture { get; init; }
-}
-
 /// <summary>One colour of a traced picture. A path of strokes is open or closed lines, otherwise outlines and holes (even-odd).</summary>
 public sealed record TraceLayer(Colour Colour, VectorPath Path, bool IsStrokes, double StrokeWidthMm);
 
@@ -76,23 +21,13 @@ public sealed record Traced(double WidthMm, double HeightMm, double Dpi, bool Dp
 /// </summary>
 public static class Tracer
 {
-    /// <summary>What is taken where a picture does not say how large it is: what scanners and makers of clip art use.</summary>
-    public const double UsualDpi = 300;
-
-    /// <summary>Larger pictures are halved until they have no more pixels than this.</summary>
-    private const long MostPixels = 24_000_000;
-
     /// <exception cref="UnreadableFileException">There is nothing to trace, or the size would be beyond all reason.</exception>
-    public static Traced Trace(Raster picture, TraceSettings settings, CancellationToken cancel = default)
+    public static Traced Trace(Raster picture, TraceSettings settings, CancellationToken cancel = default) => Trace(Prepared.From(picture, settings), settings, cancel);
+
+    /// <inheritdoc cref="Trace(Raster, TraceSettings, CancellationToken)"/>
+    public static Traced Trace(Prepared prepared, TraceSettings settings, CancellationToken cancel = default)
     {
-        var dpi = settings.Dpi ?? picture.PxPerInch ?? UsualDpi;
-        if (!(dpi is >= 10 and <= 10_000)) throw new UnreadableFileException("the pixels in an inch go from 10 to 10,000");
-        var mm = Length.MmPerInch / dpi;
-        var known = settings.Dpi is not null || picture.PxPerInch is not null;
-        double widthMm = picture.Width * mm, heightMm = picture.Height * mm;
-        // Beyond this, paper shows no difference, and memory does.
-        while ((long)picture.Width * picture.Height > MostPixels) (picture, mm) = (picture.Halved(), mm * 2);
-        var job = new Job(picture, settings, mm, cancel);
+        var job = new Job(prepared.Picture, settings, prepared.MmPerPx, cancel);
         var layers = settings.Mode switch
         {
             TraceMode.Outline => job.Outline(),
@@ -101,7 +36,7 @@ public static class Tracer
             _ => job.Flat(),
         };
         if (layers.All(l => l.Path.IsEmpty)) throw new UnreadableFileException("there is nothing to trace in this picture at this threshold");
-        return new(widthMm, heightMm, dpi, known, job.Threshold, layers);
+        return new(prepared.WidthMm, prepared.HeightMm, prepared.Dpi, prepared.DpiIsKnown, job.Threshold, layers);
     }
 
     private sealed class Job(Raster picture, TraceSettings settings, double mm, CancellationToken cancel)
@@ -120,9 +55,9 @@ public static class Tracer
 
         public ImmutableArray<TraceLayer> Outline()
         {
-            var field = _cutOut ? Shades.Alpha(picture).Select(a => a - 127.5f).ToArray() : Matte.Of(picture, settings.PaperTolerance);
+            var field = _cutOut ? Shades.Alpha(picture, 127.5f) : new Matte(picture, settings.PaperTolerance, false, []).Field();
             var stairs = Shades.HasStairs(field, _w, _h);
-            if (stairs) field = Shades.Blurred(field, _w, _h, StairBlur);
+            if (stairs) Shades.Blur(field, _w, _h, StairBlur);
             var labels = LabelsOf(field);
             var path = Fit(labels, Place(field), l => l == 1, Settings(stairs), true);
             if (!path.IsEmpty && (settings.Border.Mm > 0 || settings.Join)) path = Bordered(path);
@@ -168,8 +103,7 @@ public static class Tracer
             if (_cutOut)
             {
                 Threshold = settings.Threshold ?? 127.5;
-                field = Shades.Alpha(picture);
-                for (var i = 0; i < field.Length; i++) field[i] -= (float)(255 - Threshold);
+                field = Shades.Alpha(picture, 255 - Threshold);
             }
             else
             {
@@ -179,7 +113,8 @@ public static class Tracer
             }
 
             var stairs = Shades.HasStairs(field, _w, _h);
-            return (stairs ? Shades.Blurred(field, _w, _h, StairBlur) : field, stairs);
+            if (stairs) Shades.Blur(field, _w, _h, StairBlur);
+            return (field, stairs);
         }
 
         private byte[] LabelsOf(float[] field)
@@ -197,8 +132,8 @@ public static class Tracer
         {
             var smooth = Math.Clamp(settings.Smoothing, 0, 5);
             return stairs
-                ? new(0.5 * Math.Max(0.2, smooth), 5 + smooth, 1.5)
-                : new(0.3 * Math.Max(0.15, smooth), 4 + smooth, 1.2);
+                ? new(0.5 * Math.Max(0.2, smooth), 5 + smooth, 1.5, settings.CornerDegrees)
+                : new(0.3 * Math.Max(0.15, smooth), 4 + smooth, 1.2, settings.CornerDegrees);
         }
 
         private VectorPath Fit(byte[] labels, Func<int, int, double> place, Func<int, bool> inside, FitSettings fit, bool outerOnly)

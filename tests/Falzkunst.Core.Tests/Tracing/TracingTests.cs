@@ -158,6 +158,62 @@ public sealed class TracingTests(ITestOutputHelper output)
             Assert.InRange(Error(truth, Tracer.Trace(picture, new() { Mode = mode, Colours = 1, Dpi = Dpi }).Layers.Single().Path, 0.95), 0, 0.06);
     }
 
+    private const string Framed = "<rect width='40' height='40' fill='#e8e2d0'/><path fill-rule='evenodd' d='M6 6H34V34H6ZM10 10V30H30V10Z' fill='#0f5c6b'/><circle cx='20' cy='20' r='4' fill='#8c2f39'/>";
+
+    public static TheoryData<Ground, int[], double, int> Grounds => new()
+    {
+        // The frame alone stands away from the rim; what it encloses is ground only when asked for, or when it is touched.
+        { Ground.JoinedToRim, [], 28 * 28, 1 },
+        { Ground.LikeRim, [], 28 * 28 - 20 * 20 + Math.PI * 16, 3 },
+        { Ground.JoinedToRim, [150, 150], 28 * 28 - 20 * 20 + Math.PI * 16, 3 },
+        { Ground.JoinedToRim, [150, 150, 236, 236], 28 * 28 - 20 * 20, 2 },
+        { Ground.SeeThrough, [5, 5, 236, 236], 28 * 28 - Math.PI * 16, 2 },
+    };
+
+    [Theory]
+    [MemberData(nameof(Grounds))]
+    public void Ground_is_taken_away_from_the_rim_everywhere_or_where_it_was_touched(Ground ground, int[] touched, double areaMm2, int rings)
+    {
+        var (picture, _) = Draw("", ground: Framed);
+        var traced = Tracer.Trace(picture, new() { Mode = TraceMode.Flat, Dpi = Dpi, Ground = ground, Touched = [.. touched.Chunk(2).Select(t => new Pixel(t[0], t[1]))] });
+        Assert.Equal(rings, traced.Layers[0].Path.Subpaths.Length);
+        Assert.InRange(traced.Layers[0].Path.SignedAreaMm2, areaMm2 - 1.5, areaMm2 + 1.5);
+    }
+
+    [Fact]
+    public void The_edge_of_a_cleared_picture_lies_where_it_was_and_has_nothing_of_the_grounds_colour()
+    {
+        var (picture, truth) = Draw("<circle cx='20' cy='20' r='12.3' fill='#0f5c6b'/>", ground: "<rect width='40' height='40' fill='#ffe9a0'/>");
+        var cleared = Prepared.From(picture, new() { Mode = TraceMode.Flat, Dpi = Dpi, Ground = Ground.JoinedToRim }).Picture;
+        Assert.InRange(Error(truth, Tracer.Trace(cleared, new() { Mode = TraceMode.Flat, Dpi = Dpi }).Layers[0].Path, 0.95), 0, 0.06);
+        for (var i = 0; i < cleared.Rgba.Length; i += 4)
+            if (cleared.Rgba[i + 3] > 100) Assert.True(cleared.Rgba[i] < 90, $"red {cleared.Rgba[i]} at alpha {cleared.Rgba[i + 3]}");
+    }
+
+    [Fact]
+    public void A_crop_is_traced_alone_and_counts_in_pixels_of_the_file_even_when_the_picture_was_halved()
+    {
+        var (picture, _) = Draw("<circle cx='10' cy='10' r='6'/><rect x='24' y='22' width='10' height='8'/>");
+        var crop = new TraceSettings { Mode = TraceMode.Flat, Dpi = Dpi, Crop = new(240, 220, 200, 160) };
+        foreach (var from in new[] { picture, picture.Halved() })
+        {
+            var traced = Tracer.Trace(from, crop);
+            Assert.Equal((200 * 25.4 / 300, 160 * 25.4 / 300), (traced.WidthMm, traced.HeightMm));
+            Assert.InRange(Error(VectorPath.Rectangle(24 - 240 * 25.4 / 300, 22 - 220 * 25.4 / 300, 10, 8), traced.Layers[0].Path, 0.95), 0, 0.06);
+        }
+
+        Assert.Throws<UnreadableFileException>(() => Tracer.Trace(picture, crop with { Crop = new(471, 471, 1, 1) }));
+    }
+
+    [Fact]
+    public void Corners_are_kept_as_sharp_as_is_asked_for()
+    {
+        var (picture, _) = Draw("<path d='M20 4L37 16 30 35H10L3 16Z'/>");
+        int Nodes(double degrees) => Tracer.Trace(picture, new() { Mode = TraceMode.Flat, Dpi = Dpi, CornerDegrees = degrees }).Nodes;
+        Assert.Equal(5, Nodes(32));
+        Assert.True(Nodes(110) > 5, "corners of 72 degrees were rounded");
+    }
+
     [Fact]
     public void Uneven_light_is_taken_away()
     {
@@ -188,7 +244,7 @@ public sealed class TracingTests(ITestOutputHelper output)
             for (var x = 500; x < 4500; x++) rgba.AsSpan((y * W + x) * 4, 3).Clear();
         }
 
-        var traced = Tracer.Trace(new(W, H, rgba, null), new() { Mode = TraceMode.Flat, Dpi = 1000 });
+        var traced = Tracer.Trace(new Raster(W, H, rgba, null), new() { Mode = TraceMode.Flat, Dpi = 1000 });
         Assert.Equal((127, 127, 1000), (traced.WidthMm, traced.HeightMm, traced.Dpi));
         Assert.InRange(Error(VectorPath.Rectangle(12.7, 25.4, 101.6, 50.8), traced.Layers[0].Path, 1), 0, 0.03);
     }

@@ -14,7 +14,8 @@ public static class PictureDesign
         var picture = Raster.Read(file.Span, limits);
         var why = "chosen by you";
         if (settings is null) (settings, why) = Propose(picture);
-        var traced = Tracer.Trace(picture, settings, cancel);
+        var prepared = Prepared.From(picture, settings);
+        var traced = Tracer.Trace(prepared, settings, cancel);
         var items = ImmutableArray.CreateBuilder<DrawnItem>();
         foreach (var layer in traced.Layers)
         {
@@ -26,14 +27,15 @@ public static class PictureDesign
         var scale = new ScaleFacts(traced.Dpi, traced.DpiIsKnown, settings.Dpi is not null ? $"chosen by you: {traced.Dpi:0.##} pixels in an inch"
             : traced.DpiIsKnown ? $"the picture says {traced.Dpi:0.##} pixels in an inch" : $"the picture does not say how large it is; {traced.Dpi:0} pixels in an inch was taken");
         var design = Recogniser.Recognise(new(traced.WidthMm, traced.HeightMm, scale, items.ToImmutable(), []), cancel);
-        if (settings.KeepPicture) design = design with { Artwork = [.. design.Pieces.Select((p, i) => Cut(picture, p, traced.Dpi / Length.MmPerInch, i))] };
+        if (settings.KeepPicture) design = design with { Artwork = [.. design.Pieces.Select((p, i) => Cut(prepared, p, i))] };
         return design with { Tracing = new(settings, why, traced.Threshold, traced.Nodes) };
     }
 
     /// <summary>The part of the picture that a piece carries, with a little around it for the bleed.</summary>
-    private static Artwork Cut(Raster picture, Piece piece, double pxPerMm, int index)
+    private static Artwork Cut(Prepared prepared, Piece piece, int index)
     {
         const double AroundMm = 3;
+        var (picture, pxPerMm) = (prepared.Picture, 1 / prepared.MmPerPx);
         var box = piece.Outline.Bounds.Grown(AroundMm);
         int left = Math.Max(0, (int)Math.Floor(box.Left * pxPerMm)), top = Math.Max(0, (int)Math.Floor(box.Top * pxPerMm));
         var part = picture.Crop(left, top, (int)Math.Ceiling(box.Right * pxPerMm) - left, (int)Math.Ceiling(box.Bottom * pxPerMm) - top);

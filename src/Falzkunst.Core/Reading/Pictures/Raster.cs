@@ -6,6 +6,9 @@ namespace Falzkunst.Core.Reading.Pictures;
 /// <param name="PxPerInch">What the file says; null where it says nothing that could be true.</param>
 public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInch)
 {
+    /// <summary>How many times the picture was halved since it was read.</summary>
+    public int Halvings { get; init; }
+
     /// <summary>Decodes PNG, JPEG or WebP, turned as the camera's note in it says.</summary>
     /// <exception cref="UnreadableFileException">It is none of these, damaged, or has too many pixels.</exception>
     public static Raster Read(ReadOnlySpan<byte> file, ReadingLimits limits)
@@ -65,7 +68,7 @@ public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInc
                 half[to + 3] = (byte)((a + 2) / 4);
             }
         });
-        return this with { Width = w, Height = h, Rgba = half, PxPerInch = PxPerInch / 2 };
+        return this with { Width = w, Height = h, Rgba = half, PxPerInch = PxPerInch / 2, Halvings = Halvings + 1 };
     }
 
     /// <summary>The picture as PNG.</summary>

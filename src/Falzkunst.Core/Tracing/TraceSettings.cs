@@ -1,0 +1,89 @@
+namespace Falzkunst.Core.Tracing;
+
+/// <summary>What of a picture becomes paths.</summary>
+public enum TraceMode
+{
+    /// <summary>The outer edge only, to cut around the picture.</summary>
+    Outline,
+
+    /// <summary>One colour, with its holes.</summary>
+    Flat,
+
+    /// <summary>Several colours, each with its own paths.</summary>
+    Colours,
+
+    /// <summary>Pen strokes as single lines along their middle.</summary>
+    CentreLine,
+}
+
+/// <summary>What of a picture is ground, on which the rest lies.</summary>
+public enum Ground
+{
+    /// <summary>Only what is see-through. The outline, which needs something to part from, takes what is joined to the rim where the picture is opaque.</summary>
+    SeeThrough,
+
+    /// <summary>What looks like the picture's rim and is joined to it.</summary>
+    JoinedToRim,
+
+    /// <summary>What looks like the picture's rim, wherever it is, enclosed places too.</summary>
+    LikeRim,
+}
+
+/// <summary>A pixel of a picture, counted from its upper left corner.</summary>
+public readonly record struct Pixel(int X, int Y);
+
+/// <summary>A part of a picture, in px from its upper left corner.</summary>
+public readonly record struct PixelBox(int X, int Y, int Width, int Height);
+
+/// <summary>How a picture is traced.</summary>
+public sealed record TraceSettings
+{
+    public required TraceMode Mode { get; init; }
+
+    /// <summary>Pixels in an inch; null takes what the file says, or <see cref="Prepared.UsualDpi"/>.</summary>
+    public double? Dpi { get; init; }
+
+    /// <summary>The lightness (0 to 255) below which there is ink; null finds it.</summary>
+    public double? Threshold { get; init; }
+
+    /// <summary>Whether uneven light is taken away; null where it is found to be uneven.</summary>
+    public bool? EvenLight { get; init; }
+
+    /// <summary>How many colours, without the paper; 1 to 12.</summary>
+    public int Colours { get; init; } = 4;
+
+    /// <summary>Whether each colour also lies under those above it, as layers of a card do; otherwise side by side.</summary>
+    public bool Stacked { get; init; } = true;
+
+    /// <summary>The part of the picture that is traced, in px of the file; null takes all of it.</summary>
+    public PixelBox? Crop { get; init; }
+
+    /// <summary>What is taken away as ground before anything else.</summary>
+    public Ground Ground { get; init; }
+
+    /// <summary>Places whose surroundings are taken away as well: what looks like the pixel there and is joined to it. In px of the file; at most <see cref="MostTouched"/>.</summary>
+    public ImmutableArray<Pixel> Touched { get; init; } = [];
+
+    /// <summary>How different from the ground (0 to 100, perceptually; CIE 1976) a colour may be and still be ground.</summary>
+    public double PaperTolerance { get; init; } = 10;
+
+    /// <summary>0 follows every pixel, 1 is usual, 3 is very smooth.</summary>
+    public double Smoothing { get; init; } = 1;
+
+    /// <summary>The least turn in one place, in degrees, that is kept as a corner and not rounded to a bend.</summary>
+    public double CornerDegrees { get; init; } = 32;
+
+    /// <summary>Areas and holes smaller than this are left out.</summary>
+    public double SpeckMm2 { get; init; } = 0.06;
+
+    /// <summary>For the outline: how far outside the picture's edge it runs.</summary>
+    public Length Border { get; init; }
+
+    /// <summary>For the outline: whether parts that lie apart are joined to one piece.</summary>
+    public bool Join { get; init; }
+
+    /// <summary>Whether the picture stays, as artwork on what was traced.</summary>
+    public bool KeepPicture { get; init; }
+
+    public const int MostTouched = 40;
+}
