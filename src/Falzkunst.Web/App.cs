@@ -61,6 +61,8 @@ public static class App
     {
         var connection = configuration["FALZKUNST_DB"] ?? "Host=127.0.0.1;Port=7432;Username=falzkunst;Database=falzkunst;Timeout=5";
         services.AddSingleton(TimeProvider.System);
+        // Small pictures for previews: what is in use, and no more.
+        services.AddMemoryCache(o => o.SizeLimit = 60_000_000);
         services.AddDbContext<FalzkunstContext>(o => o.UseNpgsql(connection));
         services.AddScoped<Revisions>().AddScoped<Drawer>().AddScoped<LayoutJob>().AddScoped<RunJob>().AddScoped<Incoming>().AddScoped<DocketParts>();
         services.AddHangfire(h => h.UsePostgreSqlStorage(p => p.UseNpgsqlConnection(connection), new PostgreSqlStorageOptions

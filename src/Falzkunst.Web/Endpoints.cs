@@ -23,6 +23,8 @@ public static class Endpoints
         docket.MapGet("/source/{id:guid}", Source);
         docket.MapGet("/design.falz.json", Design);
         docket.MapGet("/near", Near);
+        docket.MapGet("/picture/{id:guid}", Picture);
+        docket.MapGet("/trace-preview", TracePreview);
         docket.MapGet("/archive/{id:guid}/{index:int}.svg", Archived);
         docket.MapGet("/files/{format}.zip", Zip);
         docket.MapGet("/files/{format}/{name}", OneFile);
@@ -80,6 +82,26 @@ public static class Endpoints
         if (docket is null || await revisions.DesignOf(docket.CurrentRevisionId, cancel) is not { } design) return Results.NotFound();
         var (at, what) = Nearest.To(design, new(x, y), Math.Clamp(within, 0, 50));
         return Results.Json(new { x = at.X, y = at.Y, what = what.ToString().ToLowerInvariant() });
+    }
+
+    /// <summary>A picture that somebody brought, to be looked at.</summary>
+    private static async Task<IResult> Picture(int number, Guid id, FalzkunstContext db, HttpContext context, CancellationToken cancel)
+    {
+        if (await db.SourceFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == id, cancel) is not { } file || !DesignReader.IsPicture(file.Bytes)) return Results.NotFound();
+        context.Response.Headers.CacheControl = "private, max-age=86400";
+        return Results.Bytes(file.Bytes, DesignReader.MediaType(file.Bytes));
+    }
+
+    /// <summary>What the fields of the tracing form, as they stand, would make of the docket's picture; nothing is changed.</summary>
+    private static async Task<IResult> TracePreview(int number, FalzkunstContext db, Revisions revisions, Incoming incoming, HttpContext context, CancellationToken cancel)
+    {
+        var docket = await db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel);
+        if (docket is null || await revisions.DesignOf(docket.CurrentRevisionId, cancel) is not { Tracing: { } tracing } design || await incoming.PictureOf(docket, cancel) is not { } file) return Results.NotFound();
+        var unit = context.User.FindFirst(StudioClaims.Unit)?.Value == "in" ? Core.Measures.LengthUnit.Inch : Core.Measures.LengthUnit.Millimetre;
+        var (settings, problem) = TraceForm.Read(tracing.Settings, design.Scale.PxPerInch, unit, name => context.Request.Query.TryGetValue(name, out var v) ? v.ToString() : null);
+        if (problem.Length > 0) return Results.Text(problem, statusCode: StatusCodes.Status422UnprocessableEntity);
+        var (small, width, height) = await incoming.SmallPicture(file, cancel);
+        return Results.Text(TraceSvg.Preview(small, width, height, settings, $"/dockets/{number}/picture/{file}", cancel), "image/svg+xml");
     }
 
     private static async Task<List<ProductionFile>?> Files(int number, string format, DocketParts parts, CancellationToken cancel)

@@ -5,6 +5,7 @@ using Falzkunst.Core.Tracing;
 using Falzkunst.Core.Writing;
 using Falzkunst.Store;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Caching.Memory;
 
 namespace Falzkunst.Web;
 
@@ -12,7 +13,7 @@ namespace Falzkunst.Web;
 public sealed record BroughtFile(string Name, byte[] Bytes);
 
 /// <summary>Takes in files that people bring: keeps the originals, and makes designs of them.</summary>
-public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvider clock)
+public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvider clock, IMemoryCache shelf)
 {
     /// <summary>
     /// Makes a new docket of files; several are placed beside one another. An archive of several files makes a docket that waits for a choice. The sentence says what
@@ -63,7 +64,7 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
         if (await PictureOf(docket, cancel) is not { } file) return (null, "This docket has no picture of its own to trace.");
         try
         {
-            return (PictureDesign.Read(file.Bytes, settings, ReadingLimits.Default, cancel), "");
+            return (PictureDesign.Read(await BytesOf(file, cancel), settings, ReadingLimits.Default, cancel), "");
         }
         catch (UnreadableFileException e)
         {
@@ -71,11 +72,25 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
         }
     }
 
-    /// <summary>The picture that the docket was traced from; null where it has other files as well, which tracing anew would lose.</summary>
-    public async Task<SourceFile?> PictureOf(Docket docket, CancellationToken cancel)
+    /// <summary>The file of the picture that the docket was traced from; null where it has other files as well, which tracing anew would lose.</summary>
+    public async Task<Guid?> PictureOf(Docket docket, CancellationToken cancel)
     {
-        var files = await db.SourceFiles.AsNoTracking().Where(f => f.DocketId == docket.Id).OrderBy(f => f.At).Take(2).ToListAsync(cancel);
-        return files.Count == 1 && DesignReader.IsPicture(files[0].Bytes) ? files[0] : null;
+        var files = await db.SourceFiles.Where(f => f.DocketId == docket.Id).OrderBy(f => f.At).Select(f => new { f.Id, f.MediaType }).Take(2).ToListAsync(cancel);
+        return files.Count == 1 && files[0].MediaType is "image/png" or "image/jpeg" or "image/webp" ? files[0].Id : null;
+    }
+
+    public Task<byte[]> BytesOf(Guid file, CancellationToken cancel) => db.SourceFiles.Where(f => f.Id == file).Select(f => f.Bytes).FirstAsync(cancel);
+
+    /// <summary>The picture of a file, decoded and halved until a preview of it is traced at once; kept for a while.</summary>
+    /// <exception cref="UnreadableFileException">The picture is damaged.</exception>
+    public async Task<(Raster Small, int Width, int Height)> SmallPicture(Guid file, CancellationToken cancel)
+    {
+        const int PreviewPixels = 400_000;
+        if (shelf.TryGetValue(file, out (Raster, int, int) kept)) return kept;
+        var picture = Raster.Read(await BytesOf(file, cancel), ReadingLimits.Default);
+        var (width, height) = (picture.Width, picture.Height);
+        while (picture.Width * picture.Height > PreviewPixels) picture = picture.Halved();
+        return shelf.Set(file, (picture, width, height), new MemoryCacheEntryOptions { Size = picture.Rgba.Length, SlidingExpiration = TimeSpan.FromMinutes(10) });
     }
 
     /// <summary>Reads a file; on failure the sentence for the person who brought it.</summary>
@@ -177,16 +192,7 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
         StudioId = docket.StudioId,
         DocketId = docket.Id,
         Name = file.Name,
-        MediaType = Path.GetExtension(file.Name).ToLowerInvariant() switch
-        {
-            ".json" => "application/json",
-            ".svg" => "image/svg+xml",
-            ".png" => "image/png",
-            ".jpg" or ".jpeg" => "image/jpeg",
-            ".webp" => "image/webp",
-            ".zip" => "application/zip",
-            _ => "application/octet-stream",
-        },
+        MediaType = DesignReader.MediaType(file.Bytes),
         Bytes = file.Bytes,
         At = clock.GetUtcNow(),
     });

@@ -27,5 +27,12 @@ public static class Words
         _ => "pen strokes",
     };
 
+    public static string OfGround(Falzkunst.Core.Tracing.Ground ground) => ground switch
+    {
+        Falzkunst.Core.Tracing.Ground.JoinedToRim => "what is joined to the rim",
+        Falzkunst.Core.Tracing.Ground.LikeRim => "all that looks like the rim",
+        _ => "nothing but what is see-through",
+    };
+
     public static string Big(string text) => text.Length == 0 ? text : char.ToUpperInvariant(text[0]) + text[1..];
 }

@@ -87,6 +87,29 @@ public sealed class BringInTests(Studio studio)
     }
 
     [Fact]
+    public async Task What_the_tracing_form_would_do_is_shown_without_doing_it_and_bad_fields_are_named()
+    {
+        var v = await Brought("badge.png", Png());
+        var preview = v.Url.Replace("bring-in", "trace-preview", StringComparison.Ordinal);
+        Assert.Matches("data-found=\"1 path, \\d+ nodes?\".*<image class=\"original\".*<image class=\"taken\"", await v.Http.GetStringAsync(preview + "?mode=Outline&ground=JoinedToRim"));
+        Assert.Contains("there is nothing to trace", await v.Http.GetStringAsync(preview + "?mode=Flat&threshold=1&speck=9000"), StringComparison.OrdinalIgnoreCase);
+        foreach (var (fields, says) in new[] { ("crop=1,2,3", "four numbers"), ("crop=0,0,1,1", "four numbers"), ("touched=4", "pairs of pixels"), ("touched=a,b", "pairs of pixels"), ("border=wide", "wide"), ("speck=-1", "Specks") })
+        {
+            using var answer = await v.Http.GetAsync(preview + "?" + fields);
+            Assert.Equal((HttpStatusCode.UnprocessableEntity, true), (answer.StatusCode, (await answer.Content.ReadAsStringAsync()).Contains(says, StringComparison.Ordinal)));
+        }
+
+        Assert.Contains("Only light and dark", v.Text);
+        await v.Post(Handler(v, "Trace"), ("mode", "Outline"), ("ground", "LikeRim"), ("crop", "0, 0, 118, 236"), ("touched", "118, 118; 3, 3"), ("tolerance", "12"));
+        Assert.Contains("15 × 30 mm", v.Text);
+        await v.Get(v.Url + "?view=picture");
+        Assert.Contains("data-left=\"0\"", v.Page);
+        Assert.Contains("value=\"118, 118; 3, 3\"", v.Page);
+        await v.Post(Handler(v, "Trace"), ("mode", "Flat"), ("crop", ""), ("touched", ""));
+        Assert.Matches("30(\\.[0-9])? × 30(\\.[0-9])? mm", v.Text);
+    }
+
+    [Fact]
     public async Task Kept_rules_are_applied_to_the_next_file_said_and_taken_back()
     {
         var v = await Brought("first.svg", Bytes(Card));

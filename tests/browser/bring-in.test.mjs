@@ -113,3 +113,35 @@ test("a sheet of sayings is taken apart: some are kept, the rest is left out and
   await page.click("button:has-text('Put back')");
   await page.waitForFunction(() => document.querySelectorAll(".table-svg .line").length === 36);
 }));
+
+test("a picture is previewed while a slider moves, taken apart by touch, and cropped", { timeout: 90_000 }, () => atDockets(async page => {
+  await bring(page, "ring.png", "image/png", ring(240));
+  await page.waitForURL("**/bring-in");
+  await page.locator("input[name=threshold]").evaluate(slider => {
+    slider.value = 90;
+    slider.dispatchEvent(new Event("input", { bubbles: true }));
+  });
+  await page.waitForSelector(".is-tracing .trace-preview .area");
+  await page.click(".view-pair >> text=picture");
+  await page.waitForSelector(".is-picture .trace-preview .area");
+  const onPicture = (x, y) => page.locator(".trace-preview").evaluate((g, [px, py]) => {
+    const p = new DOMPoint(+g.dataset.left + px * g.dataset.mm, +g.dataset.top + py * g.dataset.mm).matrixTransform(g.getScreenCTM());
+    return [p.x, p.y];
+  }, [x, y]);
+  await page.mouse.click(...await onPicture(120.5, 48.5));
+  await page.waitForSelector(".taken");
+  assert.equal(await page.inputValue("input[name=touched]"), "120, 48");
+  await settled(page);
+  await page.keyboard.press("Control+z");
+  await page.waitForFunction(() => document.querySelector("input[name=touched]").value === "");
+  await settled(page);
+  await page.click("text=Crop");
+  await page.mouse.move(...await onPicture(120, 0));
+  await page.mouse.down();
+  await page.mouse.move(...await onPicture(200, 200), { steps: 4 });
+  await page.mouse.up();
+  await page.waitForFunction(() => document.querySelector("input[name=crop]").value !== "");
+  const [left, , width] = (await page.inputValue("input[name=crop]")).split(",").map(Number);
+  assert.ok(Math.abs(left - 120) <= 2 && Math.abs(width - 80) <= 2, `cropped at ${left}, ${width} wide`);
+  await page.waitForSelector(".outside");
+}));

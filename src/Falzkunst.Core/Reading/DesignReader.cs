@@ -65,6 +65,12 @@ public static class DesignReader
     public static bool IsPicture(ReadOnlySpan<byte> head) => head.StartsWith((ReadOnlySpan<byte>)[0x89, 0x50, 0x4E, 0x47]) || head.StartsWith((ReadOnlySpan<byte>)[0xFF, 0xD8])
         || (head.Length >= 12 && head.StartsWith("RIFF"u8) && head[8..].StartsWith("WEBP"u8));
 
+    /// <summary>The media type of a file by its first bytes (RFC 6838); DXF has none of its own.</summary>
+    public static string MediaType(ReadOnlySpan<byte> file) =>
+        Archive.IsZip(file) ? "application/zip"
+        : IsPicture(file) ? file[0] switch { 0x89 => "image/png", 0xFF => "image/jpeg", _ => "image/webp" }
+        : FirstSign(file) switch { '{' => "application/json", '<' => "image/svg+xml", _ => "application/octet-stream" };
+
     private static char FirstSign(ReadOnlySpan<byte> file)
     {
         foreach (var b in file)

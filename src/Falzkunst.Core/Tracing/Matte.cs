@@ -4,18 +4,18 @@ namespace Falzkunst.Core.Tracing;
 
 /// <summary>
 /// Parts a picture from the ground that it lies on, by colour. A ground is what differs from a colour by less than the tolerance and is joined, by edges, to the picture's
-/// rim or to a place that was touched. At its edge a pixel is as much inside as its difference from the ground has to the largest one near it, so that the edge lies where
-/// a pixel is half covered. Two passes over the pixels for the rim and one for each touched place; a byte for each pixel.
+/// rim or to a place that was touched. At its edge a pixel is as much inside as its difference from the ground has to that of the nearest pixel that no ground touches, so
+/// that the edge lies where a pixel is half covered. Two passes over the pixels for the rim and one for each touched place; a byte for each pixel.
 /// </summary>
 internal sealed class Matte
 {
     private const int Near = 3;
-    private const byte Alike = 0, Unlike = 1, FirstGround = 2, AtEdge = 0x80;
+    private const byte Alike = 0, Unlike = 1, FirstGround = 2, AtEdge = 0x80, Touching = 0x40, Marks = AtEdge | Touching;
 
     private readonly Raster _picture;
     private readonly int _w, _h;
 
-    // For each pixel the number of its ground, or what lies below the first; with AtEdge where ground and not ground are near.
+    // For each pixel the number of its ground, or what lies below the first; with marks where ground and not ground are near, and where ground is next to what is none.
     private readonly byte[] _state;
 
     // For each ground how far each colour of the table lies from it.
@@ -173,11 +173,13 @@ internal sealed class Matte
                 if ((x == 0 || IsGround(i) == IsGround(i - 1)) && (y == 0 || IsGround(i) == IsGround(i - _w))) continue;
                 for (var v = Math.Max(0, y - 2); v <= Math.Min(_h - 1, y + 2); v++)
                     for (var u = Math.Max(0, x - 2); u <= Math.Min(_w - 1, x + 2); u++) _state[v * _w + u] |= AtEdge;
+                for (var v = Math.Max(0, y - 1); v <= Math.Min(_h - 1, y + 1); v++)
+                    for (var u = Math.Max(0, x - 1); u <= Math.Min(_w - 1, x + 1); u++) _state[v * _w + u] |= Touching;
             }
         }
     }
 
-    private bool IsGround(int i) => (_state[i] & ~AtEdge) >= FirstGround;
+    private bool IsGround(int i) => (_state[i] & ~Marks) >= FirstGround;
 
     /// <summary>How much a pixel is inside, from -1 to 1, and a pixel of the ground near it (-1 where it is not at an edge).</summary>
     private (float Share, int Ground) Share(int x, int y)
@@ -185,25 +187,33 @@ internal sealed class Matte
         var i = y * _w + x;
         var outside = IsGround(i);
         if ((_state[i] & AtEdge) == 0) return (outside ? -1 : 1, -1);
-        // The nearest ground is the one that this pixel is mixed with.
-        int ground = -1, nearest = int.MaxValue;
+        // The nearest ground is the one that this pixel is mixed with, and the nearest pixel that is none of it and does not touch it says with what.
+        int ground = -1, pure = -1, nearestGround = int.MaxValue, nearestPure = int.MaxValue;
         int top = Math.Max(0, y - Near), bottom = Math.Min(_h - 1, y + Near), left = Math.Max(0, x - Near), right = Math.Min(_w - 1, x + Near);
         for (var v = top; v <= bottom; v++)
         {
             for (var u = left; u <= right; u++)
             {
-                if (!IsGround(v * _w + u)) continue;
+                var j = v * _w + u;
                 var d = (u - x) * (u - x) + (v - y) * (v - y);
-                if (d < nearest) (nearest, ground) = (d, v * _w + u);
+                if (IsGround(j))
+                {
+                    if (d < nearestGround) (nearestGround, ground) = (d, j);
+                }
+                else if ((_state[j] & Touching) == 0 && d < nearestPure)
+                {
+                    (nearestPure, pure) = (d, j);
+                }
             }
         }
 
         if (ground < 0) return (1, -1);
-        var from = _from[(_state[ground] & ~AtEdge) - FirstGround];
-        float most = 0;
-        for (var v = top; v <= bottom; v++)
+        var from = _from[(_state[ground] & ~Marks) - FirstGround];
+        float most = pure < 0 ? 0 : from[Colour(pure)];
+        // Of a thin line all pixels touch the ground; the one that differs most is the most of it.
+        for (var v = top; v <= bottom && pure < 0; v++)
             for (var u = left; u <= right; u++) most = Math.Max(most, from[Colour(v * _w + u)]);
-        var share = (most > 0 ? from[Colour(i)] / most : 0) * 2 - 1;
+        var share = Math.Min(1, (most > 0 ? from[Colour(i)] / most : 0) * 2 - 1);
         return (outside ? Math.Min(share, -0.01f) : share == 0 ? 0.001f : share, ground);
     }
 }

@@ -37,4 +37,23 @@ public sealed record Prepared(Raster Picture, double MmPerPx, double WidthMm, do
             picture = new Matte(picture, settings.PaperTolerance, settings.Ground == Ground.LikeRim, [.. touched.Take(TraceSettings.MostTouched).Select(t => new Pixel(t.X / perPx, t.Y / perPx))], settings.Ground != Ground.SeeThrough).Cleared();
         return new(picture, mm, widthMm, heightMm, dpi, known);
     }
+
+    /// <summary>What was taken away, as a hatch over an otherwise see-through picture; null where nothing was.</summary>
+    public Raster? TakenAway()
+    {
+        const int Stripe = 10;
+        var hatch = new byte[Picture.Rgba.Length];
+        var any = false;
+        for (var i = 0; i < hatch.Length; i += 4)
+        {
+            if (Picture.Rgba[i + 3] >= 128) continue;
+            any = true;
+            int pixel = i / 4, x = pixel % Picture.Width, y = pixel / Picture.Width;
+            // The felt shows, and a stripe in the colour of what stops.
+            var (r, g, b, a) = (x + y) % Stripe < 1 ? (140, 47, 57, 255) : (218, 213, 203, 225);
+            (hatch[i], hatch[i + 1], hatch[i + 2], hatch[i + 3]) = ((byte)r, (byte)g, (byte)b, (byte)a);
+        }
+
+        return any ? Picture with { Rgba = hatch } : null;
+    }
 }

@@ -27,7 +27,17 @@ public static class PictureDesign
         var scale = new ScaleFacts(traced.Dpi, traced.DpiIsKnown, settings.Dpi is not null ? $"chosen by you: {traced.Dpi:0.##} pixels in an inch"
             : traced.DpiIsKnown ? $"the picture says {traced.Dpi:0.##} pixels in an inch" : $"the picture does not say how large it is; {traced.Dpi:0} pixels in an inch was taken");
         var design = Recogniser.Recognise(new(traced.WidthMm, traced.HeightMm, scale, items.ToImmutable(), []), cancel);
-        if (settings.KeepPicture) design = design with { Artwork = [.. design.Pieces.Select((p, i) => Cut(prepared, p, i))] };
+        if (settings.KeepPicture)
+        {
+            // What is printed is printed on white.
+            design = design with
+            {
+                Artwork = [.. design.Pieces.Select((p, i) => Cut(prepared, p, i))],
+                Pieces = [.. design.Pieces.Select(p => p with { Colour = Recogniser.PaperWhite })],
+                Plies = [.. design.Plies.Select(p => p with { Colour = Recogniser.PaperWhite })],
+            };
+        }
+
         return design with { Tracing = new(settings, why, traced.Threshold, traced.Nodes) };
     }
 
@@ -52,7 +62,7 @@ public static class PictureDesign
         if (!colourful) return (new() { Mode = TraceMode.Flat }, "only light and dark: one colour with its holes");
         if (plain is >= 1 and <= 12)
             return (new() { Mode = TraceMode.Colours, Colours = Math.Max(1, plain - (cutOut ? 0 : 1)) }, $"{(plain == 1 ? "1 plain colour" : $"{plain} plain colours")}{(cutOut ? "" : ", the paper being one")}: a ply each");
-        return (new() { Mode = TraceMode.Outline, KeepPicture = true }, "many colours: the outer edge, to cut around the printed picture");
+        return (new() { Mode = TraceMode.Outline, KeepPicture = true, Ground = cutOut ? Ground.SeeThrough : Ground.JoinedToRim }, "many colours: the outer edge, to cut around the printed picture");
     }
 
     /// <summary>Whether there is colour, and how many plain colours cover nearly all of it; 0 where they don't.</summary>

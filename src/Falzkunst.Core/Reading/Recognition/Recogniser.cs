@@ -11,6 +11,9 @@ namespace Falzkunst.Core.Reading.Recognition;
 /// </summary>
 public sealed partial class Recogniser
 {
+    /// <summary>Paper of which nothing is known but that something is on it.</summary>
+    internal static Colour PaperWhite { get; } = new(250, 250, 247);
+
     private const double StrokeOfRowMm = 12;
 
     private readonly Drawing _drawing;
@@ -160,7 +163,7 @@ public sealed partial class Recogniser
             Label = "",
             PlyId = "",
             Outline = outline,
-            Colour = (item.Ink.Fill ?? new Colour(250, 250, 247)) with { Alpha = 1 },
+            Colour = (item.Ink.Fill ?? PaperWhite) with { Alpha = 1 },
             Look = LookOf(item.Ink, item.Layer, true),
             Ink = item.Ink,
             Order = order,

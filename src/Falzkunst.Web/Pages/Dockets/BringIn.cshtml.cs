@@ -4,6 +4,7 @@ using Falzkunst.Core.Reading;
 using Falzkunst.Core.Tracing;
 using Falzkunst.Core.Writing;
 using Falzkunst.Store;
+using Falzkunst.Web.Table;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.EntityFrameworkCore;
@@ -30,6 +31,9 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     /// <summary>Whether the docket came from one picture, which can be traced anew.</summary>
     public bool CanRetrace { get; private set; }
 
+    /// <summary>The picture on the table, where it is looked at instead of the pieces.</summary>
+    public string? PictureTable { get; private set; }
+
     public override async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
     {
         var cancel = HttpContext.RequestAborted;
@@ -40,12 +44,22 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         });
     }
 
-    public async Task OnGetAsync(string? piece, string? line, string? look, CancellationToken cancel)
+    public async Task OnGetAsync(string? piece, string? line, string? look, string? view, CancellationToken cancel)
     {
         Choose(piece, line, look);
         Sources = await Parts.Db.Rules.AsNoTracking().OrderBy(r => r.Name).ToListAsync(cancel);
         if (Design is not null) Collection = Core.Cards.Parts.Of(Design);
-        CanRetrace = Design?.Tracing is not null && await Parts.Incoming.PictureOf(Docket, cancel) is not null;
+        if (Design?.Tracing is { } tracing && await Parts.Incoming.PictureOf(Docket, cancel) is { } picture)
+        {
+            CanRetrace = true;
+            if (view == "picture")
+            {
+                var settings = tracing.Settings with { Dpi = Design.Scale.PxPerInch };
+                var (small, width, height) = await Parts.Incoming.SmallPicture(picture, cancel);
+                PictureTable = TraceSvg.Table(TraceSvg.Preview(small, width, height, settings, $"/dockets/{Docket.Number}/picture/{picture}", cancel), width, height, settings);
+            }
+        }
+
         foreach (var file in Files.Where(f => f.MediaType == "application/zip"))
         {
             var bytes = await Parts.Db.SourceFiles.Where(f => f.Id == file.Id).Select(f => f.Bytes).FirstAsync(cancel);
@@ -88,33 +102,15 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
 
     public Task<IActionResult> OnPostPutBackAsync(Guid basedOn, string part, CancellationToken cancel) => Change(basedOn, new PutBack(part), cancel);
 
-    public async Task<IActionResult> OnPostTraceAsync(Guid basedOn, TraceMode mode, string? threshold, int colours, double smoothing, string? speck, string? border, bool join, bool keepPicture, bool sideBySide, CancellationToken cancel)
+    public async Task<IActionResult> OnPostTraceAsync(Guid basedOn, CancellationToken cancel)
     {
         if (Design?.Tracing is not { } before) return Back("This docket has no picture of its own to trace.");
-        var rim = Length.Zero;
-        if (!string.IsNullOrWhiteSpace(border) && !LengthText.TryRead(border, LengthUnit, out rim, out var error)) return Back(error);
-        if (rim.Mm is < 0 or > 100) return Back("A border is from 0 to 100 mm wide.");
-        var least = 0.06;
-        if (!string.IsNullOrWhiteSpace(speck) && (!double.TryParse(speck, System.Globalization.CultureInfo.InvariantCulture, out least) || least is < 0 or > 10_000)) return Back("Specks are left out from 0 to 10,000 mm².");
-        double? at = double.TryParse(threshold, System.Globalization.CultureInfo.InvariantCulture, out var t) ? Math.Clamp(t, 1, 254) : null;
-        var settings = before.Settings with
-        {
-            // Another way of tracing begins with what it proposes.
-            Mode = mode,
-            Dpi = Design.Scale.PxPerInch,
-            Threshold = at,
-            Colours = Math.Clamp(colours, 1, 12),
-            Smoothing = Math.Clamp(smoothing, 0, 5),
-            SpeckMm2 = least,
-            Border = rim,
-            Join = join,
-            KeepPicture = keepPicture,
-            Stacked = !sideBySide,
-        };
-        var (design, problem) = await Parts.Incoming.Retrace(Docket, settings, cancel);
-        if (design is null) return Back(problem);
+        var (settings, problem) = TraceForm.Read(before.Settings, Design.Scale.PxPerInch, LengthUnit, name => Request.Form.TryGetValue(name, out var v) ? v.ToString() : null);
+        if (problem.Length > 0) return Back(problem);
+        var (design, why) = await Parts.Incoming.Retrace(Docket, settings, cancel);
+        if (design is null) return Back(why);
         design = design with { Scale = Design.Scale };
-        return await Parts.Revisions.Change(Docket, basedOn, design, $"Trace: {Words.OfMode(mode)}", Me, cancel) == ChangeOutcome.Done ? Back() : await TellSecond("Trace", cancel);
+        return await Parts.Revisions.Change(Docket, basedOn, design, $"Trace: {Words.OfMode(settings.Mode)}", Me, cancel) == ChangeOutcome.Done ? Back() : await TellSecond("Trace", cancel);
     }
 
     public async Task<IActionResult> OnPostKeepRulesAsync(string name, CancellationToken cancel)
