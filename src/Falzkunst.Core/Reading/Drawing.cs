@@ -48,13 +48,20 @@ public sealed record Stroke(Colour Colour, double WidthMm, LineCap Cap, LineJoin
 public sealed record Ink(Colour? Fill, FillRule Rule, Stroke? Stroke)
 {
     public static Ink None { get; } = new(null, FillRule.EvenOdd, null);
+
+    /// <summary>Whether the fill is a gradient or a pattern: its colour is the mean, and a picture of it lies on the piece.</summary>
+    public bool IsPainted { get; init; }
 }
 
 /// <summary>Something drawn, in paint order: the first lies lowest. <paramref name="Layer"/> is the label of the innermost named layer, or empty.</summary>
 public abstract record DrawnItem(string Name, string Layer);
 
 /// <summary>A path in mm, with how it is painted.</summary>
-public sealed record DrawnPath(string Name, string Layer, VectorPath Path, Ink Ink) : DrawnItem(Name, Layer);
+public sealed record DrawnPath(string Name, string Layer, VectorPath Path, Ink Ink) : DrawnItem(Name, Layer)
+{
+    /// <summary>The picture of its gradient or pattern, see-through outside the path; null where it has a plain colour.</summary>
+    public DrawnPicture? Paint { get; init; }
+}
 
 /// <summary>An embedded picture: its bytes as they stand in the file, and the map from the unit square to mm.</summary>
 public sealed record DrawnPicture(string Name, string Layer, string MediaType, ImmutableArray<byte> Bytes, Affine Place, double Opacity) : DrawnItem(Name, Layer);

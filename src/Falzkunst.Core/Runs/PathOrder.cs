@@ -10,7 +10,7 @@ public static class PathOrder
     private const int MostForImproving = 600;
     private const int MostForNearest = 3000;
 
-    /// <summary>The same paths in a better order, some turned round or started elsewhere. Deterministic.</summary>
+    /// <summary>The same paths in a better order, some turned round or started elsewhere; never with more travel than the order given. Deterministic.</summary>
     public static ImmutableArray<VectorPath> Order(IReadOnlyList<VectorPath> paths, Point from)
     {
         if (paths.Count <= 1) return [.. paths];
@@ -38,6 +38,8 @@ public static class PathOrder
             ordered = rest;
         }
 
+        // Going to the nearest can end far away; the order given is then the better start.
+        if (TravelMm(ordered, from) > TravelMm(paths, from)) ordered = [.. paths];
         if (ordered.Count <= MostForImproving) Improve(ordered, from);
         return [.. ordered];
     }

@@ -1,5 +1,6 @@
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Reading;
+using Falzkunst.Core.Reading.Pictures;
 using SkiaSharp;
 
 namespace Falzkunst.Core.Writing;
@@ -17,7 +18,7 @@ public enum DrawAs
     Operations,
 }
 
-/// <summary>Draws designs with the raster and PDF library; the only place that knows it.</summary>
+/// <summary>Draws designs, as pictures and as PDF.</summary>
 public static class Paper
 {
     private const double PtPerMm = 72 / Length.MmPerInch;
@@ -68,6 +69,7 @@ public static class Paper
             .Concat(design.Artwork.Select(a => (a.Order, Kind: 1, Item: (object)a)))
             .Concat(design.Lines.Select(l => (l.Order, Kind: 2, Item: (object)l)))
             .OrderBy(t => t.Order).ThenBy(t => t.Kind);
+        var painted = design.Pieces.Where(p => p.Ink.IsPainted).ToDictionary(p => p.Id);
         foreach (var (_, _, item) in items)
         {
             switch (item)
@@ -79,11 +81,14 @@ public static class Paper
                     for (var i = 0; i < p.Outline.Subpaths.Length; i++)
                         Line(canvas, new([p.Outline.Subpaths[i]]), how == DrawAs.Outline ? Colour.Black : Colour.FromHex((i == 0 ? p.OuterOperation : p.HoleOperation).ColourHex()), hairline);
                     break;
+                case Artwork a when how == DrawAs.Artwork && painted.GetValueOrDefault(a.CarriedBy ?? "") is { } piece && piece.Order == a.Order:
+                    Canvas.Within(canvas, piece.Outline, FillRule.EvenOdd, () => Canvas.Picture(canvas, a.Bytes.AsSpan(), a.Place, a.Opacity));
+                    break;
                 case Artwork a when how == DrawAs.Artwork:
-                    Picture(canvas, a);
+                    Canvas.Picture(canvas, a.Bytes.AsSpan(), a.Place, a.Opacity);
                     break;
                 case Line l when how == DrawAs.Artwork:
-                    Inked(canvas, l.Path, l.Ink with { Fill = null });
+                    Canvas.Inked(canvas, l.Path, l.Ink with { Fill = null });
                     break;
                 case Line l:
                     Line(canvas, l.Path, how == DrawAs.Outline ? Colour.Black : Colour.FromHex(l.Operation.ColourHex()), hairline);
@@ -94,82 +99,22 @@ public static class Paper
 
     private static void ArtworkOf(SKCanvas canvas, Piece piece)
     {
+        // What is painted with a picture has that picture above it.
+        var ink = piece.Ink.IsPainted ? piece.Ink with { Fill = null } : piece.Ink;
         if (piece.Holes.IsEmpty)
         {
-            Inked(canvas, piece.Outline, piece.Ink);
+            Canvas.Inked(canvas, piece.Outline, ink);
             return;
         }
 
-        Inked(canvas, new([piece.Outline.Subpaths[0]]), piece.Ink);
-        for (var i = 0; i < piece.Holes.Length; i++) Inked(canvas, new([piece.Outline.Subpaths[i + 1]]), piece.Holes[i].Ink);
-    }
-
-    private static void Inked(SKCanvas canvas, VectorPath path, Ink ink)
-    {
-        using var sk = ToSkia(path);
-        if (ink.Fill is { } fill)
-        {
-            using var paint = new SKPaint { IsAntialias = true, Style = SKPaintStyle.Fill, Color = ToSkia(fill) };
-            canvas.DrawPath(sk, paint);
-        }
-
-        if (ink.Stroke is not { } s) return;
-        using var pen = new SKPaint
-        {
-            IsAntialias = true,
-            Style = SKPaintStyle.Stroke,
-            Color = ToSkia(s.Colour),
-            StrokeWidth = (float)s.WidthMm,
-            StrokeCap = s.Cap switch { LineCap.Round => SKStrokeCap.Round, LineCap.Square => SKStrokeCap.Square, _ => SKStrokeCap.Butt },
-            StrokeJoin = s.Join switch { LineJoin.Round => SKStrokeJoin.Round, LineJoin.Bevel => SKStrokeJoin.Bevel, _ => SKStrokeJoin.Miter },
-            StrokeMiter = (float)s.MiterLimit,
-        };
-        using var dashes = s.DashesMm.IsEmpty ? null : SKPathEffect.CreateDash([.. s.DashesMm.Select(d => (float)d)], (float)s.DashOffsetMm);
-        pen.PathEffect = dashes;
-        canvas.DrawPath(sk, pen);
+        Canvas.Inked(canvas, new([piece.Outline.Subpaths[0]]), ink);
+        for (var i = 0; i < piece.Holes.Length; i++) Canvas.Inked(canvas, new([piece.Outline.Subpaths[i + 1]]), piece.Holes[i].Ink);
     }
 
     private static void Line(SKCanvas canvas, VectorPath path, Colour colour, double widthMm)
     {
-        using var sk = ToSkia(path);
-        using var pen = new SKPaint { IsAntialias = true, Style = SKPaintStyle.Stroke, Color = ToSkia(colour), StrokeWidth = (float)widthMm };
+        using var sk = Canvas.ToSkia(path);
+        using var pen = new SKPaint { IsAntialias = true, Style = SKPaintStyle.Stroke, Color = Canvas.ToSkia(colour), StrokeWidth = (float)widthMm };
         canvas.DrawPath(sk, pen);
-    }
-
-    private static void Picture(SKCanvas canvas, Artwork artwork)
-    {
-        using var data = SKData.CreateCopy(artwork.Bytes.AsSpan());
-        using var codec = SKCodec.Create(data);
-        if (codec is null) return;
-        using var bitmap = new SKBitmap(codec.Info.WithColorType(SKColorType.Rgba8888).WithAlphaType(SKAlphaType.Premul));
-        // What could be decoded of a damaged picture is shown.
-        codec.GetPixels(bitmap.Info, bitmap.GetPixels());
-        using var image = SKImage.FromBitmap(bitmap);
-        canvas.Save();
-        var m = artwork.Place;
-        canvas.Concat(new SKMatrix((float)m.A, (float)m.C, (float)m.E, (float)m.B, (float)m.D, (float)m.F, 0, 0, 1));
-        using var paint = new SKPaint { Color = SKColors.White.WithAlpha((byte)Math.Round(artwork.Opacity * 255)) };
-        canvas.DrawImage(image, new SKRect(0, 0, 1, 1), new SKSamplingOptions(SKFilterMode.Linear, SKMipmapMode.Linear), paint);
-        canvas.Restore();
-    }
-
-    private static SKColor ToSkia(Colour c) => new(c.R, c.G, c.B, (byte)Math.Round(c.Alpha * 255));
-
-    private static SKPath ToSkia(VectorPath path)
-    {
-        using var b = new SKPathBuilder { FillType = SKPathFillType.EvenOdd };
-        foreach (var sub in path.Subpaths)
-        {
-            b.MoveTo((float)sub.Start.X, (float)sub.Start.Y);
-            foreach (var s in sub.Segments)
-            {
-                if (s.IsCurve) b.CubicTo((float)s.C1.X, (float)s.C1.Y, (float)s.C2.X, (float)s.C2.Y, (float)s.End.X, (float)s.End.Y);
-                else b.LineTo((float)s.End.X, (float)s.End.Y);
-            }
-
-            if (sub.Closed) b.Close();
-        }
-
-        return b.Detach();
     }
 }

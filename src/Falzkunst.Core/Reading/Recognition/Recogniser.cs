@@ -51,7 +51,7 @@ public sealed partial class Recogniser
                     foreach (var part in parts[i])
                     {
                         if (part.Subpaths.Length == 1 && ThinRectangles.MiddleOf(part.Subpaths[0]) is { } t) thin.Add((item, part, t.Middle, t.WidthMm, i));
-                        else AddPiece(item, part, i, "a filled shape");
+                        else AddPiece(item, part, i, item.Ink.IsPainted ? "a shape filled with a gradient or pattern, which is printed" : "a filled shape");
                     }
 
                     break;
@@ -169,6 +169,7 @@ public sealed partial class Recogniser
             Order = order,
             Why = why,
         };
+        if (item.Paint is { } paint) _artwork.Add(new($"a{_artwork.Count + 1}", paint.MediaType, paint.Bytes, paint.Place, paint.Opacity, order, piece.Id));
         _layerOf[piece.Id] = item.Layer;
         _pieces.Add(piece with { Label = GivenName(item.Name) ?? GivenName(item.Layer) ?? "" });
         return piece;
@@ -387,6 +388,7 @@ public sealed partial class Recogniser
     {
         for (var i = 0; i < _artwork.Count; i++)
         {
+            if (_artwork[i].CarriedBy is not null) continue;
             var box = _artwork[i].Bounds;
             var middle = box.Centre;
             // A picture may hang over the edge of its piece; its middle tells where it belongs.

@@ -16,7 +16,12 @@ internal sealed class SvgNode(string name, SvgNode? parent)
 
     public string Text { get; private set; } = "";
 
+    /// <summary>Of text: what stands in it, in order; a piece of plain text is a node without a name.</summary>
+    public List<SvgNode> Content { get; } = [];
+
     public int Index { get; private set; }
+
+    private bool IsText => Name is "text" or "tspan" or "textPath" or "a";
 
     public string? this[string attribute]
     {
@@ -82,6 +87,7 @@ internal sealed class SvgNode(string name, SvgNode? parent)
                         {
                             node.Index = at.Children.Count;
                             at.Children.Add(node);
+                            if (at.IsText) at.Content.Add(node);
                         }
                         else if (root is null)
                         {
@@ -102,6 +108,9 @@ internal sealed class SvgNode(string name, SvgNode? parent)
                         break;
                     case XmlNodeType.Text or XmlNodeType.CDATA when at is { Name: "style" or "title" }:
                         at.Text += xml.Value;
+                        break;
+                    case XmlNodeType.Text or XmlNodeType.CDATA or XmlNodeType.SignificantWhitespace or XmlNodeType.Whitespace when at is { IsText: true }:
+                        at.Content.Add(new("", at) { Text = xml.Value });
                         break;
                 }
             }
@@ -139,8 +148,8 @@ internal sealed class SvgNode(string name, SvgNode? parent)
         for (var more = xml.MoveToFirstAttribute(); more; more = xml.MoveToNextAttribute())
         {
             if (xml.Prefix == "xmlns" || xml.Name == "xmlns") continue;
-            // Only these attributes of other namespaces mean something here: links, and the labels that drawing programs give to layers.
-            if (xml.NamespaceURI.Length > 0 && xml.LocalName is not ("href" or "label" or "groupmode")) continue;
+            // Only these attributes of other namespaces mean something here: links, white space, and the labels that drawing programs give to layers.
+            if (xml.NamespaceURI.Length > 0 && xml.LocalName is not ("href" or "label" or "groupmode" or "space")) continue;
             _attributes.Add(new(xml.LocalName, xml.Value));
         }
 

@@ -1,15 +1,15 @@
 using System.IO;
+using Falzkunst.Core.Reading.Pictures;
 
 namespace Falzkunst.Core.Reading.Svg;
 
 /// <summary>
 /// Reads SVG into a <see cref="Drawing"/>: shapes, paths, groups, <c>use</c> and <c>symbol</c>, nested <c>svg</c>, transforms, view boxes, units,
-/// style sheets, strokes, clips, masks of plain shapes, embedded pictures. What is not understood yet (text, filters, gradients, patterns, markers) becomes a
-/// note with its place. Nothing outside the file is ever fetched.
+/// style sheets, strokes, clips, masks of plain shapes, gradients, patterns, markers, embedded pictures, text in the typefaces that ship. What is left out
+/// (other typefaces, filters, masks with greys) becomes a note with its place. Nothing outside the file is ever fetched.
 /// </summary>
-public sealed class SvgReader
+public sealed partial class SvgReader
 {
-    private const double PxPerInch = 96;
     private const double FarAway = 1e6;
 
     private readonly ReadingLimits _limits;
@@ -42,8 +42,8 @@ public sealed class SvgReader
         var view = ViewBox(root["viewBox"]);
         var style = _styles.Compute(root, new SvgStyle());
         double defaultWidth = view?.Width ?? 300, defaultHeight = view?.Height ?? 150;
-        var width = RootLength(root["width"], out var unitX);
-        var height = RootLength(root["height"], out var unitY);
+        var width = SvgLengths.ReadPage(root["width"], out var unitX);
+        var height = SvgLengths.ReadPage(root["height"], out var unitY);
         if (width <= 0 || height <= 0) throw new UnreadableFileException("its page has no size (width or height is 0)");
         // One side given: the other follows from the view box, as browsers do.
         if (width is null && height is { } h && view is { } v1) width = h * v1.Width / v1.Height;
@@ -51,9 +51,9 @@ public sealed class SvgReader
         double pxWidth = width ?? defaultWidth, pxHeight = height ?? defaultHeight;
         var known = unitX || unitY;
         var scale = known
-            ? new ScaleFacts(PxPerInch, true, $"the file says it is {root["width"]} × {root["height"]}")
-            : new ScaleFacts(PxPerInch, false, "the file gives no physical size; 96 pixels in an inch were taken");
-        const double mmPerPx = Length.MmPerInch / PxPerInch;
+            ? new ScaleFacts(SvgLengths.PxPerInch, true, $"the file says it is {root["width"]} × {root["height"]}")
+            : new ScaleFacts(SvgLengths.PxPerInch, false, "the file gives no physical size; 96 pixels in an inch were taken");
+        const double mmPerPx = Length.MmPerInch / SvgLengths.PxPerInch;
         double widthMm = pxWidth * mmPerPx, heightMm = pxHeight * mmPerPx;
         if (!(widthMm < FarAway && heightMm < FarAway)) throw new UnreadableFileException("its page is larger than a kilometre, or not a number");
         var toMm = Fit(view, pxWidth, pxHeight, root["preserveAspectRatio"]).Then(Affine.Scale(mmPerPx, mmPerPx));
@@ -115,13 +115,15 @@ public sealed class SvgReader
                 Picture(node, style, frame);
                 break;
             case "text":
-                if (style.Visible) Note("text", "Text is not read yet: convert it to outlines (paths) in the program it was drawn in.", Place(node, frame));
+                Text(node, style, frame);
                 break;
             case "foreignObject":
                 Note("foreign", "Foreign content (such as a web page) is left out.", Place(node, frame));
                 break;
             default:
-                if (Shape(node, style, frame) is { IsEmpty: false } path) Draw(node, path, style, frame);
+                if (Shape(node, style, frame) is not { IsEmpty: false } path) break;
+                Draw(node, path, style, frame);
+                if (node.Name is "path" or "line" or "polyline" or "polygon") Markers(path, style, frame);
                 break;
         }
 
@@ -131,75 +133,13 @@ public sealed class SvgReader
             Note("mask", $"The mask of{Named(node)} is more than a plain shape and is not applied.", Place(node, frame));
     }
 
-    /// <summary>
-    /// Cuts what was drawn since an item down to a clip path, or to a mask that is nothing but white shapes. Filled shapes become what lies inside, with straight edges within
-    /// the flattening tolerance where they are cut; lines likewise; pictures stay whole, and that is noted.
-    /// </summary>
-    /// <returns>False where a mask is no plain shape; then nothing was changed.</returns>
-    private bool Clip(int first, SvgNode clip, Frame frame, bool isMask)
-    {
-        if (!_inUse.Add(clip)) return true;
-        var drawn = _items.ToImmutable();
-        var box = drawn[first..].Aggregate(Box.Empty, (b, i) => b.With(i is DrawnPath p ? p.Path.Bounds : VectorPath.Rectangle(0, 0, 1, 1).Transform(((DrawnPicture)i).Place).Bounds));
-        var inside = clip[isMask ? "maskContentUnits" : "clipPathUnits"] == "objectBoundingBox"
-            ? frame with { ToMm = Affine.Scale(box.Width, box.Height).Then(Affine.Move(box.Left, box.Top)), Width = 1, Height = 1 }
-            : frame;
-        if (clip["transform"] is { } t) inside = inside with { ToMm = SvgTransforms.Read(t).Then(inside.ToMm) };
-        _items = ImmutableArray.CreateBuilder<DrawnItem>();
-        // A clip's shapes count by their form alone, black as they are without a style.
-        foreach (var child in clip.Children)
-            Walk(child, new SvgStyle { FillRule = (child["clip-rule"] ?? clip["clip-rule"]) == "evenodd" ? FillRule.EvenOdd : FillRule.NonZero }, inside with { Opacity = 1 });
-        var shapes = _items.OfType<DrawnPath>().ToList();
-        var plain = _items.All(i => i is DrawnPath { Ink: { Stroke: null, Fill: { Alpha: > 0.98 } fill } } && (!isMask || fill.DistanceTo(Colour.White) < 20));
-        _items = ImmutableArray.CreateBuilder<DrawnItem>();
-        _items.AddRange(drawn[..first]);
-        _inUse.Remove(clip);
-        if (isMask && !plain)
-        {
-            _items.AddRange(drawn[first..]);
-            return false;
-        }
-
-        var region = Regions.Region.Empty;
-        foreach (var shape in shapes)
-            foreach (var part in Regions.Region.Parts(shape.Path, shape.Ink.Rule)) region = region.IsEmpty ? Regions.Region.Of(part) : region.Join(Regions.Region.Of(part));
-        foreach (var item in drawn[first..])
-        {
-            _cancel.ThrowIfCancellationRequested();
-            if (item is not DrawnPath path)
-            {
-                _items.Add(item);
-                if (!region.Holds(Regions.Region.Of(VectorPath.Rectangle(0, 0, 1, 1).Transform(((DrawnPicture)item).Place)))) Note("clip", "A picture is shown whole, though it is clipped in the file.", ((DrawnPicture)item).Place.Apply(new(0, 0)));
-                continue;
-            }
-
-            var bounds = path.Path.Bounds;
-            if (region.IsEmpty || !region.Bounds.Touches(bounds)) continue;
-            if (region.Holds(Regions.Region.Of(VectorPath.Rectangle(bounds.Left, bounds.Top, Math.Max(bounds.Width, 1e-6), Math.Max(bounds.Height, 1e-6)))))
-            {
-                _items.Add(path);
-                continue;
-            }
-
-            if (path.Ink.Fill is not null)
-            {
-                var kept = Regions.Region.Parts(path.Path, path.Ink.Rule).SelectMany(p => Regions.Region.Of(p).Overlap(region).ToPaths()).SelectMany(p => p.Subpaths).ToImmutableArray();
-                if (!kept.IsEmpty) _items.Add(path with { Path = new(kept), Ink = path.Ink with { Stroke = null, Rule = FillRule.NonZero } });
-            }
-
-            if (path.Ink.Stroke is not null && region.Within(path.Path) is { IsEmpty: false } lines) _items.Add(path with { Path = lines, Ink = path.Ink with { Fill = null } });
-        }
-
-        return true;
-    }
-
     private void NestedView(SvgNode node, SvgStyle style, Frame frame, string? widthText, string? heightText)
     {
-        double w = Number(widthText, style, frame.Width) ?? frame.Width, h = Number(heightText, style, frame.Height) ?? frame.Height;
+        double w = SvgLengths.Read(widthText, style, frame.Width) ?? frame.Width, h = SvgLengths.Read(heightText, style, frame.Height) ?? frame.Height;
         if (w <= 0 || h <= 0) return;
         var view = ViewBox(node["viewBox"]);
         var place = node.Name == "svg"
-            ? Affine.Move(Number(node["x"], style, frame.Width) ?? 0, Number(node["y"], style, frame.Height) ?? 0)
+            ? Affine.Move(SvgLengths.Read(node["x"], style, frame.Width) ?? 0, SvgLengths.Read(node["y"], style, frame.Height) ?? 0)
             : Affine.Identity;
         var inner = frame with
         {
@@ -207,7 +147,9 @@ public sealed class SvgReader
             Width = view?.Width ?? w,
             Height = view?.Height ?? h,
         };
+        var first = _items.Count;
         foreach (var child in node.Children) Walk(child, style, inner);
+        ClipToView(first, style, new(0, 0, w, h), place.Then(frame.ToMm));
     }
 
     private void Use(SvgNode node, SvgStyle style, Frame frame)
@@ -226,7 +168,7 @@ public sealed class SvgReader
             return;
         }
 
-        var moved = frame with { ToMm = Affine.Move(Number(node["x"], style, frame.Width) ?? 0, Number(node["y"], style, frame.Height) ?? 0).Then(frame.ToMm) };
+        var moved = frame with { ToMm = Affine.Move(SvgLengths.Read(node["x"], style, frame.Width) ?? 0, SvgLengths.Read(node["y"], style, frame.Height) ?? 0).Then(frame.ToMm) };
         if (target.Name == "symbol")
         {
             var own = _styles.Compute(target, style);
@@ -244,8 +186,8 @@ public sealed class SvgReader
     {
         if (!style.Visible) return;
         var href = node["href"] ?? "";
-        double x = Number(node["x"], style, frame.Width) ?? 0, y = Number(node["y"], style, frame.Height) ?? 0;
-        double w = Number(node["width"], style, frame.Width) ?? 0, h = Number(node["height"], style, frame.Height) ?? 0;
+        double x = SvgLengths.Read(node["x"], style, frame.Width) ?? 0, y = SvgLengths.Read(node["y"], style, frame.Height) ?? 0;
+        double w = SvgLengths.Read(node["width"], style, frame.Width) ?? 0, h = SvgLengths.Read(node["height"], style, frame.Height) ?? 0;
         var comma = href.IndexOf(',');
         var head = comma > 0 ? href[..comma] : "";
         if (!head.StartsWith("data:", StringComparison.OrdinalIgnoreCase))
@@ -254,27 +196,9 @@ public sealed class SvgReader
             return;
         }
 
-        if (!(head.Contains("image/png", StringComparison.OrdinalIgnoreCase) || head.Contains("image/jpeg", StringComparison.OrdinalIgnoreCase) || head.Contains("image/jpg", StringComparison.OrdinalIgnoreCase))
-            || !head.EndsWith(";base64", StringComparison.OrdinalIgnoreCase))
+        if (BytesOf(head, href[(comma + 1)..]) is not { } bytes || PictureFacts.Read(bytes) is not { } facts)
         {
-            Note("picture", "An embedded picture is neither PNG nor JPEG and is left out.", Place(node, frame));
-            return;
-        }
-
-        byte[] bytes;
-        try
-        {
-            bytes = Convert.FromBase64String(href[(comma + 1)..].Replace("%2B", "+", StringComparison.OrdinalIgnoreCase).Replace("%3D", "=", StringComparison.OrdinalIgnoreCase).Replace("%2F", "/", StringComparison.OrdinalIgnoreCase));
-        }
-        catch (FormatException)
-        {
-            Note("picture", "An embedded picture is damaged and is left out.", Place(node, frame));
-            return;
-        }
-
-        if (Pictures.PictureFacts.Read(bytes) is not { } facts)
-        {
-            Note("picture", "An embedded picture is damaged and is left out.", Place(node, frame));
+            Note("picture", "An embedded picture is damaged, or neither PNG, JPEG nor WebP, and is left out.", Place(node, frame));
             return;
         }
 
@@ -288,10 +212,24 @@ public sealed class SvgReader
             _items.Add(new DrawnPicture(node["id"] ?? "", frame.Layer, facts.MediaType, [.. bytes], place, frame.Opacity));
     }
 
+    /// <summary>The bytes of a data address (RFC 2397); null where they are damaged.</summary>
+    private static byte[]? BytesOf(string head, string text)
+    {
+        try
+        {
+            var plain = Uri.UnescapeDataString(text);
+            return head.EndsWith(";base64", StringComparison.OrdinalIgnoreCase) ? Convert.FromBase64String(plain) : System.Text.Encoding.Latin1.GetBytes(plain);
+        }
+        catch (FormatException)
+        {
+            return null;
+        }
+    }
+
     private VectorPath? Shape(SvgNode node, SvgStyle style, Frame frame)
     {
-        double X(string name) => Number(node[name], style, frame.Width) ?? 0;
-        double Y(string name) => Number(node[name], style, frame.Height) ?? 0;
+        double X(string name) => SvgLengths.Read(node[name], style, frame.Width) ?? 0;
+        double Y(string name) => SvgLengths.Read(node[name], style, frame.Height) ?? 0;
         var diagonal = Math.Sqrt((frame.Width * frame.Width + frame.Height * frame.Height) / 2);
         switch (node.Name)
         {
@@ -303,13 +241,13 @@ public sealed class SvgReader
             case "rect":
                 double w = X("width"), h = Y("height");
                 if (w <= 0 || h <= 0) return null;
-                double? rx = Number(node["rx"], style, frame.Width), ry = Number(node["ry"], style, frame.Height);
+                double? rx = SvgLengths.Read(node["rx"], style, frame.Width), ry = SvgLengths.Read(node["ry"], style, frame.Height);
                 return SvgShapes.Rectangle(X("x"), Y("y"), w, h, rx ?? ry ?? 0, ry ?? rx ?? 0);
             case "circle":
-                var r = Number(node["r"], style, diagonal) ?? 0;
+                var r = SvgLengths.Read(node["r"], style, diagonal) ?? 0;
                 return r > 0 ? SvgShapes.Ellipse(X("cx"), Y("cy"), r, r) : null;
             case "ellipse":
-                double ex = Number(node["rx"], style, frame.Width) ?? Number(node["ry"], style, frame.Height) ?? 0, ey = Number(node["ry"], style, frame.Height) ?? ex;
+                double ex = SvgLengths.Read(node["rx"], style, frame.Width) ?? SvgLengths.Read(node["ry"], style, frame.Height) ?? 0, ey = SvgLengths.Read(node["ry"], style, frame.Height) ?? ex;
                 return ex > 0 && ey > 0 ? SvgShapes.Ellipse(X("cx"), Y("cy"), ex, ey) : null;
             case "line":
                 return VectorPath.Polyline(new Point(X("x1"), Y("y1")), new Point(X("x2"), Y("y2")));
@@ -325,101 +263,45 @@ public sealed class SvgReader
         foreach (var s in path.Subpaths) _segments += s.Segments.Length;
         if (_segments > _limits.Segments) throw new UnreadableFileException($"it has more than {_limits.Segments:N0} path segments");
         if (!style.Visible) return;
-        var fill = Resolve(style.Fill, style.FillOpacity * frame.Opacity, style, node, frame);
-        var stroke = Resolve(style.Stroke, style.StrokeOpacity * frame.Opacity, style, node, frame) is { } colour
-            ? StrokeOf(style, colour, frame)
-            : null;
-        if (node.Name == "line") fill = null;
-        if (fill is null && stroke is null) return;
+        var box = path.Bounds;
+        var fill = node.Name == "line" ? default : Resolve(style.Fill, style.FillOpacity * frame.Opacity, style, node, frame, box);
+        var line = Resolve(style.Stroke, style.StrokeOpacity * frame.Opacity, style, node, frame, box);
+        var stroke = line.Colour is { } colour ? StrokeOf(style, colour, frame) : null;
+        if (stroke is not null && line.Brush is not null) Note("gradient", $"The line of{Named(node)} is drawn with a gradient or pattern; its mean colour is taken.", Place(node, frame));
+        if (fill.Colour is null && stroke is null) return;
         var placed = path.Transform(frame.ToMm);
-        var box = placed.Bounds;
-        if (!(Math.Abs(box.Left) < FarAway && Math.Abs(box.Right) < FarAway && Math.Abs(box.Top) < FarAway && Math.Abs(box.Bottom) < FarAway))
+        var bounds = placed.Bounds;
+        if (!(Math.Abs(bounds.Left) < FarAway && Math.Abs(bounds.Right) < FarAway && Math.Abs(bounds.Top) < FarAway && Math.Abs(bounds.Bottom) < FarAway))
         {
             Note("far-away", $"The path{Named(node)} reaches more than a kilometre away and is left out.", new(0, 0));
             return;
         }
 
-        _items.Add(new DrawnPath(node["label"] ?? node["id"] ?? "", frame.Layer, placed, new(fill, style.FillRule, stroke)));
+        DrawnPicture? paint = null;
+        if (fill.Brush is not null && (paint = PictureOf(fill.Brush, placed, frame, style.FillOpacity * frame.Opacity)) is null)
+            Note("gradient", "The file has so many gradients and patterns that some are taken as their mean colour.", bounds.Centre);
+        _items.Add(new DrawnPath(node["label"] ?? node["id"] ?? "", frame.Layer, placed, new(fill.Colour, style.FillRule, stroke) { IsPainted = paint is not null }) { Paint = paint });
     }
 
     private Stroke? StrokeOf(SvgStyle style, Colour colour, Frame frame)
     {
         var diagonal = Math.Sqrt((frame.Width * frame.Width + frame.Height * frame.Height) / 2);
-        var width = Number(style.StrokeWidth, style, diagonal) ?? 1;
+        var width = SvgLengths.Read(style.StrokeWidth, style, diagonal) ?? 1;
         if (!(width > 0)) return null;
-        var scale = style.ThinStroke ? Length.MmPerInch / PxPerInch : frame.ToMm.MeanScale;
+        var scale = style.ThinStroke ? Length.MmPerInch / SvgLengths.PxPerInch : frame.ToMm.MeanScale;
         var dashes = ImmutableArray<double>.Empty;
         if (style.Dashes != "none")
         {
-            var parts = style.Dashes.Split([',', ' ', '\t', '\n'], StringSplitOptions.RemoveEmptyEntries).Select(p => (Number(p, style, diagonal) ?? -1) * scale).ToArray();
+            var parts = style.Dashes.Split([',', ' ', '\t', '\n'], StringSplitOptions.RemoveEmptyEntries).Select(p => (SvgLengths.Read(p, style, diagonal) ?? -1) * scale).ToArray();
             if (parts.Length is > 0 and < 1000 && parts.All(p => p >= 0) && parts.Sum() > 1e-6) dashes = [.. parts.Length % 2 == 0 ? parts : [.. parts, .. parts]];
         }
 
-        return new(colour, width * scale, style.Cap, style.Join, style.MiterLimit, dashes, (Number(style.DashOffset, style, diagonal) ?? 0) * scale);
-    }
-
-    private Colour? Resolve(SvgPaint paint, double opacity, SvgStyle style, SvgNode node, Frame frame)
-    {
-        var colour = paint.IsCurrentColour ? style.Colour : paint.Colour;
-        if (paint.Reference is { } reference)
-        {
-            if (_byId.TryGetValue(reference, out var server) && server.Name is "linearGradient" or "radialGradient")
-            {
-                Note("gradient", $"The gradient of{Named(node)} is taken as its first colour for now.", Place(node, frame));
-                colour = FirstStop(server, 0) ?? colour;
-            }
-            else if (_byId.ContainsKey(reference))
-            {
-                Note("pattern", $"The pattern of{Named(node)} is not read yet; grey is taken.", Place(node, frame));
-                colour = new Colour(128, 128, 128);
-            }
-        }
-
-        if (colour is not { } c) return null;
-        var alpha = c.Alpha * opacity;
-        return alpha > 0 ? c with { Alpha = alpha } : null;
-    }
-
-    private Colour? FirstStop(SvgNode gradient, int depth)
-    {
-        foreach (var stop in gradient.Children.Where(c => c.Name == "stop"))
-        {
-            var text = stop["stop-color"];
-            var opacity = stop["stop-opacity"];
-            foreach (var declaration in (stop["style"] ?? "").Split(';'))
-            {
-                var pair = declaration.Split(':', 2);
-                if (pair.Length == 2 && pair[0].Trim() == "stop-color") text = pair[1].Trim();
-                if (pair.Length == 2 && pair[0].Trim() == "stop-opacity") opacity = pair[1].Trim();
-            }
-
-            var alpha = double.TryParse(opacity, NumberStyles.Float, CultureInfo.InvariantCulture, out var a) ? Math.Clamp(a, 0, 1) : 1;
-            var colour = SvgColours.TryRead(text ?? "black", out var c) ? c : Colour.Black;
-            return colour with { Alpha = colour.Alpha * alpha };
-        }
-
-        return depth < 8 && gradient["href"] is { Length: > 1 } href && _byId.TryGetValue(href[1..], out var next) ? FirstStop(next, depth + 1) : null;
+        return new(colour, width * scale, style.Cap, style.Join, style.MiterLimit, dashes, (SvgLengths.Read(style.DashOffset, style, diagonal) ?? 0) * scale);
     }
 
     private void NoteUnsupported(SvgNode node, SvgStyle style, Frame frame)
     {
         if (style.Filter is not null) Note("filter", $"The filter (blur, shadow) of{Named(node)} is left out.", Place(node, frame));
-        if ((node["marker-start"] ?? node["marker-mid"] ?? node["marker-end"]) is { } m && m != "none")
-            Note("marker", $"The arrow heads (markers) of{Named(node)} are left out.", Place(node, frame));
-    }
-
-    /// <summary>Many programs clip everything to the page: one rectangle at least as large as what is shown changes nothing.</summary>
-    private bool ClipsNothing(SvgNode clip, SvgStyle style, Frame frame)
-    {
-        if (clip["clipPathUnits"] == "objectBoundingBox") return false;
-        foreach (var shape in clip.Children)
-        {
-            if (Shape(shape, style, frame) is not { IsEmpty: false } path || path.Subpaths[0].Segments.Any(s => s.IsCurve)) continue;
-            var box = (shape["transform"] is { } t ? path.Transform(SvgTransforms.Read(t)) : path).Bounds;
-            if (path.Subpaths[0].Segments.Length is 3 or 4 && box.Grown(1e-3).Holds(new Box(0, 0, frame.Width, frame.Height))) return true;
-        }
-
-        return false;
     }
 
     private static string Named(SvgNode node) => (node["label"] ?? node["id"]) is { Length: > 0 and < 60 } name ? $" \"{name}\"" : "";
@@ -457,45 +339,5 @@ public sealed class SvgReader
         var ax = how.Contains("xMin", StringComparison.Ordinal) ? 0 : how.Contains("xMax", StringComparison.Ordinal) ? 1 : 0.5;
         var ay = how.Contains("YMin", StringComparison.Ordinal) ? 0 : how.Contains("YMax", StringComparison.Ordinal) ? 1 : 0.5;
         return Affine.Move(-v.Left, -v.Top).Then(Affine.Scale(s, s)).Then(Affine.Move((width - v.Width * s) * ax, (height - v.Height * s) * ay));
-    }
-
-    private static double? RootLength(string? text, out bool physical)
-    {
-        physical = false;
-        if (text is null || text.Trim() is "" or "auto" || text.TrimEnd().EndsWith('%')) return null;
-        var scan = new SvgPathText.Scanner(text);
-        if (!scan.Number(out var v)) return null;
-        var unit = UnitOf(text);
-        physical = unit is "mm" or "cm" or "in" or "pt" or "pc" or "q";
-        return v * PxOf(unit, 16);
-    }
-
-    private static string UnitOf(string text) => new string([.. text.Where(c => char.IsAsciiLetter(c) || c == '%')]).ToLowerInvariant() is var u && u.StartsWith('e') && u is not ("em" or "ex") ? u.TrimStart('e') : u;
-
-    private static double PxOf(string unit, double em) => unit switch
-    {
-        "mm" => PxPerInch / 25.4,
-        "cm" => PxPerInch / 2.54,
-        "q" => PxPerInch / 101.6,
-        "in" => PxPerInch,
-        "pt" => PxPerInch / 72,
-        "pc" => PxPerInch / 6,
-        "em" or "rem" => em,
-        "ex" => em / 2,
-        _ => 1,
-    };
-
-    /// <summary>A length or percentage in user units; null where there is none or it is no number.</summary>
-    private static double? Number(string? text, SvgStyle style, double hundredPercent)
-    {
-        if (text is null) return null;
-        var scan = new SvgPathText.Scanner(text);
-        if (!scan.Number(out var v)) return null;
-        if (scan.AtEnd) return v;
-        var unit = UnitOf(text);
-        if (unit == "%") return v / 100 * hundredPercent;
-        var em = 16.0;
-        if (unit is "em" or "ex" && double.TryParse(style.FontSize.TrimEnd('p', 'x'), NumberStyles.Float, CultureInfo.InvariantCulture, out var size)) em = size;
-        return v * PxOf(unit, em);
     }
 }

@@ -1,3 +1,4 @@
+using System.Text.RegularExpressions;
 using ExCSS;
 using FillRule = Falzkunst.Core.Shapes.FillRule;
 
@@ -25,7 +26,17 @@ internal sealed record SvgStyle
     public string DashOffset { get; set; } = "0";
     public Colour Colour { get; set; } = Reading.Colour.Black;
     public bool Visible { get; set; } = true;
-    public string FontSize { get; set; } = "16";
+    public double FontSize { get; set; } = 16;
+    public string FontFamily { get; set; } = "";
+    public int FontWeight { get; set; } = 400;
+    public bool Italic { get; set; }
+    public string LetterSpacing { get; set; } = "normal";
+    public string WordSpacing { get; set; } = "normal";
+    public string Anchor { get; set; } = "start";
+    public string Baseline { get; set; } = "auto";
+    public string? MarkerStart { get; set; }
+    public string? MarkerMid { get; set; }
+    public string? MarkerEnd { get; set; }
 
     // Not inherited: set afresh at each element.
     public bool Displayed { get; set; } = true;
@@ -34,15 +45,18 @@ internal sealed record SvgStyle
     public string? Mask { get; set; }
     public string? Filter { get; set; }
     public bool ThinStroke { get; set; }
+    public bool Overflows { get; set; }
+    public Colour StopColour { get; set; } = Reading.Colour.Black;
+    public double StopOpacity { get; set; } = 1;
 
-    public SvgStyle ForChild() => this with { Displayed = true, Opacity = 1, Clip = null, Mask = null, Filter = null, ThinStroke = false };
+    public SvgStyle ForChild() => this with { Displayed = true, Opacity = 1, Clip = null, Mask = null, Filter = null, ThinStroke = false, Overflows = false, StopColour = Reading.Colour.Black, StopOpacity = 1 };
 }
 
 /// <summary>
 /// The cascade of SVG: presentation attributes, then style sheets by specificity and order, then the style attribute.
 /// Rules are found by the last part of their selector (id, class or element), so that many elements cost no more than their own rules.
 /// </summary>
-internal sealed class SvgStyles
+internal sealed partial class SvgStyles
 {
     private readonly Dictionary<string, List<Rule>> _rules = [];
 
@@ -241,8 +255,66 @@ internal sealed class SvgStyles
             case "display":
                 style.Displayed = value != "none";
                 break;
-            case "font-size" when !inherit:
-                style.FontSize = value;
+            case "font-size" when !inherit && FontSize(value, parent.FontSize) is { } size:
+                style.FontSize = size;
+                break;
+            case "font" when !inherit && FontShorthand().Match(value) is { Success: true } font:
+                Apply(style, parent, "font-style", font.Groups["style"].Success ? font.Groups["style"].Value : "normal");
+                Apply(style, parent, "font-weight", font.Groups["weight"].Success ? font.Groups["weight"].Value : "normal");
+                Apply(style, parent, "font-size", font.Groups["size"].Value);
+                Apply(style, parent, "font-family", font.Groups["family"].Value);
+                break;
+            case "font-family" when !inherit:
+                style.FontFamily = value;
+                break;
+            case "font-weight" when !inherit:
+                style.FontWeight = value switch
+                {
+                    "normal" => 400,
+                    "bold" => 700,
+                    "bolder" => Math.Min(900, parent.FontWeight + 300),
+                    "lighter" => Math.Max(100, parent.FontWeight - 300),
+                    _ => double.TryParse(value, NumberStyles.Float, CultureInfo.InvariantCulture, out var weight) && weight is >= 1 and <= 1000 ? (int)weight : style.FontWeight,
+                };
+                break;
+            case "font-style" when !inherit:
+                style.Italic = value is "italic" || value.StartsWith("oblique", StringComparison.Ordinal);
+                break;
+            case "letter-spacing" when !inherit:
+                style.LetterSpacing = value;
+                break;
+            case "word-spacing" when !inherit:
+                style.WordSpacing = value;
+                break;
+            case "text-anchor" when !inherit:
+                style.Anchor = value;
+                break;
+            case "dominant-baseline" when !inherit:
+                style.Baseline = value;
+                break;
+            case "marker" when !inherit:
+                style.MarkerStart = style.MarkerMid = style.MarkerEnd = Reference(value);
+                break;
+            case "marker-start" when !inherit:
+                style.MarkerStart = Reference(value);
+                break;
+            case "marker-mid" when !inherit:
+                style.MarkerMid = Reference(value);
+                break;
+            case "marker-end" when !inherit:
+                style.MarkerEnd = Reference(value);
+                break;
+            case "overflow":
+                style.Overflows = value is "visible" or "auto";
+                break;
+            case "stop-color" when SvgColours.TryRead(value, out var stop):
+                style.StopColour = stop;
+                break;
+            case "stop-color" when value.Equals("currentColor", StringComparison.OrdinalIgnoreCase):
+                style.StopColour = style.Colour;
+                break;
+            case "stop-opacity" when Number(value) is { } v:
+                style.StopOpacity = v;
                 break;
             case "clip-path":
                 style.Clip = Reference(value);
@@ -265,6 +337,23 @@ internal sealed class SvgStyles
         var close = value.IndexOf(')');
         return close < 0 ? null : value[4..close].Trim(' ', '"', '\'').TrimStart('#');
     }
+
+    private static double? FontSize(string value, double parent) => value switch
+    {
+        "xx-small" => 9,
+        "x-small" => 10,
+        "small" => 13,
+        "medium" => 16,
+        "large" => 18,
+        "x-large" => 24,
+        "xx-large" => 32,
+        "smaller" => parent / 1.2,
+        "larger" => parent * 1.2,
+        _ => SvgLengths.Read(value, parent, parent) is { } size and >= 0 and < 1e6 ? size : null,
+    };
+
+    [GeneratedRegex(@"^\s*(?:(?<style>italic|oblique|normal)\s+)?(?:small-caps\s+)?(?:(?<weight>bold|bolder|lighter|normal|\d{3})\s+)?(?<size>[\d.]+[a-z%]*|[a-z]+-?[a-z]*)(?:/\S+)?\s+(?<family>.+)$", RegexOptions.ExplicitCapture, 100)]
+    private static partial Regex FontShorthand();
 
     private static double? Number(string value)
     {

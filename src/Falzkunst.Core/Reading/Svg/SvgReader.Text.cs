@@ -1,0 +1,261 @@
+using System.Text;
+using Falzkunst.Core.Lettering;
+
+namespace Falzkunst.Core.Reading.Svg;
+
+// Text becomes the outlines of its letters (SVG 2, chapter 11), as long as its typeface ships with the application.
+public sealed partial class SvgReader
+{
+    /// <summary>A character of text with its style and where the file wants it; what is null follows from the character before.</summary>
+    private sealed record Sign(char Char, SvgStyle Style, SvgNode Owner)
+    {
+        public double? X { get; set; }
+        public double? Y { get; set; }
+        public double Dx { get; set; }
+        public double Dy { get; set; }
+        public double? Turn { get; set; }
+
+        /// <summary>The path that it runs along, in user units, and how far from its start the text begins.</summary>
+        public (VectorPath Path, double Start)? Along { get; set; }
+
+        public bool StartsRun => X is not null || Y is not null || Dx != 0 || Dy != 0 || Turn is not null;
+    }
+
+    /// <summary>A letter's outline in user units, still at the pen of its chunk.</summary>
+    private readonly record struct Letter(VectorPath Outline, Point At, double Scale, double Turn, double Advance, Sign Sign);
+
+    private void Text(SvgNode node, SvgStyle style, Frame frame)
+    {
+        var signs = new List<Sign>();
+        Collect(node, style, frame, signs, null);
+        Tidy(signs);
+        Place(node, style, frame, signs);
+        if (signs.Count > _limits.Segments / 20) throw new UnreadableFileException("it holds more text than a book");
+        var missing = signs.Where(s => s.Style.Visible && !char.IsWhiteSpace(s.Char) && FaceOf(s.Style) is null).Select(s => FirstFamily(s.Style.FontFamily)).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
+        foreach (var family in missing)
+        {
+            Note("text", (family.Length == 0 ? "Text names no typeface" : $"Text is set in {family}, which does not ship with Falzkunst")
+                + $" (“{Excerpt(signs, family)}”), so it is left out: convert it to outlines in the program that it was drawn in.", Place(node, frame));
+        }
+
+        foreach (var (asked, face) in signs.Select(s => (s.Style.FontWeight, FaceOf(s.Style))).Distinct())
+            if (face is not null && Math.Abs(face.Weight - asked) >= 150) Note("text-weight", $"Text in {face.Family} of weight {asked} is set in weight {face.Weight}, the nearest that ships.", Place(node, frame));
+        if (signs.Exists(s => s.Owner["textLength"] is not null)) Note("text-length", "Text that is stretched to a length is set at its natural length.", Place(node, frame));
+        for (var from = 0; from < signs.Count;)
+        {
+            var to = from + 1;
+            while (to < signs.Count && signs[to].X is null && signs[to].Y is null && ReferenceEquals(signs[to].Along?.Path, signs[from].Along?.Path)) to++;
+            var at = Chunk(signs[from..to], frame);
+            // What follows without a place of its own goes on where this chunk ended.
+            if (to < signs.Count)
+            {
+                signs[to].X ??= at.X;
+                signs[to].Y ??= at.Y;
+            }
+
+            from = to;
+        }
+    }
+
+    private void Collect(SvgNode node, SvgStyle style, Frame frame, List<Sign> signs, (VectorPath, double)? along)
+    {
+        if (++_elements > _limits.Elements) throw new UnreadableFileException($"it draws more than {_limits.Elements:N0} elements");
+        if (node.Name == "textPath" && node["href"] is ['#', .. var id] && _byId.TryGetValue(id, out var target) && Shape(target, style, frame) is { IsEmpty: false } path)
+        {
+            if (target["transform"] is { } t) path = path.Transform(SvgTransforms.Read(t));
+            var length = path.LengthMm;
+            along = (path, SvgLengths.Read(node["startOffset"], style, length) ?? 0);
+        }
+
+        foreach (var part in node.Content)
+        {
+            if (part.Name.Length == 0)
+            {
+                var kept = Inherited(part, "space") == "preserve";
+                foreach (var c in part.Text) signs.Add(new(c is '\n' or '\t' or '\r' ? kept ? ' ' : '\n' : c, style, part.Parent!) { Along = along });
+            }
+            else if (part.Name is "tspan" or "a" or "textPath" && _styles.Compute(part, style) is { Displayed: true } own)
+            {
+                Collect(part, own, frame, signs, along);
+            }
+        }
+    }
+
+    /// <summary>White space runs together as in HTML: one space for many, none at the ends.</summary>
+    private static void Tidy(List<Sign> signs)
+    {
+        var spaceBefore = true;
+        var kept = new List<Sign>(signs.Count);
+        foreach (var s in signs)
+        {
+            var preserve = Inherited(s.Owner, "space") == "preserve";
+            if (!preserve && char.IsWhiteSpace(s.Char) && s.Char != '\u00A0')
+            {
+                if (!spaceBefore) kept.Add(s with { Char = ' ' });
+                spaceBefore = true;
+                continue;
+            }
+
+            kept.Add(s);
+            spaceBefore = false;
+        }
+
+        if (kept.Count > 0 && kept[^1].Char == ' ' && Inherited(kept[^1].Owner, "space") != "preserve") kept.RemoveAt(kept.Count - 1);
+        signs.Clear();
+        signs.AddRange(kept);
+    }
+
+    /// <summary>Gives the characters the places that their elements list; an inner element's list wins.</summary>
+    private void Place(SvgNode text, SvgStyle style, Frame frame, List<Sign> signs)
+    {
+        Give(text, style);
+        foreach (var inner in signs.Select(s => s.Owner).Distinct().ToList())
+        {
+            // Outermost first, so that what stands farther in has the last word.
+            var line = new Stack<SvgNode>();
+            for (var up = inner; up != text && up is not null; up = up.Parent) line.Push(up);
+            foreach (var owner in line) Give(owner, signs.Find(s => s.Owner == inner)!.Style);
+        }
+
+        if (signs.Count > 0)
+        {
+            signs[0].X ??= 0;
+            signs[0].Y ??= 0;
+        }
+
+        void Give(SvgNode owner, SvgStyle own)
+        {
+            var mine = owner["x"] ?? owner["y"] ?? owner["dx"] ?? owner["dy"] ?? owner["rotate"];
+            if (mine is null) return;
+            double[] xs = List(owner["x"], frame.Width), ys = List(owner["y"], frame.Height), dxs = List(owner["dx"], frame.Width), dys = List(owner["dy"], frame.Height), turns = List(owner["rotate"], 0);
+            var i = 0;
+            foreach (var s in signs)
+            {
+                if (!IsWithin(s.Owner, owner)) continue;
+                if (i < xs.Length) s.X = xs[i];
+                if (i < ys.Length) s.Y = ys[i];
+                if (i < dxs.Length) s.Dx = dxs[i];
+                if (i < dys.Length) s.Dy = dys[i];
+                // The last turn holds for all that follow.
+                if (turns.Length > 0) s.Turn = turns[Math.Min(i, turns.Length - 1)];
+                i++;
+            }
+
+            double[] List(string? numbers, double hundred) =>
+                numbers is null ? [] : [.. numbers.Split([' ', ',', '\t', '\n'], StringSplitOptions.RemoveEmptyEntries).Select(n => SvgLengths.Read(n, own, hundred) ?? 0)];
+        }
+
+        static bool IsWithin(SvgNode node, SvgNode owner)
+        {
+            for (var up = node; up is not null; up = up.Parent)
+                if (up == owner) return true;
+            return false;
+        }
+    }
+
+    /// <summary>Sets characters that hang together, and anchors them as a whole.</summary>
+    /// <returns>Where the pen stands behind them.</returns>
+    private Point Chunk(List<Sign> signs, Frame frame)
+    {
+        var first = signs[0];
+        var pen = new Point(first.Along is { } a ? a.Start : first.X ?? 0, first.Along is null ? first.Y ?? 0 : 0);
+        var begin = pen.X;
+        var letters = new List<Letter>();
+        for (var from = 0; from < signs.Count;)
+        {
+            var to = from + 1;
+            while (to < signs.Count && signs[to].Style == signs[from].Style && !signs[to].StartsRun) to++;
+            pen = Run(signs[from..to], pen, frame, letters);
+            from = to;
+        }
+
+        var shift = first.Style.Anchor switch { "middle" => -(pen.X - begin) / 2, "end" => -(pen.X - begin), _ => 0 };
+        foreach (var group in letters.GroupBy(l => l.Sign.Style, ReferenceEqualityComparer.Instance))
+        {
+            var subpaths = ImmutableArray.CreateBuilder<Subpath>();
+            foreach (var l in group)
+            {
+                if (PlaceOf(l, shift) is { } place) subpaths.AddRange(l.Outline.Transform(place).Subpaths);
+            }
+
+            // Letters are filled by the non-zero rule, whatever the style says of shapes.
+            if (subpaths.Count > 0) Draw(group.First().Sign.Owner, new(subpaths.ToImmutable()), (SvgStyle)group.Key! with { FillRule = FillRule.NonZero }, frame);
+        }
+
+        return pen + new Point(shift, 0);
+    }
+
+    private static Point Run(List<Sign> signs, Point pen, Frame frame, List<Letter> letters)
+    {
+        var style = signs[0].Style;
+        pen += new Point(signs[0].Dx, signs[0].Dy);
+        if (FaceOf(style) is not { } face) return pen;
+        double size = style.FontSize, apart = SvgLengths.Read(style.LetterSpacing, style, frame.Width) ?? 0, wordsApart = SvgLengths.Read(style.WordSpacing, style, frame.Width) ?? 0;
+        var drop = style.Baseline switch
+        {
+            "middle" => face.XHeight / 2,
+            "central" => (face.Ascent - face.Descent) / 2,
+            // Fonts seldom say where Indic letters hang; browsers take so much of the ascent.
+            "hanging" => face.Ascent * 0.8,
+            "text-before-edge" or "text-top" => face.Ascent,
+            "text-after-edge" or "text-bottom" or "ideographic" => -face.Descent,
+            _ => 0,
+        } * size;
+        double end = 0, spaced = 0;
+        foreach (var glyph in face.Set(string.Concat(signs.Select(s => s.Char)), apart == 0))
+        {
+            var sign = signs[Math.Clamp(glyph.Cluster, 0, signs.Count - 1)];
+            if (style.Visible) letters.Add(new(face.Outline(glyph.Id), pen + new Point(glyph.X * size + spaced, glyph.Y * size + drop), size, sign.Turn ?? 0, glyph.Advance * size, sign));
+            end += glyph.Advance * size;
+            spaced += apart + (sign.Char == ' ' ? wordsApart : 0);
+        }
+
+        return pen + new Point(end + spaced, 0);
+    }
+
+    /// <summary>Where a letter comes to stand; null where it has no room left on its path.</summary>
+    private static Affine? PlaceOf(Letter letter, double shift)
+    {
+        var turned = Affine.Scale(letter.Scale, letter.Scale).Then(Affine.Turn(letter.Turn));
+        if (letter.Sign.Along is not { } along) return turned.Then(Affine.Move(letter.At.X + shift, letter.At.Y));
+        // Its middle stands on the path, upright to it.
+        var half = letter.Advance / 2;
+        if (PointAlong(along.Path.Subpaths[0], letter.At.X + shift + half) is not { } on) return null;
+        return turned.Then(Affine.Move(-half, letter.At.Y)).Then(Affine.Turn(Math.Atan2(on.Way.Y, on.Way.X) * 180 / Math.PI)).Then(Affine.Move(on.At.X, on.At.Y));
+    }
+
+    private static (Point At, Point Way)? PointAlong(Subpath path, double distance)
+    {
+        if (distance < 0) return null;
+        var points = path.Flatten(Tolerances.Measure);
+        if (path.Closed) points.Add(points[0]);
+        for (var i = 1; i < points.Count; i++)
+        {
+            var step = points[i] - points[i - 1];
+            if (distance <= step.Norm && step.Norm > 0) return (points[i - 1] + step * (distance / step.Norm), step);
+            distance -= step.Norm;
+        }
+
+        return null;
+    }
+
+    private static Typeface? FaceOf(SvgStyle style) => style.Italic ? null : Typeface.Find(FirstFamily(style.FontFamily), style.FontWeight);
+
+    private static string FirstFamily(string families) => families.Split(',')[0].Trim().Trim('"', '\'').Trim();
+
+    private static string Excerpt(List<Sign> signs, string family)
+    {
+        var text = new StringBuilder();
+        foreach (var s in signs)
+            if (FirstFamily(s.Style.FontFamily).Equals(family, StringComparison.OrdinalIgnoreCase)) text.Append(s.Char);
+        var said = text.ToString().Trim();
+        return said.Length <= 30 ? said : said[..29] + "…";
+    }
+
+    private static string? Inherited(SvgNode node, string attribute)
+    {
+        for (var up = node; up is not null; up = up.Parent)
+            if (up[attribute] is { } value) return value;
+        return null;
+    }
+}
