@@ -137,3 +137,22 @@ writeFileSync(new URL("./room-key-tags.svg", import.meta.url), `<svg xmlns="http
 <g fill="none" stroke="#333" stroke-width="0.75">${tags}${envelope}</g>
 </svg>
 `);
+
+// ---- In the library: a sheet of 24 sayings of the hut in single-line letters, each in one or two lines, to take from --------------------
+const sayings = [
+  "the kettle|is always on", "boots off,|feet up", "first the bench,|then the view", "mind the step,|mind the marmot", "snow today,|soup tonight", "one more cup|for the road",
+  "the lamp stays lit", "who carries wood|gets cake", "gone up,|back by dusk", "a rope holds|two", "slow is|also up", "the last hut|before the sky",
+  "thank you|for the quiet", "weather: yes", "leave the door|as you found it", "ask the cook", "long path,|short night", "welcome back,|you smell of pine",
+  "room for one more", "the ridge|can wait", "warm hands,|warm bread", "the cowbell knows", "see you|at the spring", "sleep well|under the roof",
+];
+const [across, wide, high] = [4, 62, 30];
+writeFileSync(new URL("./hut-sayings.svg", import.meta.url), `<!-- drawn at the Murmeltier bench -->
+<svg xmlns="http://www.w3.org/2000/svg" width="${across * wide}mm" height="${Math.ceil(sayings.length / across) * high}mm" viewBox="0 0 ${across * wide} ${Math.ceil(sayings.length / across) * high}">
+<g fill="none" stroke="#23262e" stroke-width=".3">
+${sayings.map((s, i) => {
+  const lines = s.split("|"), x = (i % across + 0.5) * wide, y = (Math.floor(i / across) + 0.5) * high;
+  return `<g>${lines.map((l, n) => `<path d="${letters(l, x, y + (n - (lines.length - 1) / 2) * 6.5 + 1.5, 6)}"/>`).join("")}</g>`;
+}).join("\n")}
+</g>
+</svg>
+`);

@@ -78,6 +78,9 @@ public sealed class SourceFile : IOfStudio
     public Guid StudioId { get; set; }
     public Guid DocketId { get; set; }
     public string Name { get; set; } = "";
+
+    /// <summary>The folder that it came in, on a disk or in an archive; empty where it came alone.</summary>
+    public string Folder { get; set; } = "";
     public string MediaType { get; set; } = "";
     public byte[] Bytes { get; set; } = [];
     public DateTimeOffset At { get; set; }

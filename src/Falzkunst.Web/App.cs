@@ -40,6 +40,20 @@ public static class App
             h["Referrer-Policy"] = "same-origin";
             await next();
         });
+        // A script that sends files itself is told where to go, so that it does not fetch the page in vain.
+        app.Use(async (context, next) =>
+        {
+            if (context.Request.Headers.ContainsKey("X-Sends-Itself"))
+            {
+                context.Response.OnStarting(() =>
+                {
+                    if (context.Response.StatusCode == StatusCodes.Status302Found) context.Response.StatusCode = StatusCodes.Status204NoContent;
+                    return Task.CompletedTask;
+                });
+            }
+
+            await next();
+        });
         app.UseStatusCodePagesWithReExecute("/problem/{0}");
         app.UseExceptionHandler("/problem/500");
         app.UseMiddleware<DatabaseDown>();

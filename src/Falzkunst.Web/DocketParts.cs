@@ -42,11 +42,18 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
         {
             using var bytes = new MemoryStream();
             await file.CopyToAsync(bytes, cancel);
-            brought.Add(new(Path.GetFileName(file.FileName), bytes.ToArray()));
+            // Browsers send the path within a folder that was chosen or dropped as a whole.
+            var path = file.FileName.Replace('\\', '/');
+            brought.Add(new(Path.GetFileName(path), bytes.ToArray(), Path.GetFileName(Path.GetDirectoryName(path)) ?? ""));
         }
 
         return brought;
     }
+
+    /// <summary>The look table of a design, made once.</summary>
+    public static IReadOnlyList<LookRow> LooksOf(Design design) => LookTables.GetValue(design, LookTable.Of);
+
+    private static readonly ConditionalWeakTable<Design, IReadOnlyList<LookRow>> LookTables = [];
 
     private sealed record Found(string Drawer, IReadOnlyList<Finding> Findings);
 

@@ -9,8 +9,8 @@ using Microsoft.Extensions.Caching.Memory;
 
 namespace Falzkunst.Web;
 
-/// <summary>A file that somebody brings.</summary>
-public sealed record BroughtFile(string Name, byte[] Bytes);
+/// <summary>A file that somebody brings, with the folder that it came in, on a disk or in an archive; empty where it came alone.</summary>
+public sealed record BroughtFile(string Name, byte[] Bytes, string Folder = "");
 
 /// <summary>Takes in files that people bring: keeps the originals, and makes designs of them.</summary>
 public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvider clock, IMemoryCache shelf)
@@ -129,7 +129,7 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
                 continue;
             }
 
-            read = await WithRules(read, cancel);
+            read = await WithRules(read, file.Folder, cancel);
             design = design is null ? read : new BringBeside(read, file.Name).Apply(design);
             kept.Add(file);
         }
@@ -138,21 +138,24 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
     }
 
     /// <summary>Keeps the docket's choices as rules of a source; those of the same name are replaced.</summary>
-    public async Task KeepRules(Design design, string name, CancellationToken cancel)
+    public async Task KeepRules(Guid docket, Design design, string name, CancellationToken cancel)
     {
         var row = await db.Rules.FirstOrDefaultAsync(r => r.Name == name, cancel);
         if (row is null) db.Rules.Add(row = new() { Id = Guid.CreateVersion7(), StudioId = db.StudioId, Name = name });
-        row.Document = FalzFile.WriteRules(SourceRules.From(design, name));
+        var folders = await db.SourceFiles.Where(f => f.DocketId == docket && f.Folder.Length > 0).Select(f => f.Folder).Distinct().ToListAsync(cancel);
+        // What was known of the source before is still true.
+        if (FalzFile.ReadRules(row.Document) is { } before) folders.AddRange(before.Folders);
+        row.Document = FalzFile.WriteRules(SourceRules.From(design, name) with { Folders = [.. folders.Distinct(StringComparer.OrdinalIgnoreCase).Order(StringComparer.OrdinalIgnoreCase)] });
         row.ChangedAt = clock.GetUtcNow();
         await db.SaveChangesAsync(cancel);
     }
 
     /// <summary>The design by the rules of the source that it is likely to come from, if any.</summary>
-    private async Task<Design> WithRules(Design design, CancellationToken cancel)
+    private async Task<Design> WithRules(Design design, string folder, CancellationToken cancel)
     {
-        var best = (await db.Rules.AsNoTracking().OrderByDescending(r => r.ChangedAt).Select(r => r.Document).ToListAsync(cancel))
-            .Select(FalzFile.ReadRules).OfType<SourceRules>().Select(r => (Rules: r, Share: r.Fits(design))).Where(r => r.Share > 0).OrderByDescending(r => r.Share).Select(r => r.Rules).FirstOrDefault();
-        return best is null ? design : new ApplyRules(best).Apply(design);
+        var kept = (await db.Rules.AsNoTracking().OrderByDescending(r => r.ChangedAt).Select(r => r.Document).ToListAsync(cancel)).Select(FalzFile.ReadRules).OfType<SourceRules>();
+        var (rules, found) = kept.Select(r => (Rules: r, Found: r.Fits(design, folder))).Where(r => r.Found.Fit > 0).OrderByDescending(r => r.Found.Fit).FirstOrDefault();
+        return rules is null ? design : new ApplyRules(rules) { By = found.By }.Apply(design);
     }
 
     /// <summary>An archive of one file is that file; one of several stays as it is, for somebody to choose from.</summary>
@@ -171,7 +174,7 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
             try
             {
                 var inside = Archive.Files(file.Bytes, ReadingLimits.Default);
-                opened.Add(inside.Count == 1 ? new(inside[0].Name, inside[0].Bytes) : file);
+                opened.Add(inside.Count == 1 ? new(inside[0].Name, inside[0].Bytes, inside[0].Folder.Length > 0 ? inside[0].Folder : file.Folder) : file);
             }
             catch (UnreadableFileException e)
             {
@@ -192,6 +195,7 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
         StudioId = docket.StudioId,
         DocketId = docket.Id,
         Name = file.Name,
+        Folder = file.Folder.Length <= 200 ? file.Folder : file.Folder[..200],
         MediaType = DesignReader.MediaType(file.Bytes),
         Bytes = file.Bytes,
         At = clock.GetUtcNow(),

@@ -32,6 +32,7 @@ public static class Prepare
             ("lantern-vellum.svg", "Lantern on vellum", 6),
             ("room-key-tags.svg", "Room-key tags", 2),
             ("hut-badges.png", "Hut badges", 3),
+            ("hut-sayings.svg", "Sayings of the hut", 1),
         })
         {
             var (_, problem) = await incoming.NewDocket([new(file, await File.ReadAllBytesAsync(Path.Combine(folder, file)))], "Vreni Aumann", CancellationToken.None, name, copies);

@@ -34,5 +34,15 @@ public static class Words
         _ => "nothing but what is see-through",
     };
 
+    /// <summary>What a design holds, in words: "14 pieces on 9 plies, 56 lines".</summary>
+    public static string Holds(Falzkunst.Core.Cards.Design design)
+    {
+        var parts = new List<string>();
+        if (design.Pieces.Length > 0) parts.Add($"{Count(design.Pieces.Length, "piece")} on {Count(design.Plies.Length, "ply", "plies")}");
+        if (design.Lines.Length > 0) parts.Add(Count(design.Lines.Length, "line"));
+        if (design.Artwork.Length > 0) parts.Add($"{Count(design.Artwork.Length, "picture")} to print");
+        return string.Join(", ", parts);
+    }
+
     public static string Big(string text) => text.Length == 0 ? text : char.ToUpperInvariant(text[0]) + text[1..];
 }

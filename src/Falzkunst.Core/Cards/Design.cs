@@ -166,9 +166,10 @@ public sealed record Design
 
     public Line? Line(string id) => Lines.FirstOrDefault(l => l.Id == id);
 
-    /// <summary>What most of a look does: what its pieces' edges do, or its first line; null where nothing has it.</summary>
+    /// <summary>What a look does: what the edge of its first piece does, or its first line, or the first hole drawn in it; null where nothing has it.</summary>
     public Operation? OperationOf(string lookKey) =>
-        Pieces.FirstOrDefault(p => p.Look == lookKey)?.OuterOperation ?? Lines.FirstOrDefault(l => l.Look == lookKey)?.Operation;
+        Pieces.FirstOrDefault(p => p.Look == lookKey)?.OuterOperation ?? Lines.FirstOrDefault(l => l.Look == lookKey)?.Operation
+        ?? Pieces.FirstOrDefault(p => p.Holes.Any(h => h.Look == lookKey))?.HoleOperation;
 
     public Look? LookOf(string key) => Looks.FirstOrDefault(l => l.Key == key);
 

@@ -5,31 +5,41 @@ public sealed record LookRule(string Look, Operation Operation);
 
 /// <summary>Choices made for one file, kept for the next one from the same source: "from this designer blue lines are scores".</summary>
 /// <param name="Producer">The comment that the drawing program leaves in the file; empty where there is none.</param>
+/// <param name="Looks">What each look does.</param>
 /// <param name="PxPerInch">The size that was settled; null where the file says it itself.</param>
 public sealed record SourceRules(string Name, string Producer, ImmutableArray<LookRule> Looks, double? PxPerInch)
 {
-    // A half of the looks must be known, or some of them where the producer is the same too.
+    // A half of the looks must be known, or some of them where the producer is the same too, or a single one where the folder is.
     private const double LeastShare = 0.5, LeastShareOfProducer = 0.25;
+
+    /// <summary>The folders that files of this source came in, each the last name of a path.</summary>
+    public ImmutableArray<string> Folders { get; init; } = [];
 
     /// <summary>The rules that the design as it stands would give.</summary>
     public static SourceRules From(Design design, string name)
     {
         var looks = new Dictionary<string, Operation>(StringComparer.Ordinal);
-        foreach (var piece in design.Pieces)
-            if (design.LookOf(piece.Look) is { } look) looks[RuleOf(look)] = piece.OuterOperation;
-        foreach (var line in design.Lines)
-            if (design.LookOf(line.Look) is { } look) looks[RuleOf(look)] = line.Operation;
+        foreach (var look in design.Looks)
+            if (design.OperationOf(look.Key) is { } does) looks[RuleOf(look)] = does;
         return new(name, design.Producer, [.. looks.OrderBy(l => l.Key, StringComparer.Ordinal).Select(l => new LookRule(l.Key, l.Value))], design.Scale.Reason.StartsWith("chosen", StringComparison.Ordinal) ? design.Scale.PxPerInch : null);
     }
 
-    /// <summary>How well the design's look table fits these rules: the share of its looks that they know, or 0 where that is too few.</summary>
-    public double Fits(Design design)
+    /// <summary>
+    /// How well a design fits these rules: the share of its looks that they know, one more where it came in a folder of theirs, and half of one more where the same program
+    /// wrote it; 0 where too little is known. The words say by what the source was recognised.
+    /// </summary>
+    /// <param name="folder">The folder that the file came in; empty where it came alone.</param>
+    public (double Fit, string By) Fits(Design design, string folder = "")
     {
         var present = design.Looks.Select(RuleOf).Distinct(StringComparer.Ordinal).ToList();
-        if (present.Count == 0) return 0;
+        if (present.Count == 0) return (0, "");
         var known = Looks.Select(l => l.Look).ToHashSet(StringComparer.Ordinal);
-        var share = present.Count(known.Contains) / (double)present.Count;
-        return share >= (Producer.Length > 0 && Producer == design.Producer ? LeastShareOfProducer : LeastShare) ? share : 0;
+        var shared = present.Count(known.Contains);
+        var share = shared / (double)present.Count;
+        var byLooks = $"{shared} of its {present.Count} looks are known";
+        if (shared > 0 && folder.Length > 0 && Folders.Contains(folder, StringComparer.OrdinalIgnoreCase)) return (share + 1, $"it came in the folder “{folder}”, and {byLooks}");
+        if (Producer.Length > 0 && Producer == design.Producer && share >= LeastShareOfProducer) return (share + 0.5, $"the same program wrote it, and {byLooks}");
+        return share >= LeastShare ? (share, byLooks) : (0, "");
     }
 
     /// <summary>A look's name in rules.</summary>
@@ -38,11 +48,15 @@ public sealed record SourceRules(string Name, string Producer, ImmutableArray<Lo
 }
 
 /// <summary>The rules that were applied to a design, and what its looks did before, so that they can be taken back.</summary>
-public sealed record AppliedRules(string Name, ImmutableArray<LookRule> Before);
+/// <param name="By">By what the source was recognised; empty where a person chose it.</param>
+public sealed record AppliedRules(string Name, ImmutableArray<LookRule> Before, string By = "");
 
 /// <summary>Applies the rules of a source: each look that they know and that does something else gets their operation, and the size that they settle is taken.</summary>
 public sealed record ApplyRules(SourceRules Rules) : Edit
 {
+    /// <summary>By what the source was recognised; empty where a person chose it.</summary>
+    public string By { get; init; } = "";
+
     public override string Describe(Design before) => $"Rules of “{Rules.Name}”";
 
     public override Design Apply(Design design)
@@ -57,7 +71,7 @@ public sealed record ApplyRules(SourceRules Rules) : Edit
             design = new SetLookOperation(look.Key, rule.Operation) { Reason = $"a rule of “{Rules.Name}”" }.Apply(design);
         }
 
-        return design with { Rules = new(Rules.Name, before.ToImmutable()) };
+        return design with { Rules = new(Rules.Name, before.ToImmutable(), By) };
     }
 }
 

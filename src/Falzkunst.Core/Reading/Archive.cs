@@ -3,8 +3,8 @@ using System.IO.Compression;
 
 namespace Falzkunst.Core.Reading;
 
-/// <summary>A file in an archive; its name is the last part of its path there.</summary>
-public sealed record ArchivedFile(string Name, byte[] Bytes);
+/// <summary>A file in an archive; its name is the last part of its path there, its folder the part before, or empty.</summary>
+public sealed record ArchivedFile(string Name, byte[] Bytes, string Folder);
 
 /// <summary>Unpacks archives, never more than the limit allows, whatever they say of their size.</summary>
 public static class Archive
@@ -61,7 +61,7 @@ public static class Archive
         Copy(stream, buffer, Math.Min(left, limits.FileBytes + 1), limits);
         return buffer.Length > limits.FileBytes
             ? throw new UnreadableFileException($"“{entry.Name}” in it is larger than {limits.FileBytes / 1_000_000} MB")
-            : new(entry.Name, buffer.ToArray());
+            : new(entry.Name, buffer.ToArray(), Path.GetFileName(Path.GetDirectoryName(entry.FullName)) ?? "");
     }
 
     /// <summary>What a file compressed by gzip holds, such as a compressed SVG.</summary>

@@ -478,6 +478,10 @@ namespace Falzkunst.Store.Migrations
                     b.Property<Guid>("DocketId")
                         .HasColumnType("uuid");
 
+                    b.Property<string>("Folder")
+                        .IsRequired()
+                        .HasColumnType("text");
+
                     b.Property<string>("MediaType")
                         .IsRequired()
                         .HasColumnType("text");

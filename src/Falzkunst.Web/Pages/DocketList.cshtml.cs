@@ -23,8 +23,8 @@ public sealed class DocketListModel(DocketParts parts) : PageModel
         foreach (var docket in await parts.Db.Dockets.AsNoTracking().OrderBy(d => d.Number).ToListAsync(cancel))
         {
             var design = await parts.Revisions.DesignOf(docket.CurrentRevisionId, cancel);
-            Cards.Add(new(docket, design is null ? "" : PileSvg.Of(design, false),
-                $"{Words.Count(docket.Copies, "copy", "copies")}, {Words.Count(design?.Pieces.Length ?? 0, "piece")} on {Words.Count(design?.Plies.Length ?? 0, "ply", "plies")}"));
+            Cards.Add(new(docket, design is null ? "" : design.Plies.Length > 1 ? PileSvg.Of(design, false) : TableSvg.Small(design),
+                $"{Words.Count(docket.Copies, "copy", "copies")}, {(design is null ? "nothing chosen yet" : Words.Holds(design))}"));
         }
     }
 

@@ -33,6 +33,8 @@ public static class TableSvg
         Open(text, "table", view, "Design on the table, in true size");
         var carried = design.Lines.ToLookup(l => l.CarriedBy);
         var pieces = design.Pieces.ToLookup(p => p.PlyId);
+        var artwork = design.Artwork.ToLookup(a => a.CarriedBy);
+        var looks = design.Looks.Select((l, i) => (l.Key, i)).ToDictionary(t => t.Key, t => t.i, StringComparer.Ordinal);
         foreach (var ply in design.Plies)
         {
             text.Append(CultureInfo.InvariantCulture, $"<g class=\"ply\" data-ply=\"{ply.Id}\"");
@@ -41,8 +43,8 @@ public static class TableSvg
             foreach (var piece in pieces[ply.Id].OrderBy(p => p.Order))
             {
                 var chosen = piece.Id == pieceId || (lookKey.Length > 0 && piece.Look == lookKey);
-                text.Append(CultureInfo.InvariantCulture, $"<g class=\"piece{(chosen ? " chosen" : "")}\" id=\"{piece.Id}\"><a fill=\"{piece.Colour.Hex}\" href=\"{Link(link, "piece=" + piece.Id)}\" aria-label=\"{Html(piece.Label)}\"><use class=\"shade\" href=\"#{piece.Id}-paper\"/><path class=\"paper\" id=\"{piece.Id}-paper\" fill-rule=\"evenodd\" d=\"{D(piece.Outline)}\"/></a>");
-                var pictures = design.Artwork.Where(a => a.CarriedBy == piece.Id).ToList();
+                text.Append(CultureInfo.InvariantCulture, $"<g class=\"piece{(chosen ? " chosen" : "")}\" id=\"{piece.Id}\" data-look=\"{Look(piece.Look)}\"><a fill=\"{piece.Colour.Hex}\" href=\"{Link(link, "piece=" + piece.Id)}\" aria-label=\"{Html(piece.Label)}\"><use class=\"shade\" href=\"#{piece.Id}-paper\"/><path class=\"paper\" id=\"{piece.Id}-paper\" fill-rule=\"evenodd\" d=\"{D(piece.Outline)}\"/></a>");
+                var pictures = artwork[piece.Id].ToList();
                 if (pictures.Count > 0)
                 {
                     // Only what lies on the paper will be seen.
@@ -51,7 +53,12 @@ public static class TableSvg
                     text.Append("</g>");
                 }
 
-                if (piece.OuterOperation == piece.HoleOperation || piece.Outline.Subpaths.Length == 1)
+                if (!piece.Holes.IsEmpty)
+                {
+                    Path(piece.OuterOperation, new VectorPath([piece.Outline.Subpaths[0]]).ToSvg(), "edge");
+                    for (var i = 0; i < piece.Holes.Length; i++) Path(piece.HoleOperation, new VectorPath([piece.Outline.Subpaths[i + 1]]).ToSvg(), "hole", $" data-look=\"{Look(piece.Holes[i].Look)}\"");
+                }
+                else if (piece.OuterOperation == piece.HoleOperation || piece.Outline.Subpaths.Length == 1)
                 {
                     Path(piece.OuterOperation, D(piece.Outline), "edge");
                 }
@@ -69,7 +76,7 @@ public static class TableSvg
         }
 
         text.Append("<g class=\"loose\">");
-        foreach (var art in design.Artwork.Where(a => a.CarriedBy is null)) Picture(art);
+        foreach (var art in artwork[null]) Picture(art);
         foreach (var line in carried[null]) Line(line);
         text.Append("</g><g class=\"places\">");
         if (!apart)
@@ -80,14 +87,16 @@ public static class TableSvg
 
         return text.Append("</g></svg>").ToString();
 
-        void Path(Operation operation, string d, string more) =>
-            text.Append(CultureInfo.InvariantCulture, $"<path class=\"op-{operation.Word()} {more}\" d=\"{d}\"/>");
+        int Look(string key) => looks.GetValueOrDefault(key, -1);
+
+        void Path(Operation operation, string d, string more, string attributes = "") =>
+            text.Append(CultureInfo.InvariantCulture, $"<path class=\"op-{operation.Word()} {more}\"{attributes} d=\"{d}\"/>");
 
         void Line(Line line)
         {
             var chosen = line.Id == lineId || (lookKey.Length > 0 && line.Look == lookKey);
             var d = D(line.Path);
-            text.Append(CultureInfo.InvariantCulture, $"<a class=\"line{(chosen ? " chosen" : "")}{(line.CarriedBy is null ? " is-loose" : "")}\" id=\"{line.Id}\" href=\"{Link(link, "line=" + line.Id)}\" aria-label=\"{line.Operation.Word()} line\"><path class=\"hit\" d=\"{d}\"/>");
+            text.Append(CultureInfo.InvariantCulture, $"<a class=\"line{(chosen ? " chosen" : "")}{(line.CarriedBy is null ? " is-loose" : "")}\" id=\"{line.Id}\" data-look=\"{Look(line.Look)}\" href=\"{Link(link, "line=" + line.Id)}\" aria-label=\"{line.Operation.Word()} line\"><path class=\"hit\" d=\"{d}\"/>");
             Path(line.Operation, d, "");
             if (line.Operation is Operation.Score or Operation.Perforate && Folds.IsStraight(line.Path, out var a, out var b) && a.DistanceTo(b) > 20) FoldEnds(a, b, line.FoldSide);
             text.Append("</a>");
@@ -138,7 +147,8 @@ public static class TableSvg
 
     /// <summary>A small picture of a design, or of a part of it; nothing in it can be chosen.</summary>
     /// <param name="ids">The pieces and loose lines to show; null shows all.</param>
-    public static string Small(Design design, IReadOnlySet<string>? ids = null)
+    /// <param name="window">As large as the window that it is seen in, where several are to be to one scale; null fits it.</param>
+    public static string Small(Design design, IReadOnlySet<string>? ids = null, Box? window = null)
     {
         var box = Box.Empty;
         var body = new StringBuilder();
@@ -158,8 +168,29 @@ public static class TableSvg
         }
 
         if (box.IsEmpty) box = new(0, 0, design.WidthMm, design.HeightMm);
+        if (window is { } w) box = new(box.Centre.X - w.Width / 2, box.Centre.Y - w.Height / 2, box.Centre.X + w.Width / 2, box.Centre.Y + w.Height / 2);
         box = box.Grown(Math.Max(box.Width, box.Height) * 0.03 + 0.1);
         return string.Create(CultureInfo.InvariantCulture, $"<svg class=\"small\" xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"{box.Left:0.##} {box.Top:0.##} {box.Width:0.##} {box.Height:0.##}\" aria-hidden=\"true\">{body}</svg>");
+    }
+
+    /// <summary>A small picture of all that has a look, as it was drawn; null where that would be more than a small picture can show.</summary>
+    public static string? Look(LookRow row)
+    {
+        const int MostPaths = 150, MostLetters = 6000;
+        if (row.Paths.Length > MostPaths) return null;
+        var body = new StringBuilder();
+        var box = Box.Empty;
+        foreach (var path in row.Paths)
+        {
+            box = box.With(path.Bounds);
+            body.Append(D(path));
+            if (body.Length > MostLetters) return null;
+        }
+
+        if (box.IsEmpty) return null;
+        box = box.Grown(Math.Max(box.Width, box.Height) * 0.06 + 0.05);
+        var (fill, stroke) = (row.Look.Fill?.Hex ?? "none", row.Look.Stroke?.Hex ?? (row.Look.Fill is null ? "#23262e" : "#8d887d"));
+        return string.Create(CultureInfo.InvariantCulture, $"<svg viewBox=\"{box.Left:0.##} {box.Top:0.##} {box.Width:0.##} {box.Height:0.##}\" aria-hidden=\"true\"><path fill=\"{fill}\" fill-rule=\"evenodd\" stroke=\"{stroke}\"{(row.Look.Dashed ? " stroke-dasharray=\"4 2.5\"" : "")} d=\"{body}\"/></svg>");
     }
 
     /// <summary>One sheet of a layout, with what lies on it.</summary>

@@ -71,7 +71,12 @@ public sealed partial class Recogniser
             }
         }
 
-        if (!anyFilled) JoinSegments(open, closed);
+        if (!anyFilled)
+        {
+            JoinSegments(open, closed);
+            LeaveLoops(open, closed);
+        }
+
         if (closed.Count > 0) NestOutlines(closed);
         AddThin(thin);
         Stack();
@@ -124,6 +129,22 @@ public sealed partial class Recogniser
         var left = open.Where((_, i) => !used.Contains(i)).ToList();
         open.Clear();
         open.AddRange(left);
+    }
+
+    /// <summary>What closes in a drawing of strokes, such as the o of single-line letters, is a stroke too.</summary>
+    private void LeaveLoops(List<(DrawnPath Item, VectorPath Path, int Order)> open, List<Outline> closed)
+    {
+        var strokes = open.ToLookup(o => LookOf(o.Item.Ink, o.Item.Layer, false), o => o.Path, StringComparer.Ordinal);
+        var loops = new HashSet<Outline>(ReferenceEqualityComparer.Instance);
+        foreach (var look in closed.GroupBy(o => LookOf(o.Item.Ink, o.Item.Layer, false), StringComparer.Ordinal))
+        {
+            _cancel.ThrowIfCancellationRequested();
+            if (!LetterLoops.Are([.. look.Select(o => o.Path)], [.. strokes[look.Key]])) continue;
+            loops.UnionWith(look);
+        }
+
+        closed.RemoveAll(loops.Contains);
+        open.AddRange(loops.OrderBy(l => l.Order).Select(l => (l.Item, l.Path, l.Order)));
     }
 
     /// <summary>A thin rectangle that spans a piece is a fold; any other stays what it was drawn as.</summary>

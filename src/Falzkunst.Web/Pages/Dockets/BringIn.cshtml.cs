@@ -25,6 +25,9 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     /// <summary>The separate designs on this page, where it is a collection.</summary>
     public IReadOnlyList<Part> Collection { get; private set; } = [];
 
+    /// <summary>Whether those are shown as a contact sheet, to choose some of them.</summary>
+    public bool ShowsParts { get; private set; }
+
     /// <summary>The sources that the studio has rules of.</summary>
     public List<RulesRow> Sources { get; private set; } = [];
 
@@ -49,6 +52,7 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         Choose(piece, line, look);
         Sources = await Parts.Db.Rules.AsNoTracking().OrderBy(r => r.Name).ToListAsync(cancel);
         if (Design is not null) Collection = Core.Cards.Parts.Of(Design);
+        ShowsParts = view == "parts" && Collection.Count > 0;
         if (Design?.Tracing is { } tracing && await Parts.Incoming.PictureOf(Docket, cancel) is { } picture)
         {
             CanRetrace = true;
@@ -86,7 +90,7 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     public async Task<IActionResult> OnPostTakeAsync(Guid? basedOn, Guid source, int[] take, CancellationToken cancel)
     {
         if (await Parts.Db.SourceFiles.FirstOrDefaultAsync(f => f.Id == source && f.DocketId == Docket.Id, cancel) is not { } zip) return Back("That archive is gone.");
-        var chosen = take.Distinct().Select(i => Archive.File(zip.Bytes, i, ReadingLimits.Default)).OfType<ArchivedFile>().Select(f => new BroughtFile(f.Name, f.Bytes)).ToList();
+        var chosen = take.Distinct().Select(i => Archive.File(zip.Bytes, i, ReadingLimits.Default)).OfType<ArchivedFile>().Select(f => new BroughtFile(f.Name, f.Bytes, f.Folder.Length > 0 ? f.Folder : zip.Folder)).ToList();
         return chosen.Count == 0 ? Back("Choose at least one file of the archive.") : await Take(basedOn, chosen, false, cancel);
     }
 
@@ -117,7 +121,7 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     {
         name = (name ?? "").Trim();
         if (Design is null || name.Length is 0 or > 60) return Back("The name of a source has 1 to 60 letters.");
-        await Parts.Incoming.KeepRules(Design, name, cancel);
+        await Parts.Incoming.KeepRules(Docket.Id, Design, name, cancel);
         return Back($"Kept. The next file that looks like this one gets the rules of “{name}” by itself.");
     }
 

@@ -230,15 +230,43 @@ document.addEventListener("alpine:init", () => {
     },
   }));
 
-  // A file that is dropped or chosen is sent at once.
+  // Files that are dropped or chosen are sent at once, and it is seen how far that is; a folder that is dropped goes with all that is in it.
   window.Alpine.data("drop", () => ({
     state: "",
-    send(files) {
-      if (!files?.length) return;
-      const chooser = this.$root.querySelector("input[type=file]");
-      chooser.files = files;
-      this.state = `Reading ${files.length > 1 ? `${files.length} files` : files[0].name} …`;
-      this.$root.submit();
+    said: "",
+    part: 0,
+    request: null,
+    /** @param {{file: File, path: string}[]} brought */
+    send(brought) {
+      if (!brought.length || this.request) return;
+      const form = this.$root, most = Number(form.dataset.most);
+      const large = brought.find(b => b.file.size > most);
+      if (large) {
+        this.said = `“${large.file.name}” is larger than ${Math.round(most / 1e6)} MB. Nothing was brought in; take it apart, or save the pictures in it smaller.`;
+        return;
+      }
+      const data = new FormData(form), name = brought.length > 1 ? `${brought.length} files` : brought[0].file.name;
+      data.delete("file");
+      for (const { file, path } of brought) data.append("file", file, path);
+      const request = this.request = new XMLHttpRequest();
+      const over = said => Object.assign(this, { request: null, state: "", said });
+      request.open("POST", form.action);
+      request.setRequestHeader("X-Sends-Itself", "1");
+      request.upload.addEventListener("progress", e => {
+        this.part = e.loaded / e.total;
+        this.state = e.loaded < e.total ? `Sending ${name}: ${(e.loaded / 1e6).toFixed(1)} of ${(e.total / 1e6).toFixed(1)} MB` : `Reading ${name} …`;
+      });
+      request.addEventListener("load", () => {
+        const there = request.status === 204 && request.getResponseHeader("Location");
+        if (there) location.assign(there);
+        else replacePage(request.responseText);
+      });
+      request.addEventListener("error", () => over("The application does not answer. Nothing was brought in; try again in a moment."));
+      request.addEventListener("abort", () => over("Stopped. Nothing was brought in."));
+      this.said = "";
+      this.part = 0;
+      this.state = `Sending ${name} …`;
+      request.send(data);
     },
     zone: {
       ["@dragover.prevent"]() {
@@ -247,14 +275,48 @@ document.addEventListener("alpine:init", () => {
       ["@dragleave"]() {
         this.$root.classList.remove("is-over");
       },
-      ["@drop.prevent"](event) {
+      async ["@drop.prevent"](event) {
         this.$root.classList.remove("is-over");
-        this.send(event.dataTransfer.files);
+        this.send(await droppedFiles(event.dataTransfer));
       },
     },
     chooser: {
       ["@change"]() {
-        this.send(this.$el.files);
+        this.send([...this.$el.files].map(file => ({ file, path: file.webkitRelativePath || file.name })));
+        this.$el.value = "";
+      },
+    },
+    shown: {
+      [":hidden"]() {
+        return !this.request;
+      },
+    },
+    bar: {
+      [":value"]() {
+        return this.part;
+      },
+    },
+    stop: {
+      ["@click"]() {
+        this.request?.abort();
+      },
+    },
+  }));
+
+  // Pointing at a row of the look table lights up what has that look.
+  window.Alpine.data("looks", () => ({
+    rows: {
+      ["@mouseover"](event) {
+        lightLook(event.target.closest("[data-look]")?.dataset.look);
+      },
+      ["@focusin"](event) {
+        lightLook(event.target.closest("[data-look]")?.dataset.look);
+      },
+      ["@mouseleave"]() {
+        lightLook();
+      },
+      ["@focusout"]() {
+        lightLook();
       },
     },
   }));
@@ -276,6 +338,39 @@ function showPreview(svg, markup) {
   const says = document.getElementById("tracing");
   says.textContent = next.dataset.found;
   says.classList.add("is-said");
+}
+
+/** The files that were dropped, those in folders too, each with its path; what starts with a dot is left where it is. */
+async function droppedFiles(data) {
+  const found = [];
+  const read = async (entry, path) => {
+    if (entry.name.startsWith(".")) return;
+    if (entry.isFile) {
+      found.push({ file: await new Promise((done, failed) => entry.file(done, failed)), path: path + entry.name });
+      return;
+    }
+    const reader = entry.createReader();
+    for (;;) {
+      const some = await new Promise((done, failed) => reader.readEntries(done, failed));
+      if (!some.length) return;
+      for (const inner of some) await read(inner, `${path}${entry.name}/`);
+    }
+  };
+  const entries = [...data.items].map(item => item.webkitGetAsEntry?.()).filter(Boolean);
+  if (!entries.length) return [...data.files].map(file => ({ file, path: file.name }));
+  for (const entry of entries) await read(entry, "");
+  return found;
+}
+
+function replacePage(html) {
+  document.open();
+  document.write(html);
+  document.close();
+}
+
+function lightLook(look) {
+  document.querySelectorAll(".table-svg .lit").forEach(e => e.classList.remove("lit"));
+  if (look !== undefined) document.querySelectorAll(`.table-svg [data-look="${CSS.escape(look)}"]`).forEach(e => e.classList.add("lit"));
 }
 
 function light(ply) {
@@ -338,11 +433,7 @@ document.addEventListener("click", event => {
 // What failed on the way to the server is said, instead of doing nothing.
 document.addEventListener("htmx:responseError", event => {
   const { xhr } = event.detail;
-  if (xhr.responseText.startsWith("<!")) {
-    document.open();
-    document.write(xhr.responseText);
-    document.close();
-  }
+  if (xhr.responseText.startsWith("<!")) replacePage(xhr.responseText);
 });
 document.addEventListener("htmx:sendError", () => {
   const line = document.querySelector(".finding-text");

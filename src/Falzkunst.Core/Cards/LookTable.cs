@@ -1,0 +1,46 @@
+namespace Falzkunst.Core.Cards;
+
+/// <summary>One row of the look table: everything that looks alike, and what it does.</summary>
+/// <param name="LengthMm">Of its lines and edges together.</param>
+/// <param name="Operation">What it does, or what the first of it does where <paramref name="IsMixed"/>.</param>
+/// <param name="Why">Why the first of it does that.</param>
+/// <param name="Paths">Its edges, holes and lines.</param>
+public sealed record LookRow(Look Look, int Pieces, int Holes, int Lines, double LengthMm, Operation Operation, bool IsMixed, string Why, ImmutableArray<VectorPath> Paths)
+{
+    /// <summary>How many there are, in words: "2 pieces", "48 lines", "3 holes, 1 line".</summary>
+    public string Counted => string.Join(", ", new[] { (Pieces, "piece"), (Holes, "hole"), (Lines, "line") }.Where(t => t.Item1 > 0).Select(t => $"{t.Item1} {t.Item2}{(t.Item1 == 1 ? "" : "s")}"));
+}
+
+/// <summary>The looks of a design as a table.</summary>
+public static class LookTable
+{
+    /// <summary>
+    /// A row for each look that something still has: lines first, since their operations are what is most often still to be decided, then pieces; otherwise in the order of the file.
+    /// </summary>
+    public static IReadOnlyList<LookRow> Of(Design design)
+    {
+        var found = new Dictionary<string, List<(char Kind, Operation Operation, string Why, VectorPath Path)>>(StringComparer.Ordinal);
+        void Add(string look, char kind, Operation operation, string why, VectorPath path)
+        {
+            if (!found.TryGetValue(look, out var its)) found[look] = its = [];
+            its.Add((kind, operation, why, path));
+        }
+
+        foreach (var p in design.Pieces)
+        {
+            // Holes that were drawn as outlines of their own have their own look; others belong to the piece.
+            Add(p.Look, 'p', p.OuterOperation, p.Why, p.Holes.IsEmpty ? p.Outline : new([p.Outline.Subpaths[0]]));
+            for (var i = 0; i < p.Holes.Length; i++) Add(p.Holes[i].Look, 'h', p.HoleOperation, "a closed outline inside a piece", new([p.Outline.Subpaths[i + 1]]));
+        }
+
+        foreach (var l in design.Lines) Add(l.Look, 'l', l.Operation, l.Why, l.Path);
+        return [.. design.Looks.Where(l => found.ContainsKey(l.Key)).Select(look =>
+        {
+            var its = found[look.Key];
+            // What a look was made to do says more than how its first piece came about.
+            var first = its.Find(i => i.Kind == 'p') is { Path: not null } piece ? piece : its[0];
+            int Count(char kind) => its.Count(i => i.Kind == kind);
+            return new LookRow(look, Count('p'), Count('h'), Count('l'), its.Sum(i => i.Path.LengthMm), first.Operation, its.Exists(i => i.Operation != first.Operation), first.Why, [.. its.Select(i => i.Path)]);
+        }).OrderBy(r => r.Pieces > 0)];
+    }
+}
