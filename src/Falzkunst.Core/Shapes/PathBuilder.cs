@@ -58,19 +58,30 @@ public sealed class PathBuilder
         var span = a1 - a0;
         if (sweep && span < 0) span += 2 * Math.PI;
         if (!sweep && span > 0) span -= 2 * Math.PI;
-        var n = Math.Max(1, (int)Math.Ceiling(Math.Abs(span) / (Math.PI / 4) - 1e-9));
-        var step = span / n;
+        return ArcAround(centre, new(cos * rx, sin * rx), new(-sin * ry, cos * ry), a0, span, end);
+    }
+
+    /// <summary>
+    /// An arc of an ellipse from where the path stands, in cubics of at most 45°, each within 5e-6 of the radius. The ellipse is centre + u·cos t + v·sin t.
+    /// </summary>
+    /// <param name="from">The angle t at the start, in radians; <paramref name="sweep"/> is added to it.</param>
+    /// <param name="end">Where it ends exactly.</param>
+    public PathBuilder ArcAround(Point centre, Point u, Point v, double from, double sweep, Point end)
+    {
+        var n = Math.Max(1, (int)Math.Ceiling(Math.Abs(sweep) / (Math.PI / 4) - 1e-9));
+        var step = sweep / n;
+        // Goldapp 1991: so far along its tangents a cubic touches the arc in its middle, too.
         var reach = 4.0 / 3 * Math.Tan(step / 4);
         for (var i = 0; i < n; i++)
         {
-            var (s0, c0) = Math.SinCos(a0 + i * step);
-            var (s1, c1) = Math.SinCos(a0 + (i + 1) * step);
+            var (s0, c0) = Math.SinCos(from + i * step);
+            var (s1, c1) = Math.SinCos(from + (i + 1) * step);
             CubicTo(On(c0 - reach * s0, s0 + reach * c0), On(c1 + reach * s1, s1 - reach * c1), i == n - 1 ? end : On(c1, s1));
         }
 
         return this;
 
-        Point On(double x, double y) => new(centre.X + cos * rx * x - sin * ry * y, centre.Y + sin * rx * x + cos * ry * y);
+        Point On(double x, double y) => centre + u * x + v * y;
     }
 
     public PathBuilder Close()

@@ -176,7 +176,7 @@ public static class TableSvg
     /// <summary>A small picture of all that has a look, as it was drawn; null where that would be more than a small picture can show.</summary>
     public static string? Look(LookRow row)
     {
-        const int MostPaths = 150, MostLetters = 6000;
+        const int MostPaths = 150, MostLetters = 15_000;
         if (row.Paths.Length > MostPaths) return null;
         var body = new StringBuilder();
         var box = Box.Empty;

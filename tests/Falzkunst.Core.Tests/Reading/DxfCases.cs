@@ -1,6 +1,8 @@
+using System.Globalization;
 using System.Text;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Reading;
+using Falzkunst.Core.Reading.Dxf;
 using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Core.Tests.Reading;
@@ -27,6 +29,36 @@ public sealed class DxfCases
     [InlineData("spline-rational-quarter-circle", 5 * Math.PI)]
     public void Lengths_are_right_within_a_thousandth(string name, double mm) =>
         Assert.InRange(Read(name).Lines.Sum(l => l.Path.LengthMm), mm * 0.999, mm * 1.001);
+
+    /// <summary>Random drawings of every version, entity and unit, written and measured by a library from elsewhere.</summary>
+    [Fact]
+    public void Drawings_of_another_writer_measure_what_it_says()
+    {
+        var folder = Directory.CreateTempSubdirectory("falz-dxf-").FullName;
+        try
+        {
+            var said = Outside.Run("/usr/bin/python3", Path.Combine(Cases.Folder, "..", "Falzkunst.Core.Tests", "Reading", "dxf_samples.py"), folder, "70");
+            var rows = said.Split('\n', StringSplitOptions.RemoveEmptyEntries);
+            Assert.Equal(70, rows.Length);
+            Assert.All(rows, row =>
+            {
+                var numbers = row.Split(' ').Select(n => double.Parse(n, CultureInfo.InvariantCulture)).ToArray();
+                var (mm, length, area) = (numbers[1], numbers[2] * numbers[1], numbers[3] * numbers[1] * numbers[1]);
+                var drawing = DxfReader.Read(File.ReadAllBytes(Path.Combine(folder, $"{numbers[0]}.dxf")), ReadingLimits.Default);
+                var paths = drawing.Items.Cast<DrawnPath>().Select(i => i.Path).ToList();
+                Assert.Equal(25.4 / mm, drawing.Scale.PxPerInch, 9);
+                Assert.InRange(paths.Sum(p => p.LengthMm), length * 0.999, length * 1.001);
+                if (double.IsNaN(area)) return;
+                Assert.Equal((int)numbers[4], paths.Count);
+                var closed = paths.Where(p => p.IsClosed || p.Subpaths[0].Start.DistanceTo(p.Subpaths[0].End) < 1e-6 * mm).Sum(p => Math.Abs(p.SignedAreaMm2));
+                Assert.InRange(closed, area * 0.999 - 1e-6, area * 1.001 + 1e-6);
+            });
+        }
+        finally
+        {
+            Directory.Delete(folder, true);
+        }
+    }
 
     [Fact]
     public void Layers_name_folds_hide_lines_and_what_is_left_out_is_said()

@@ -35,7 +35,7 @@ public sealed class WritingTests : IDisposable
     {
         var sheet = Plan.Sheets[0];
         var file = Save("a.hpgl", HpglFile.WriteRun(sheet));
-        var said = RunTool("hp2xx", "-m", "svg", "-t", "-f", Path.Combine(_folder, "a.svg"), file);
+        var said = Outside.Run("hp2xx", "-m", "svg", "-t", "-f", Path.Combine(_folder, "a.svg"), file);
         Assert.True(File.Exists(Path.Combine(_folder, "a.svg")), said);
         // Its summary gives the size of what it drew.
         var box = sheet.Steps.SelectMany(s => s.Paths).Aggregate(Box.Empty, (b, p) => b.With(p.Bounds));
@@ -69,7 +69,7 @@ public sealed class WritingTests : IDisposable
                 total[e.dxf.layer] = total.get(e.dxf.layer, 0) + sum(math.dist(a, b) for a, b in zip(p, p[1:]))
             print(d.dxfversion, ' '.join(f'{k}={v:.2f}' for k, v in sorted(total.items())))
             """;
-        var said = RunTool("/usr/bin/python3", "-c", Script, file);
+        var said = Outside.Run("/usr/bin/python3", "-c", Script, file);
         Assert.StartsWith("AC1009", said);
         foreach (var group in sheet.Steps.GroupBy(s => s.Operation))
         {
@@ -85,7 +85,7 @@ public sealed class WritingTests : IDisposable
         var pdf = ProductionFiles.Write(Plan, ProductionFormat.Pdf).Single();
         var file = Path.Combine(_folder, "a.pdf");
         File.WriteAllBytes(file, pdf.Bytes);
-        var said = RunTool("pdfinfo", file);
+        var said = Outside.Run("pdfinfo", file);
         Assert.Contains($"Pages:           {Plan.Sheets.Length}", said);
         Assert.Contains("595.2", said);
         Assert.Contains("841.8", said);
@@ -138,14 +138,5 @@ public sealed class WritingTests : IDisposable
         var path = Path.Combine(_folder, name);
         File.WriteAllText(path, text);
         return path;
-    }
-
-    private static string RunTool(string tool, params string[] arguments)
-    {
-        using var process = Process.Start(new ProcessStartInfo(tool, arguments) { RedirectStandardOutput = true, RedirectStandardError = true, UseShellExecute = false })!;
-        var errors = process.StandardError.ReadToEndAsync();
-        var said = process.StandardOutput.ReadToEnd() + errors.Result;
-        process.WaitForExit();
-        return said;
     }
 }

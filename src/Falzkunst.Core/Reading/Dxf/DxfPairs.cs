@@ -45,7 +45,7 @@ internal sealed class DxfRecord(string type)
 }
 
 /// <summary>
-/// Takes an ASCII DXF file (Autodesk's published reference, R12 to 2018) apart into its sections. Text is UTF-8, or Windows-1252 where it is none, as before 2007.
+/// Takes an ASCII DXF file (R12 to 2018, by the published reference of the format) apart into its sections. Text is UTF-8, or Windows-1252 where it is none, as before 2007.
 /// </summary>
 internal sealed class DxfPairs
 {

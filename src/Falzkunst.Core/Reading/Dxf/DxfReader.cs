@@ -88,10 +88,10 @@ public static class DxfReader
                     builder.MoveTo(e.At(10)).LineTo(e.At(11));
                     break;
                 case "CIRCLE":
-                    Arc(builder, e.At(10), e.Number(40), 0, 2 * Math.PI, true);
+                    Arc(builder, e.At(10), new(Radius(e), 0), new(0, Radius(e)), 0, 2 * Math.PI);
                     break;
                 case "ARC":
-                    Arc(builder, e.At(10), e.Number(40), Radians(e.Number(50)), Sweep(Radians(e.Number(50)), Radians(e.Number(51))), false);
+                    Arc(builder, e.At(10), new(Radius(e), 0), new(0, Radius(e)), Radians(e.Number(50)), Sweep(Radians(e.Number(50)), Radians(e.Number(51))));
                     break;
                 case "ELLIPSE":
                     Ellipse(builder, e);
@@ -154,6 +154,8 @@ public static class DxfReader
             return new(cos, sin, -sin, cos, 0, 0);
         }
 
+        private static double Radius(DxfRecord e) => Math.Max(0, e.Number(40));
+
         private static double Radians(double degrees) => degrees * Math.PI / 180;
 
         private static double Sweep(double from, double to)
@@ -162,37 +164,21 @@ public static class DxfReader
             return sweep <= 1e-12 ? sweep + 2 * Math.PI : sweep;
         }
 
-        private static void Arc(PathBuilder builder, Point centre, double radius, double from, double sweep, bool close)
-        {
-            if (radius <= 0) return;
-            Curve(builder, a => centre + new Point(Math.Cos(a), Math.Sin(a)) * radius, a => new Point(-Math.Sin(a), Math.Cos(a)) * radius, from, sweep, close);
-        }
-
         private static void Ellipse(PathBuilder builder, DxfRecord e)
         {
-            Point centre = e.At(10), major = e.At(11);
-            if (major.Norm <= 0) return;
+            var major = e.At(11);
             var minor = new Point(-major.Y, major.X) * (e.Number(40, 1) * (e.Number(230, 1) < 0 ? -1 : 1));
-            double from = e.Number(41), to = e.Number(42, 2 * Math.PI);
-            var sweep = Sweep(from, to);
-            Curve(builder, a => centre + major * Math.Cos(a) + minor * Math.Sin(a), a => major * -Math.Sin(a) + minor * Math.Cos(a), from, sweep, sweep > 2 * Math.PI - 1e-9);
+            var from = e.Number(41);
+            Arc(builder, e.At(10), major, minor, from, Sweep(from, e.Number(42, 2 * Math.PI)));
         }
 
-        /// <summary>An arc of a circle or ellipse as cubics of at most 45°.</summary>
-        private static void Curve(PathBuilder builder, Func<double, Point> at, Func<double, Point> slope, double from, double sweep, bool close)
+        private static void Arc(PathBuilder builder, Point centre, Point u, Point v, double from, double sweep)
         {
-            var n = Math.Max(1, (int)Math.Ceiling(Math.Abs(sweep) / (Math.PI / 4) - 1e-9));
-            var step = sweep / n;
-            var reach = 4.0 / 3 * Math.Tan(step / 4);
-            var first = at(from);
-            builder.MoveTo(first);
-            for (var i = 0; i < n; i++)
-            {
-                double a = from + i * step, b = a + step;
-                builder.CubicTo(at(a) + slope(a) * reach, at(b) - slope(b) * reach, close && i == n - 1 ? first : at(b));
-            }
-
-            if (close) builder.Close();
+            if (u.Norm <= 0) return;
+            Point At(double t) => centre + u * Math.Cos(t) + v * Math.Sin(t);
+            var whole = sweep > 2 * Math.PI - 1e-9;
+            builder.MoveTo(At(from)).ArcAround(centre, u, v, from, sweep, At(whole ? from : from + sweep));
+            if (whole) builder.Close();
         }
 
         private static List<(Point At, double Bulge)> Vertices(DxfRecord e)
