@@ -55,7 +55,7 @@ internal static class TraceCommand
             var touched = (parsed.GetValue(touch) ?? []).Select(t => Pixels("--touch", t, 2)).Select(p => new Pixel(p[0], p[1])).ToImmutableArray();
             if (touched.Length > TraceSettings.MostTouched) throw new WrongInputException($"--touch can be given {TraceSettings.MostTouched} times.");
             var part = parsed.GetValue(crop) is { } c && Pixels("--crop", c, 4) is var b ? new PixelBox(b[0], b[1], b[2], b[3]) : (PixelBox?)null;
-            var traced = CommandLine.Try(parsed.GetValue(image)!, bytes => Tracer.Trace(Raster.Read(bytes, ReadingLimits.Default), new()
+            var traced = CommandLine.Try(parsed.GetValue(image)!, bytes => Tracer.Trace(Raster.Read(bytes, ReadingLimits.Default, Prepared.MostPixels), new()
             {
                 Mode = mode.Value,
                 Colours = parsed.GetValue(colours),

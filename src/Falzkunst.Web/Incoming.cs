@@ -87,8 +87,8 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
     {
         const int PreviewPixels = 400_000;
         if (shelf.TryGetValue(file, out (Raster, int, int) kept)) return kept;
-        var picture = Raster.Read(await BytesOf(file, cancel), ReadingLimits.Default);
-        var (width, height) = (picture.Width, picture.Height);
+        var picture = Raster.Read(await BytesOf(file, cancel), ReadingLimits.Default, PreviewPixels);
+        var (width, height) = (picture.Width << picture.Halvings, picture.Height << picture.Halvings);
         while (picture.Width * picture.Height > PreviewPixels) picture = picture.Halved();
         return shelf.Set(file, (picture, width, height), new MemoryCacheEntryOptions { Size = picture.Rgba.Length, SlidingExpiration = TimeSpan.FromMinutes(10) });
     }

@@ -103,5 +103,6 @@ public sealed record ReadingLimits
 
     public long EntityCharacters { get; init; } = 1_000_000;
 
-    public TimeSpan Time { get; init; } = TimeSpan.FromSeconds(10);
+    /// <summary>Until it is given up; a step that can't be interrupted may still end, so that ten seconds are kept.</summary>
+    public TimeSpan Time { get; init; } = TimeSpan.FromSeconds(9);
 }

@@ -118,7 +118,8 @@ internal static class Arrangement
         return true;
     }
 
-    private static List<List<Point>>? Link(List<(Point A, Point B)> parts, Dictionary<Point, List<int>> outgoing)
+    /// <summary>Joins directed edges to rings; null where they don't close.</summary>
+    internal static List<List<Point>>? Link(List<(Point A, Point B)> parts, Dictionary<Point, List<int>> outgoing)
     {
         var used = new bool[parts.Count];
         var rings = new List<List<Point>>();

@@ -8,6 +8,9 @@ using Point = Falzkunst.Core.Shapes.Point;
 
 namespace Falzkunst.Core.Regions;
 
+/// <summary>A path crosses itself so often that its parts are not looked for.</summary>
+public sealed class TangledException() : Exception($"The path crosses itself more than {Region.MostCrossings:N0} times.");
+
 /// <summary>
 /// An area of the plane with straight edges, valid in the sense of the OGC. The only place that knows the geometry library. Curves are taken at
 /// <see cref="Tolerances.Flatten"/>; operations are robust (they fall back from floating to snapping to a fixed grid, the library's "robust" overlay).
@@ -17,6 +20,9 @@ public sealed class Region
 {
     /// <summary>Areas under this, in mm², are what rounding leaves between edges that nearly coincide.</summary>
     private const double Sliver = 1e-6;
+
+    /// <summary>Paths that cross themselves more often have no parts that anybody could cut, and would take minutes.</summary>
+    public const int MostCrossings = 30_000;
 
     private static readonly GeometryFactory Factory = new(new PrecisionModel(PrecisionModels.Floating));
     private readonly Geometry _shape;
@@ -37,7 +43,7 @@ public sealed class Region
     public static Region Of(VectorPath path, double tolerance = Tolerances.Flatten)
     {
         var rings = path.Subpaths.Select(s => Snapped(s.Flatten(tolerance))).Where(r => r.Count >= 3).ToList();
-        return rings.Count == 0 ? Empty : new(Polygons.AnyCrossing(rings) ? FromCrossing(rings, FillRule.EvenOdd) : FromClean(rings));
+        return rings.Count == 0 ? Empty : new(FromClean(Polygons.AnyCrossing(rings) ? Boundary(rings, FillRule.EvenOdd) : rings));
     }
 
     /// <summary>
@@ -45,6 +51,7 @@ public sealed class Region
     /// Where no edges cross, the curves are kept exactly as they are; otherwise the part is made of chords within <see cref="Tolerances.Flatten"/>.
     /// Parts without area are left out.
     /// </summary>
+    /// <exception cref="TangledException">Its edges cross more than <see cref="MostCrossings"/> times.</exception>
     public static IReadOnlyList<VectorPath> Parts(VectorPath path, FillRule rule)
     {
         var flat = new List<List<Point>>(path.Subpaths.Length);
@@ -60,17 +67,53 @@ public sealed class Region
             kept.Add(sub);
         }
 
+        if (flat.Count <= 1) return PartsOf(kept, flat, rule);
+        // What lies apart is looked at apart.
+        var clusters = Clusters(flat);
+        if (clusters.Count == 1) return PartsOf(kept, flat, rule);
+        return [.. clusters.SelectMany(c => PartsOf(c.ConvertAll(k => kept[k]), c.ConvertAll(k => flat[k]), rule)).OrderByDescending(p => Math.Abs(Polygons.SignedArea(p.Rings[0])))];
+    }
+
+    private static IReadOnlyList<VectorPath> PartsOf(List<Subpath> kept, List<List<Point>> flat, FillRule rule)
+    {
         if (flat.Count == 0) return [];
         if (Polygons.AnyCrossing(flat))
         {
-            if (Arrangement.Boundary(flat, rule) is not { } boundary) return new Region(FromCrossing(flat, rule)).ToPaths();
-            return PathsOf(boundary);
+            if (Arrangement.Boundary(flat, rule) is { } boundary) return PathsOf(boundary);
+            return Polygons.Crossings(flat, MostCrossings) < MostCrossings ? PathsOf(Boundary(flat, rule)) : throw new TangledException();
         }
 
         if (flat.Count == 1) return [new([Oriented(kept[0], flat[0], true)])];
         return Nest(flat, rule)
             .Select(g => new VectorPath([Oriented(kept[g.Outer], flat[g.Outer], true), .. g.Holes.Select(h => Oriented(kept[h], flat[h], false))]))
             .ToList();
+    }
+
+    /// <summary>Rings whose boxes touch one another, directly or by way of others, in the order of their first.</summary>
+    private static List<List<int>> Clusters(List<List<Point>> rings)
+    {
+        var boxes = rings.ConvertAll(r => r.Aggregate(Box.Empty, (b, p) => b.With(p)));
+        var grid = new BoxGrid<int>(Math.Max(1e-3, boxes.Average(b => Math.Max(b.Width, b.Height))));
+        var parent = new int[rings.Count];
+        for (var i = 0; i < parent.Length; i++)
+        {
+            parent[i] = i;
+            foreach (var j in grid.Touching(boxes[i]))
+            {
+                int a = Root(i), b = Root(j);
+                parent[Math.Max(a, b)] = Math.Min(a, b);
+            }
+
+            grid.Add(boxes[i], i);
+        }
+
+        return [.. Enumerable.Range(0, parent.Length).GroupBy(Root).Select(g => g.ToList())];
+
+        int Root(int i)
+        {
+            while (parent[i] != i) i = parent[i] = parent[parent[i]];
+            return i;
+        }
     }
 
     /// <summary>Rings that bound an area on their right, as its parts.</summary>
@@ -245,25 +288,39 @@ public sealed class Region
         return (a + b) * 0.5 + new Point(-d.Y, d.X);
     }
 
-    /// <summary>Cuts all edges at their crossings, builds the faces, and keeps those that the rule fills.</summary>
-    private static Geometry FromCrossing(List<List<Point>> rings, FillRule rule)
+    /// <summary>
+    /// The boundary of what crossing rings enclose, with the filled side on the right: all edges are cut at their crossings, the faces between them are built, and the
+    /// edges are kept that have a filled face on one side only.
+    /// </summary>
+    private static List<List<Point>> Boundary(List<List<Point>> rings, FillRule rule)
     {
         var lines = Factory.CreateMultiLineString(rings.Select(r => (LineString)ToRing(r)).ToArray());
-        var noded = OverlayNGRobust.Overlay(lines, null, SpatialFunction.Union);
         var polygonizer = new Polygonizer();
-        polygonizer.Add(noded);
-        var boxes = rings.Select(r => r.Aggregate(Box.Empty, (b, p) => b.With(p))).ToArray();
-        var filled = new List<Geometry>();
-        foreach (var face in polygonizer.GetPolygons())
+        polygonizer.Add(OverlayNGRobust.Overlay(lines, null, SpatialFunction.Union));
+        var windings = new WindingIndex(rings);
+        var edges = new HashSet<(Point A, Point B)>();
+        foreach (var face in polygonizer.GetPolygons().Cast<Polygon>())
         {
             var inside = face.InteriorPoint.Coordinate;
-            var p = new Point(inside.X, inside.Y);
-            var winding = 0;
-            for (var i = 0; i < rings.Count; i++)
-                if (boxes[i].Holds(p)) winding += Polygons.Winding(rings[i], p);
-            if (rule == FillRule.EvenOdd ? winding % 2 != 0 : winding != 0) filled.Add(face);
+            var winding = windings.At(new(inside.X, inside.Y));
+            if (rule == FillRule.EvenOdd ? winding % 2 == 0 : winding == 0) continue;
+            foreach (var ring in face.Holes.Prepend(face.Shell))
+            {
+                var points = ring.Coordinates.Select(c => new Point(c.X, c.Y)).ToList();
+                if (Polygons.SignedArea(points) > 0 != (ring == face.Shell)) points.Reverse();
+                for (var i = 1; i < points.Count; i++)
+                    if (!edges.Remove((points[i], points[i - 1]))) edges.Add((points[i - 1], points[i]));
+            }
         }
 
-        return filled.Count == 0 ? Factory.CreatePolygon() : OverlayNGRobust.Union(Factory.BuildGeometry(filled));
+        var parts = edges.ToList();
+        var outgoing = new Dictionary<Point, List<int>>(parts.Count);
+        for (var i = 0; i < parts.Count; i++)
+        {
+            if (!outgoing.TryGetValue(parts[i].A, out var outs)) outgoing[parts[i].A] = outs = new(1);
+            outs.Add(i);
+        }
+
+        return Arrangement.Link(parts, outgoing) ?? throw new InvalidOperationException("A boundary is open.");
     }
 }

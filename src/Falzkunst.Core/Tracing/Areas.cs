@@ -1,3 +1,5 @@
+using Falzkunst.Core.Reading;
+
 namespace Falzkunst.Core.Tracing;
 
 /// <summary>Pixels of one label side by side in a row.</summary>
@@ -9,8 +11,12 @@ internal readonly record struct PixelRun(int Row, int From, int To, byte Label);
 /// </summary>
 internal sealed class Areas
 {
+    /// <summary>More runs than this are grain, and would only cost memory.</summary>
+    private const int MostRuns = 5_000_000;
+
     private readonly int[] _rowStart, _parent;
 
+    /// <exception cref="UnreadableFileException">There is hardly anything but specks.</exception>
     public Areas(ReadOnlySpan<byte> labels, int width, int height)
     {
         var runs = new List<PixelRun>();
@@ -18,6 +24,7 @@ internal sealed class Areas
         for (var y = 0; y < height; y++)
         {
             _rowStart[y] = runs.Count;
+            if (runs.Count > MostRuns) throw Grain();
             var row = labels.Slice(y * width, width);
             for (var x = 0; x < width;)
             {
@@ -40,6 +47,9 @@ internal sealed class Areas
             if (ra != rb) _parent[Math.Max(ra, rb)] = Math.Min(ra, rb);
         });
     }
+
+    /// <summary>What is said of a picture that is nothing but specks.</summary>
+    public static UnreadableFileException Grain() => new("the picture is made of millions of specks; trace a part of it, or one that is less grainy");
 
     public IReadOnlyList<PixelRun> Runs { get; }
 

@@ -31,10 +31,10 @@ public sealed class Borders
 
     /// <param name="labels">One for each pixel; 0 is the paper.</param>
     /// <param name="place">For two neighbouring pixels (their indices), how far from the first's middle to the second's the border passes, 0 to 1.</param>
-    public static Borders Trace(byte[] labels, int width, int height, Func<int, int, double> place)
+    public static Borders Trace(byte[] labels, int width, int height, Func<int, int, double> place, CancellationToken cancel = default)
     {
         var borders = new Borders(labels, width, height, place);
-        borders.Walk();
+        borders.Walk(cancel);
         return borders;
     }
 
@@ -135,7 +135,7 @@ public sealed class Borders
         return new(rx + 0.5 + (lx - rx) * t, ry + 0.5 + (ly - ry) * t);
     }
 
-    private void Walk()
+    private void Walk(CancellationToken cancel)
     {
         // Horizontal cracks are marked when they were walked; every closed border has one, and one between junctions begins at a junction.
         var doneH = new System.Collections.BitArray((_w + 1) * (_h + 1));
@@ -175,6 +175,7 @@ public sealed class Borders
 
         void Follow(int x, int y, int d, bool fromJunction)
         {
+            if (_all.Count % 1024 == 0) cancel.ThrowIfCancellationRequested();
             var points = new List<Point>();
             var (startX, startY, startD) = (x, y, d);
             int a = Label(x, y, d, true), b = Label(x, y, d, false);

@@ -67,8 +67,8 @@ public static class Tracer
         public ImmutableArray<TraceLayer> Colours()
         {
             var flat = ColourLabels.Of(picture, Math.Clamp(settings.Colours, 1, 12), _cutOut, cancel);
-            Specks.Remove(flat.Labels, _w, _h, SpeckPx);
-            var borders = Borders.Trace(flat.Labels, _w, _h, flat.Place);
+            Specks.Remove(flat.Labels, _w, _h, SpeckPx, cancel);
+            var borders = Borders.Trace(flat.Labels, _w, _h, flat.Place, cancel);
             var curves = Curves(borders, Settings(false) with { Tolerance = 0.4 * Math.Max(0.15, settings.Smoothing) });
             var layers = ImmutableArray.CreateBuilder<TraceLayer>();
             for (var l = 1; l <= flat.Colours.Length; l++)
@@ -121,7 +121,7 @@ public static class Tracer
         {
             var labels = new byte[field.Length];
             for (var i = 0; i < field.Length; i++) labels[i] = field[i] > 0 ? (byte)1 : (byte)0;
-            Specks.Remove(labels, _w, _h, SpeckPx);
+            Specks.Remove(labels, _w, _h, SpeckPx, cancel);
             return labels;
         }
 
@@ -138,7 +138,7 @@ public static class Tracer
 
         private VectorPath Fit(byte[] labels, Func<int, int, double> place, Func<int, bool> inside, FitSettings fit, bool outerOnly)
         {
-            var borders = Borders.Trace(labels, _w, _h, place);
+            var borders = Borders.Trace(labels, _w, _h, place, cancel);
             return Assemble(borders, Curves(borders, fit), inside, outerOnly);
         }
 
@@ -174,6 +174,7 @@ public static class Tracer
             var rings = ImmutableArray.CreateBuilder<Subpath>();
             foreach (var ring in borders.RingsOf(inside))
             {
+                if (rings.Count % 256 == 0) cancel.ThrowIfCancellationRequested();
                 if (wanted is not null && !wanted(ring)) continue;
                 var segments = ImmutableArray.CreateBuilder<Segment>();
                 Point? start = null;

@@ -7,7 +7,10 @@ internal sealed class Brush
 {
     private readonly Func<SKShader> _shader;
 
-    private Brush(Func<SKShader> shader) => _shader = shader;
+    private Brush(Func<SKShader> shader, bool isTiled = false) => (_shader, IsTiled) = (shader, isTiled);
+
+    /// <summary>Whether it is a pattern, with edges of its own.</summary>
+    public bool IsTiled { get; }
 
     /// <summary>A colour at a place of a gradient, from 0 to 1.</summary>
     public readonly record struct Stop(double At, Colour Colour);
@@ -42,7 +45,7 @@ internal sealed class Brush
         foreach (var item in items) Canvas.Item(canvas, item);
         using var picture = recorder.EndRecording();
         return picture.ToShader(SKShaderTileMode.Repeat, SKShaderTileMode.Repeat, SKFilterMode.Linear, Canvas.ToSkia(Affine.Move(tile.Left, tile.Top).Then(place)), edge);
-    });
+    }, true);
 
     /// <summary>The paint as PNG.</summary>
     /// <param name="place">Maps the unit square to where the picture lies, in mm.</param>
@@ -54,9 +57,7 @@ internal sealed class Brush
         surface.Canvas.Concat(Canvas.ToSkia(place).Invert());
         surface.Canvas.Concat(Canvas.ToSkia(toMm));
         Fill(surface.Canvas);
-        using var image = surface.Snapshot();
-        using var data = image.Encode(SKEncodedImageFormat.Png, 100);
-        return data.ToArray();
+        return Canvas.Png(surface);
     }
 
     /// <summary>The mean colour over a box, in the units of the paint.</summary>

@@ -42,8 +42,15 @@ internal static class Canvas
         using var sk = ToSkia(new VectorPath([.. inside.SelectMany(p => p.Subpaths)]));
         surface.Canvas.ClipPath(sk, SKClipOperation.Intersect, true);
         Picture(surface.Canvas, bytes, place, 1);
+        return Png(surface);
+    }
+
+    /// <summary>What was drawn, as PNG; packed quickly rather than small.</summary>
+    public static byte[] Png(SKSurface surface)
+    {
         using var image = surface.Snapshot();
-        using var data = image.Encode(SKEncodedImageFormat.Png, 100);
+        using var pixels = image.PeekPixels();
+        using var data = pixels.Encode(new SKPngEncoderOptions(SKPngEncoderFilterFlags.Sub, 3))!;
         return data.ToArray();
     }
 

@@ -11,7 +11,8 @@ public static class PictureDesign
     /// <exception cref="UnreadableFileException">The picture is damaged or too large, or there is nothing to trace.</exception>
     public static Design Read(ReadOnlyMemory<byte> file, TraceSettings? settings, ReadingLimits limits, CancellationToken cancel = default)
     {
-        var picture = Raster.Read(file.Span, limits);
+        // Of a part that was cut out every pixel counts; otherwise a very large picture has more than paper can show.
+        var picture = Raster.Read(file.Span, limits, settings?.Crop is null ? Prepared.MostPixels : long.MaxValue);
         var why = "chosen by you";
         if (settings is null) (settings, why) = Propose(picture);
         var prepared = Prepared.From(picture, settings);

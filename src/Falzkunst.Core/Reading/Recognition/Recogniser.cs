@@ -24,6 +24,7 @@ public sealed partial class Recogniser
     private readonly List<Ply> _plies = [];
     private readonly Dictionary<string, Look> _looks = [];
     private readonly Dictionary<string, string> _layerOf = [];
+    private readonly System.Collections.Concurrent.ConcurrentBag<ReadingNote> _tangled = [];
 
     private Recogniser(Drawing drawing, CancellationToken cancel) => (_drawing, _cancel) = (drawing, cancel);
 
@@ -35,7 +36,7 @@ public sealed partial class Recogniser
         var parts = new IReadOnlyList<VectorPath>[_drawing.Items.Length];
         // Each item on its own, so that all cores can help; the order of the results is the order of the items.
         Parallel.For(0, parts.Length, new ParallelOptions { CancellationToken = _cancel },
-            i => parts[i] = _drawing.Items[i] is DrawnPath { Ink.Fill: not null } d ? Region.Parts(d.Path, d.Ink.Rule) : []);
+            i => parts[i] = _drawing.Items[i] is DrawnPath { Ink.Fill: not null } d ? PartsOf(d) : []);
         var anyFilled = parts.Any(p => p.Count > 0);
         var closed = new List<Outline>();
         var thin = new List<(DrawnPath Item, VectorPath Outline, VectorPath Middle, double WidthMm, int Order)>();
@@ -92,9 +93,22 @@ public sealed partial class Recogniser
             Lines = [.. _lines],
             Artwork = [.. _artwork],
             Looks = [.. _looks.Values],
-            Notes = _drawing.Notes,
+            Notes = [.. _drawing.Notes, .. _tangled.OrderBy(n => n.At.X).ThenBy(n => n.At.Y)],
             Producer = _drawing.Producer,
         };
+    }
+
+    private IReadOnlyList<VectorPath> PartsOf(DrawnPath item)
+    {
+        try
+        {
+            return Region.Parts(item.Path, item.Ink.Rule);
+        }
+        catch (TangledException)
+        {
+            _tangled.Add(new("tangled", $"A shape crosses itself more than {Region.MostCrossings:N0} times, and no paper could be cut like that; it is left out. Draw it as lines, or simplify it.", item.Path.Bounds.Centre));
+            return [];
+        }
     }
 
     private sealed record Outline(DrawnPath Item, VectorPath Path, int Order, string Why = "");

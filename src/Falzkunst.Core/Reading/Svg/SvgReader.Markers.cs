@@ -51,7 +51,7 @@ public sealed partial class SvgReader
             foreach (var s in steps)
             {
                 Span<Point> along = s.IsCurve ? [from, s.C1, s.C2, s.End] : [from, s.End];
-                ways.Add((Way(along, false), Way(along, true)));
+                ways.Add((Heading(along, false), Heading(along, true)));
                 from = s.End;
             }
 
@@ -70,7 +70,7 @@ public sealed partial class SvgReader
     }
 
     /// <summary>The direction at the start or at the end of a segment, of length 1; control points that lie on one another say nothing.</summary>
-    private static Point Way(ReadOnlySpan<Point> along, bool atEnd)
+    private static Point Heading(ReadOnlySpan<Point> along, bool atEnd)
     {
         for (var i = 1; i < along.Length; i++)
         {

@@ -5,11 +5,12 @@ namespace Falzkunst.Core.Reading.Svg;
 // Gradients and patterns (SVG 2, chapter 14). What they fill is a piece in their mean colour, with a picture of the paint to be printed on it.
 public sealed partial class SvgReader
 {
-    private const double PaintDpi = 300;
+    // What goes over softly needs fewer pixels than a pattern, whose edges are seen.
+    private const double GradientDpi = 150, PatternDpi = 300;
     private const double MostPaintPx = 2000;
 
     /// <summary>Pixels of paint that one file may ask for; what comes after is filled with one colour.</summary>
-    private const long PaintBudgetPx = 60_000_000;
+    private const long PaintBudgetPx = 40_000_000;
 
     /// <summary>As far as paint goes on beyond its shape, so that a small error of the cut shows no white.</summary>
     private const double PaintBleedMm = 1;
@@ -131,7 +132,7 @@ public sealed partial class SvgReader
     private DrawnPicture? PictureOf(Brush brush, VectorPath placed, Frame frame, double opacity)
     {
         var box = placed.Bounds.Grown(PaintBleedMm);
-        var pxPerMm = Math.Min(PaintDpi / Length.MmPerInch, MostPaintPx / Math.Max(box.Width, box.Height));
+        var pxPerMm = Math.Min((brush.IsTiled ? PatternDpi : GradientDpi) / Length.MmPerInch, MostPaintPx / Math.Max(box.Width, box.Height));
         int w = Math.Max(8, (int)Math.Ceiling(box.Width * pxPerMm)), h = Math.Max(8, (int)Math.Ceiling(box.Height * pxPerMm));
         _paintPx += (long)w * h;
         if (_paintPx > PaintBudgetPx) return null;

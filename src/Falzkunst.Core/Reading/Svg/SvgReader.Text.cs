@@ -15,10 +15,38 @@ public sealed partial class SvgReader
         public double Dy { get; set; }
         public double? Turn { get; set; }
 
-        /// <summary>The path that it runs along, in user units, and how far from its start the text begins.</summary>
-        public (VectorPath Path, double Start)? Along { get; set; }
+        /// <summary>The way that it runs along, in user units, and how far from its start the text begins.</summary>
+        public (Way Way, double Start)? Along { get; set; }
 
         public bool StartsRun => X is not null || Y is not null || Dx != 0 || Dy != 0 || Turn is not null;
+    }
+
+    /// <summary>A path by the distance along it.</summary>
+    private sealed class Way
+    {
+        private readonly List<Point> _points;
+        private readonly double[] _upTo;
+
+        public Way(Subpath path)
+        {
+            _points = path.Flatten(Tolerances.Measure);
+            if (path.Closed) _points.Add(_points[0]);
+            _upTo = new double[_points.Count];
+            for (var i = 1; i < _upTo.Length; i++) _upTo[i] = _upTo[i - 1] + _points[i].DistanceTo(_points[i - 1]);
+        }
+
+        public double Length => _upTo[^1];
+
+        /// <summary>The place so far from the start, and the step of the path there; null before its start and behind its end.</summary>
+        public (Point At, Point Step)? At(double distance)
+        {
+            if (!(distance >= 0 && distance <= Length) || Length == 0) return null;
+            var i = Array.BinarySearch(_upTo, distance);
+            i = Math.Clamp(i < 0 ? ~i : i, 1, _upTo.Length - 1);
+            while (i < _upTo.Length - 1 && _upTo[i] == _upTo[i - 1]) i++;
+            var step = _points[i] - _points[i - 1];
+            return step.Norm > 0 ? (_points[i - 1] + step * ((distance - _upTo[i - 1]) / step.Norm), step) : null;
+        }
     }
 
     /// <summary>A letter's outline in user units, still at the pen of its chunk.</summary>
@@ -44,7 +72,7 @@ public sealed partial class SvgReader
         for (var from = 0; from < signs.Count;)
         {
             var to = from + 1;
-            while (to < signs.Count && signs[to].X is null && signs[to].Y is null && ReferenceEquals(signs[to].Along?.Path, signs[from].Along?.Path)) to++;
+            while (to < signs.Count && signs[to].X is null && signs[to].Y is null && ReferenceEquals(signs[to].Along?.Way, signs[from].Along?.Way)) to++;
             var at = Chunk(signs[from..to], frame);
             // What follows without a place of its own goes on where this chunk ended.
             if (to < signs.Count)
@@ -57,14 +85,14 @@ public sealed partial class SvgReader
         }
     }
 
-    private void Collect(SvgNode node, SvgStyle style, Frame frame, List<Sign> signs, (VectorPath, double)? along)
+    private void Collect(SvgNode node, SvgStyle style, Frame frame, List<Sign> signs, (Way, double)? along)
     {
         if (++_elements > _limits.Elements) throw new UnreadableFileException($"it draws more than {_limits.Elements:N0} elements");
         if (node.Name == "textPath" && node["href"] is ['#', .. var id] && _byId.TryGetValue(id, out var target) && Shape(target, style, frame) is { IsEmpty: false } path)
         {
             if (target["transform"] is { } t) path = path.Transform(SvgTransforms.Read(t));
-            var length = path.LengthMm;
-            along = (path, SvgLengths.Read(node["startOffset"], style, length) ?? 0);
+            var way = new Way(path.Subpaths[0]);
+            along = (way, SvgLengths.Read(node["startOffset"], style, way.Length) ?? 0);
         }
 
         foreach (var part in node.Content)
@@ -220,23 +248,8 @@ public sealed partial class SvgReader
         if (letter.Sign.Along is not { } along) return turned.Then(Affine.Move(letter.At.X + shift, letter.At.Y));
         // Its middle stands on the path, upright to it.
         var half = letter.Advance / 2;
-        if (PointAlong(along.Path.Subpaths[0], letter.At.X + shift + half) is not { } on) return null;
-        return turned.Then(Affine.Move(-half, letter.At.Y)).Then(Affine.Turn(Math.Atan2(on.Way.Y, on.Way.X) * 180 / Math.PI)).Then(Affine.Move(on.At.X, on.At.Y));
-    }
-
-    private static (Point At, Point Way)? PointAlong(Subpath path, double distance)
-    {
-        if (distance < 0) return null;
-        var points = path.Flatten(Tolerances.Measure);
-        if (path.Closed) points.Add(points[0]);
-        for (var i = 1; i < points.Count; i++)
-        {
-            var step = points[i] - points[i - 1];
-            if (distance <= step.Norm && step.Norm > 0) return (points[i - 1] + step * (distance / step.Norm), step);
-            distance -= step.Norm;
-        }
-
-        return null;
+        if (along.Way.At(letter.At.X + shift + half) is not { } on) return null;
+        return turned.Then(Affine.Move(-half, letter.At.Y)).Then(Affine.Turn(Math.Atan2(on.Step.Y, on.Step.X) * 180 / Math.PI)).Then(Affine.Move(on.At.X, on.At.Y));
     }
 
     private static Typeface? FaceOf(SvgStyle style) => style.Italic ? null : Typeface.Find(FirstFamily(style.FontFamily), style.FontWeight);

@@ -1,0 +1,54 @@
+using System.Diagnostics;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Findings;
+using Falzkunst.Core.Reading;
+using Falzkunst.Core.Writing;
+
+namespace Falzkunst.Core.Tests.Reading;
+
+/// <summary>
+/// The files of tests/cases/hostile, thirty and more of every kind, each named after what is wrong with it or meant to do harm. What can be read is read and can be worked
+/// with; the rest gets one plain sentence. (bench/limits.mjs measures their time, which is under 10 s on an idle machine, and their memory.)
+/// </summary>
+public sealed class HostileFolder
+{
+    // Tests run beside one another; this only tells what never ends.
+    private static readonly TimeSpan Longest = TimeSpan.FromSeconds(60);
+
+    public static TheoryData<string> Kinds => [.. Directory.GetDirectories(Path.Combine(Cases.Folder, "hostile")).Select(d => Path.GetFileName(d)).Order()];
+
+    [Theory]
+    [MemberData(nameof(Kinds))]
+    public void Is_read_or_refused_with_one_sentence(string kind)
+    {
+        var files = Directory.GetFiles(Path.Combine(Cases.Folder, "hostile", kind)).Order().ToList();
+        Assert.True(files.Count >= 30);
+        Assert.All(files, file =>
+        {
+            var clock = Stopwatch.StartNew();
+            try
+            {
+                var design = DesignReader.Read(File.ReadAllBytes(file));
+                Assert.True(clock.Elapsed < Longest, $"{file} took {clock.Elapsed}");
+                CanBeWorkedWith(design);
+            }
+            catch (UnreadableFileException e)
+            {
+                Assert.True(clock.Elapsed < Longest, $"{file} took {clock.Elapsed}");
+                Assert.InRange(e.Message.Length, 5, 300);
+                Assert.DoesNotContain('\n', e.Message);
+                Assert.DoesNotMatch(@"Exception|System\.|\bnull\b|   at ", e.Message);
+            }
+        });
+    }
+
+    private static void CanBeWorkedWith(Design design)
+    {
+        FindingList.Of(new(design, []));
+        LookTable.Of(design);
+        var file = FalzFile.Write(design);
+        Assert.Equal(file, FalzFile.Write(FalzFile.Read(file)));
+        var size = Math.Max(design.WidthMm, design.HeightMm);
+        Assert.NotEmpty(Paper.Render(design, Math.Min(20, 25.4 * 800 / size), DrawAs.Artwork).Png);
+    }
+}
