@@ -21,7 +21,7 @@ const run = args => new Promise(done => {
     try {
       peak = Math.max(peak, Number(readFileSync(`/proc/${child.pid}/status`, "utf8").match(/VmHWM:\s+(\d+)/)?.[1] ?? 0) / 1024);
     } catch { /* it has ended */ }
-  }, 4);
+  }, 15);
   child.on("close", code => {
     clearInterval(look);
     done({ code, seconds: (performance.now() - from) / 1000, peak, said: said.trim(), wrote });

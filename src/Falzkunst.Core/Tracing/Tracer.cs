@@ -87,8 +87,7 @@ public static class Tracer
             var labels = LabelsOf(field);
             var (strokes, width) = CentreLines.Of(labels, field, _w, _h, cancel);
             var fit = Settings(stairs) with { Tolerance = 0.6 * Math.Max(0.15, settings.Smoothing), Window = 7 };
-            var subpaths = strokes.Select(s => s.Closed ? CurveFit.Closed(s.Points, fit) : CurveFit.Open(s.Points, fit)).ToImmutableArray();
-            return [new(InkColour(labels), new VectorPath(subpaths).Transform(Affine.Scale(mm, mm)), true, width * mm)];
+            return [new(InkColour(labels), new VectorPath([.. Fitted(strokes.Count, i => (strokes[i].Points, strokes[i].Closed), fit)]).Transform(Affine.Scale(mm, mm)), true, width * mm)];
         }
 
         // A little less than a pixel takes the stairs away and leaves a line of one pixel.
@@ -142,13 +141,16 @@ public static class Tracer
             return Assemble(borders, Curves(borders, fit), inside, outerOnly);
         }
 
-        private Subpath[] Curves(Borders borders, FitSettings fit)
+        private Subpath[] Curves(Borders borders, FitSettings fit) => Fitted(borders.All.Count, i => (borders.All[i].Points, borders.All[i].Closed), fit);
+
+        /// <summary>Curves through many lines of points, all cores helping.</summary>
+        private Subpath[] Fitted(int count, Func<int, (IReadOnlyList<Point> Points, bool Closed)> line, FitSettings fit)
         {
-            var curves = new Subpath[borders.All.Count];
-            Parallel.For(0, curves.Length, new ParallelOptions { CancellationToken = cancel }, i =>
+            var curves = new Subpath[count];
+            Parallel.For(0, count, new ParallelOptions { CancellationToken = cancel }, i =>
             {
-                var b = borders.All[i];
-                curves[i] = b.Closed ? CurveFit.Closed(b.Points, fit) : CurveFit.Open(b.Points, fit);
+                var (points, closed) = line(i);
+                curves[i] = closed ? CurveFit.Closed(points, fit) : CurveFit.Open(points, fit);
             });
             return curves;
         }

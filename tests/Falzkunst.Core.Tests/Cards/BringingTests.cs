@@ -142,7 +142,8 @@ public sealed class BringingTests
         Assert.Equal(demo.Pieces.Length, rows.Sum(r => r.Pieces));
         Assert.Equal(demo.Lines.Length, rows.Sum(r => r.Lines));
         Assert.All(rows, r => Assert.True(r.Paths.Length > 0 && r.Why.Length > 0 && r.LengthMm > 0));
-        Assert.Equal(rows.OrderBy(r => r.Pieces > 0), rows);    }
+        Assert.Equal(rows.OrderBy(r => r.Pieces > 0), rows);
+    }
 
     [Fact]
     public void Thick_and_almost_closed_lines_become_pieces_that_carry_what_lies_in_them()

@@ -10,7 +10,7 @@ public sealed partial class SvgReader
     private const double MostPaintPx = 2000;
 
     /// <summary>Pixels of paint that one file may ask for; what comes after is filled with one colour.</summary>
-    private const long PaintBudgetPx = 40_000_000;
+    private const long PaintBudgetPx = 24_000_000;
 
     /// <summary>As far as paint goes on beyond its shape, so that a small error of the cut shows no white.</summary>
     private const double PaintBleedMm = 1;
