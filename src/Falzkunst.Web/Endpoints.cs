@@ -67,6 +67,8 @@ public static class Endpoints
         try
         {
             if (Archive.File(file.Bytes, index, ReadingLimits.Default) is not { } one) return Results.NotFound();
+            // A picture shows itself better than its tracing does.
+            if (DesignReader.IsPicture(one.Bytes)) return Results.Bytes(one.Bytes, DesignReader.MediaType(one.Bytes));
             return Results.Text(TableSvg.Small(DesignReader.Read(one.Bytes, new() { Time = TimeSpan.FromSeconds(4) }, cancel)), "image/svg+xml");
         }
         catch (UnreadableFileException)

@@ -132,6 +132,69 @@ public sealed class BringInTests(Studio studio)
     }
 
     [Fact]
+    public async Task A_source_is_known_again_by_the_folder_that_its_files_come_in()
+    {
+        var v = await Brought("hut.zip", Zip(("Alpine cards/card.svg", Bytes(Card))));
+        await v.Post(Handler(v, "Look"), ("look", WebUtility.HtmlDecode(Regex.Match(v.Page, "name=\"look\" value=\"([^\"]*00aa77[^\"]*)\"").Groups[1].Value)), ("operation", "draw"));
+        await v.Post(Handler(v, "KeepRules"), ("name", "By folder"));
+        // One look of four is the same: too few, unless the folder tells.
+        const string Strange = "<circle cx='20' cy='20' r='5' fill='#0cc'/><circle cx='40' cy='20' r='5' fill='#c0c'/><circle cx='60' cy='20' r='5' fill='#cc0'/>";
+        var other = Regex.Replace(Card, "<(rect|circle)[^>]*>", "").Replace("</svg>", Strange + "</svg>", StringComparison.Ordinal);
+        await v.Get("/dockets");
+        await v.Bring("elsewhere.zip", Zip(("Elsewhere/card.svg", Bytes(other))));
+        Assert.DoesNotContain("“By folder” were applied", v.Text);
+        await v.Get("/dockets");
+        await v.Bring("next.zip", Zip(("Alpine cards/next.svg", Bytes(other))));
+        Assert.Contains("The rules of “By folder” were applied", v.Text);
+        Assert.Contains("it came in the folder “Alpine cards”", v.Text);
+    }
+
+    [Fact]
+    public async Task Of_an_archive_all_can_be_taken_at_once_and_pictures_in_it_show_themselves()
+    {
+        var v = await Brought("hut.zip", Zip(("a.svg", Bytes(Card)), ("b.png", Png()), ("c.svg", Bytes(Card))));
+        Assert.Contains("waits for your choice", v.Text);
+        var source = Regex.Match(v.Page, "name=\"source\" value=\"([^\"]+)\"").Groups[1].Value;
+        using var picture = await v.Http.GetAsync(v.Url.Replace("bring-in", $"archive/{source}/1.svg", StringComparison.Ordinal));
+        Assert.Equal("image/png", picture.Content.Headers.ContentType!.MediaType);
+        using var drawing = await v.Http.GetAsync(v.Url.Replace("bring-in", $"archive/{source}/0.svg", StringComparison.Ordinal));
+        Assert.Equal("image/svg+xml", drawing.Content.Headers.ContentType!.MediaType);
+        await v.Post(Handler(v, "Take"), ("source", source));
+        Assert.Contains("Choose at least one file", v.Text);
+        await v.Post(Handler(v, "Take"), ("source", source), ("all", "true"));
+        Assert.Matches("It became [56] pieces", v.Text);
+    }
+
+    [Fact]
+    public async Task A_collection_is_a_contact_sheet_to_keep_some_of()
+    {
+        var marks = string.Concat(Enumerable.Range(0, 12).Select(i => $"<circle cx='{20 + i % 4 * 40}' cy='{20 + i / 4 * 40}' r='6' fill='#246'/>"));
+        var v = await Brought("marks.svg", Bytes($"<svg xmlns='http://www.w3.org/2000/svg' width='180mm' height='140mm' viewBox='0 0 180 140'>{marks}</svg>"));
+        Assert.Contains("12 separate designs lie on this page", v.Text);
+        await v.Get(v.Url + "?view=parts");
+        var boxes = Regex.Matches(v.Page, "name=\"keep\" value=\"([^\"]+)\"");
+        Assert.Equal(12, boxes.Count);
+        await v.Post(Handler(v, "Keep"));
+        Assert.Contains("Choose at least one part", v.Text);
+        await v.Post(Handler(v, "Keep"), ("keep", boxes[0].Groups[1].Value), ("keep", boxes[5].Groups[1].Value));
+        Assert.Contains("It became 2 pieces", v.Text);
+    }
+
+    [Fact]
+    public async Task A_script_that_sends_files_is_told_where_to_go()
+    {
+        var v = await Brought("card.svg", Bytes(Card));
+        await v.Get("/dockets");
+        using var form = new MultipartFormDataContent { { new StringContent(v.Token), "__RequestVerificationToken" }, { new ByteArrayContent(Bytes(Card)), "file", "Alpine cards/card.svg" } };
+        using var request = new HttpRequestMessage(HttpMethod.Post, "/dockets") { Content = form, Headers = { { "X-Sends-Itself", "1" } } };
+        using var answer = await v.Http.SendAsync(request);
+        Assert.Equal(HttpStatusCode.NoContent, answer.StatusCode);
+        Assert.Matches("/dockets/\\d+/bring-in", answer.Headers.Location!.ToString());
+        await v.Get(answer.Headers.Location.ToString());
+        Assert.Contains("card.svg", v.Text);
+    }
+
+    [Fact]
     public async Task What_is_left_out_is_listed_and_put_back()
     {
         var v = await Brought("card.svg", Bytes(Card));

@@ -158,7 +158,7 @@ public sealed class Visitor(HttpClient http)
         Assert.Fail($"“{text}” did not come at {url}; there is: {Text}");
     }
 
-    private string Token => Regex.Match(Page, "name=\"__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]*)\"").Groups[1].Value;
+    public string Token => Regex.Match(Page, "name=\"__RequestVerificationToken\" type=\"hidden\" value=\"([^\"]*)\"").Groups[1].Value;
 
     private async Task<Visitor> Take(HttpResponseMessage response)
     {

@@ -102,7 +102,8 @@ test("a sheet of sayings is taken apart: some are kept, the rest is left out and
   const sheet = `<svg xmlns='http://www.w3.org/2000/svg' width='200mm' height='120mm' viewBox='0 0 200 120'>${[10, 50, 90, 130].flatMap(x => [10, 40, 70].map(y => saying(x, y))).join("")}</svg>`;
   await bring(page, "sayings.svg", "image/svg+xml", Buffer.from(sheet));
   await page.waitForURL("**/bring-in");
-  await page.click("summary:has-text('Separate designs on this page')");
+  await page.click("text=Take only some of them");
+  await page.waitForSelector(".contact");
   assert.equal(await page.$$eval(".contact", c => c.length), 12);
   await page.click(".contact >> nth=0");
   await page.click(".contact >> nth=5");
@@ -144,4 +145,69 @@ test("a picture is previewed while a slider moves, taken apart by touch, and cro
   const [left, , width] = (await page.inputValue("input[name=crop]")).split(",").map(Number);
   assert.ok(Math.abs(left - 120) <= 2 && Math.abs(width - 80) <= 2, `cropped at ${left}, ${width} wide`);
   await page.waitForSelector(".outside");
+}));
+
+test("pointing at a look, or going to it with the keyboard, lights up what has it", { timeout: 60_000 }, () => atDockets(async page => {
+  await bring(page, "menu.svg", "image/svg+xml", card(30, "<circle cx='120' cy='60' r='9' fill='#0cc'/>"));
+  await page.waitForURL("**/bring-in");
+  const lit = () => page.$$eval(".table-svg .lit", all => all.map(e => e.id));
+  assert.deepEqual(await lit(), []);
+  await page.hover(".look:has-text('purple')");
+  assert.deepEqual(await lit(), ["l1"]);
+  await page.hover(".look:has-text('1 piece') >> nth=1");
+  assert.equal((await lit()).length, 1);
+  await page.hover("h1");
+  assert.deepEqual(await lit(), []);
+  await page.focus(".look:has-text('green') a");
+  assert.deepEqual(await lit(), ["l2"]);
+  // Each row has a picture of its own.
+  assert.equal(await page.$$eval(".look-picture path[d]", p => p.length), await page.$$eval(".look", l => l.length));
+}));
+
+test("sending files shows how far it is and can be stopped; too large a file is told before it is sent", { timeout: 60_000 }, () => atDockets(async page => {
+  // The server takes its time: the request waits here until it is let go.
+  let letGo;
+  const held = new Promise(done => letGo = done);
+  await page.route("**/dockets", async route => {
+    if (route.request().method() === "POST") await held;
+    await route.continue().catch(() => {});
+  });
+  await bring(page, "menu.svg", "image/svg+xml", card(30));
+  await page.waitForSelector(".sending:visible");
+  assert.match(await page.textContent(".sending p"), /menu\.svg/);
+  await page.click(".sending button");
+  await page.waitForSelector("text=Stopped. Nothing was brought in.");
+  assert.equal(await page.isVisible(".sending"), false);
+  letGo();
+  await page.unroute("**/dockets");
+  await page.evaluate(() => document.querySelector("form.drop").dataset.most = "100");
+  await bring(page, "menu.svg", "image/svg+xml", card(30));
+  await page.waitForSelector("text=is larger than");
+  assert.equal(new URL(page.url()).pathname, "/dockets");
+  await page.evaluate(() => document.querySelector("form.drop").dataset.most = "5e7");
+  await bring(page, "menu.svg", "image/svg+xml", card(30));
+  await page.waitForURL("**/bring-in");
+}));
+
+test("what is wrong with a file is said where it was dropped", { timeout: 60_000 }, () => atDockets(async page => {
+  await bring(page, "menu.svg", "image/svg+xml", Buffer.from("this is only text"));
+  await page.waitForSelector(".say.is-stop:has-text('“menu.svg” was not brought in')");
+  await bring(page, "menu.svg", "image/svg+xml", card(30));
+  await page.waitForURL("**/bring-in");
+}));
+
+test("a folder that is dropped goes with all that is in it, and its name tells the source", { timeout: 60_000 }, () => atDockets(async page => {
+  const files = [["Hut set/card.svg", card(30).toString()], ["Hut set/.hidden.svg", "no"], ["Hut set/inner/more.svg", card(44).toString()]];
+  await page.evaluate(files => {
+    // As a browser gives a dropped folder.
+    const folder = (name, inside) => ({ name, isFile: false, createReader: () => ({ left: [inside, []], readEntries(done) { done(this.left.shift()); } }) });
+    const file = (path, text) => ({ name: path.split("/").pop(), isFile: true, file: done => done(new File([text], path.split("/").pop(), { type: "image/svg+xml" })) });
+    const [a, b, c] = files;
+    const set = folder("Hut set", [file(...a), file(...b), folder("inner", [file(...c)])]);
+    const event = new Event("drop", { bubbles: true, cancelable: true });
+    Object.defineProperty(event, "dataTransfer", { value: { items: [{ webkitGetAsEntry: () => set }], files: [] } });
+    document.querySelector("form.drop").dispatchEvent(event);
+  }, files);
+  await page.waitForURL("**/bring-in");
+  assert.deepEqual(await page.$$eval(".file-line a", all => all.map(a => a.textContent)), ["card.svg", "more.svg"]);
 }));

@@ -4,7 +4,7 @@ namespace Falzkunst.Core.Shapes;
 /// Winding numbers of many points about the same rings (Sunday 2001). The edges are kept in strips across the longer side of the rings, so that each question
 /// looks only at the edges in one strip: as many as cross it, instead of all.
 /// </summary>
-internal sealed class WindingIndex
+public sealed class WindingIndex
 {
     private const int MostStrips = 1 << 16;
 
@@ -12,6 +12,7 @@ internal sealed class WindingIndex
     private readonly double _from, _perStrip;
     private readonly List<(Point A, Point B)>[] _strips;
 
+    /// <summary>Costs the edges, each once for every strip that it runs through.</summary>
     public WindingIndex(IReadOnlyList<List<Point>> rings)
     {
         var box = Box.Empty;
@@ -37,7 +38,7 @@ internal sealed class WindingIndex
         }
     }
 
-    /// <summary>How often the rings run round the point; of no meaning for a point on an edge.</summary>
+    /// <summary>How often the rings run round the point, clockwise or counter-clockwise counting up, but all rings alike; of no meaning for a point on an edge.</summary>
     public int At(Point p)
     {
         p = Turned(p);

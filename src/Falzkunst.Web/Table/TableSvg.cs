@@ -13,7 +13,7 @@ namespace Falzkunst.Web.Table;
 /// <summary>The table as SVG, one unit a millimetre. What stands in it is the core's answer; the browser only moves the view.</summary>
 public static class TableSvg
 {
-    private const double AroundMm = 14;
+    private const double AroundMm = 14, SmallMm = 50;
 
     // The paths of a design as text, made once: a page of many pieces is mostly this.
     private static readonly ConditionalWeakTable<VectorPath, string> PathText = [];
@@ -27,10 +27,11 @@ public static class TableSvg
         var offsets = apart ? Apart(design, ref extent) : [];
         var view = extent;
 
-        view = view.Grown(AroundMm);
+        view = view.Grown(Math.Min(AroundMm, Math.Max(view.Width, view.Height) * 0.3 + 0.5));
         // Marks are as large on a tag as on a poster.
         var mark = Math.Clamp(Math.Max(view.Width, view.Height) / 230, 0.25, 2);
-        Open(text, "table", view, "Design on the table, in true size");
+        // On what is no larger than a stamp, lines as wide as a pen's would hide the paper.
+        Open(text, Math.Max(view.Width, view.Height) < SmallMm ? "is-small table" : "table", view, "Design on the table, in true size");
         var carried = design.Lines.ToLookup(l => l.CarriedBy);
         var pieces = design.Pieces.ToLookup(p => p.PlyId);
         var artwork = design.Artwork.ToLookup(a => a.CarriedBy);

@@ -134,4 +134,50 @@ public sealed class ArchiveAndPictureTests
         foreach (var at in new[] { 16, 20 }) (huge[at], huge[at + 1], huge[at + 2], huge[at + 3]) = (0, 0, 0x75, 0x30);
         Assert.Throws<UnreadableFileException>(() => DesignReader.Read(huge));
     }
+
+    [Theory]
+    [InlineData(SkiaSharp.SKEncodedImageFormat.Jpeg)]
+    [InlineData(SkiaSharp.SKEncodedImageFormat.Webp)]
+    public void A_large_picture_halved_while_it_is_decoded_is_the_picture_halved_afterwards(SkiaSharp.SKEncodedImageFormat kind)
+    {
+        var png = Png("<svg xmlns='http://www.w3.org/2000/svg' width='40.64mm' height='30.48mm' viewBox='0 0 41 31'><rect width='41' height='31' fill='#eed'/><circle cx='20' cy='15' r='9' fill='#a23'/><path d='M2 2L30 28L12 29Z' fill='#246' opacity='.7'/></svg>", 200);
+        using var bitmap = SkiaSharp.SKBitmap.Decode(png);
+        using var data = bitmap.Encode(kind, 95);
+        var file = data.ToArray();
+        var whole = Raster.Read(file, ReadingLimits.Default);
+        var half = Raster.Read(file, ReadingLimits.Default, 1000);
+        var expected = whole.Halved();
+        Assert.Equal((expected.Width, expected.Height, 1, expected.PxPerInch), (half.Width, half.Height, half.Halvings, half.PxPerInch));
+        var off = half.Rgba.Zip(expected.Rgba).Average(p => Math.Abs(p.First - p.Second));
+        // Each kind has its own way of decoding to half the size.
+        Assert.InRange(off, 0, 3);
+        Assert.Equal(whole, Raster.Read(file, ReadingLimits.Default, long.MaxValue) with { Rgba = whole.Rgba });
+    }
+
+    [Fact]
+    public void The_head_of_each_kind_of_picture_says_its_size()
+    {
+        using var bitmap = new SkiaSharp.SKBitmap(37, 21);
+        bitmap.Erase(SkiaSharp.SKColors.Teal);
+        foreach (var (format, quality, type) in new[] { (SkiaSharp.SKEncodedImageFormat.Png, 100, "image/png"), (SkiaSharp.SKEncodedImageFormat.Jpeg, 80, "image/jpeg"), (SkiaSharp.SKEncodedImageFormat.Webp, 80, "image/webp"), (SkiaSharp.SKEncodedImageFormat.Webp, 100, "image/webp") })
+        {
+            using var data = bitmap.Encode(format, quality);
+            Assert.Equal(new PictureFacts(type, 37, 21), PictureFacts.Read(data.ToArray()));
+            Assert.Null(PictureFacts.Read(data.ToArray().AsSpan(0, 10)));
+        }
+
+        foreach (var file in Directory.GetFiles(Path.Combine(Cases.Folder, "hostile", "webp"))) PictureFacts.Read(File.ReadAllBytes(file));
+    }
+
+    [Theory]
+    [InlineData("outline", "M0 0 9")]
+    [InlineData("outline", "M0 0L9 9")]
+    [InlineData("plyId", "nowhere")]
+    public void A_design_that_does_not_hold_together_is_refused_with_the_place(string field, string value)
+    {
+        var file = Encoding.UTF8.GetString(FalzFile.Write(Cases.Read(Card)));
+        var broken = System.Text.RegularExpressions.Regex.Replace(file, $"(\"id\":\"p2\".*?\"{field}\":)\"[^\"]*\"", $"$1\"{value}\"");
+        Assert.NotEqual(file, broken);
+        Assert.Contains("not a whole design", Assert.Throws<UnreadableFileException>(() => FalzFile.Read(Encoding.UTF8.GetBytes(broken))).Message);
+    }
 }

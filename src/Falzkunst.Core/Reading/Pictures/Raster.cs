@@ -10,7 +10,7 @@ public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInc
     public int Halvings { get; init; }
 
     /// <summary>Decodes PNG, JPEG or WebP, turned as the camera's note in it says.</summary>
-    /// <param name="mostPixels">A picture of more is halved once while it is decoded, so that it is never whole in memory where its kind allows that.</param>
+    /// <param name="mostPixels">A picture of more is halved while it is decoded where its kind allows that, so that it is never whole in memory.</param>
     /// <exception cref="UnreadableFileException">It is none of these, damaged, or has too many pixels.</exception>
     public static Raster Read(ReadOnlySpan<byte> file, ReadingLimits limits, long mostPixels = long.MaxValue)
     {
@@ -38,34 +38,12 @@ public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInc
         return new(width, height, rgba, null);
     }
 
-    /// <summary>The picture at half its size, decoded two rows at a time, or by the kind's own smaller decoding; null where its kind has neither.</summary>
+    /// <summary>The picture decoded at half its size, as JPEG and WebP can be; null for other kinds, and where a side is odd.</summary>
     private static Raster? HalfOf(SKCodec codec)
     {
-        var whole = new SKImageInfo(codec.Info.Width, codec.Info.Height, SKColorType.Rgba8888, SKAlphaType.Unpremul);
-        int w = whole.Width / 2, h = whole.Height / 2;
-        if (codec.StartScanlineDecode(whole) == SKCodecResult.Success && codec.ScanlineOrder == SKCodecScanlineOrder.TopDown)
-        {
-            var half = new byte[w * h * 4];
-            var rows = new byte[whole.RowBytes * 2];
-            var pin = System.Runtime.InteropServices.GCHandle.Alloc(rows, System.Runtime.InteropServices.GCHandleType.Pinned);
-            try
-            {
-                for (var y = 0; y < h; y++)
-                {
-                    if (codec.GetScanlines(pin.AddrOfPinnedObject(), 2, whole.RowBytes) < 2) Check(SKCodecResult.IncompleteInput);
-                    Halve(rows.AsSpan(0, whole.RowBytes), rows.AsSpan(whole.RowBytes), half.AsSpan(y * w * 4, w * 4));
-                }
-            }
-            finally
-            {
-                pin.Free();
-            }
-
-            return new(w, h, half, null) { Halvings = 1 };
-        }
-
+        int w = codec.Info.Width / 2, h = codec.Info.Height / 2;
         var smaller = codec.GetScaledDimensions(0.5f);
-        return smaller.Width == w && smaller.Height == h ? Decoded(codec, w, h) with { Halvings = 1 } : null;
+        return (smaller.Width, smaller.Height) == (w, h) && (2 * w, 2 * h) == (codec.Info.Width, codec.Info.Height) ? Decoded(codec, w, h) with { Halvings = 1 } : null;
     }
 
     private static void Check(SKCodecResult result)
@@ -89,28 +67,27 @@ public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInc
     {
         int w = Width / 2, h = Height / 2;
         var half = new byte[w * h * 4];
-        Parallel.For(0, h, y => Halve(Rgba.AsSpan(2 * y * Width * 4, Width * 4), Rgba.AsSpan((2 * y + 1) * Width * 4, Width * 4), half.AsSpan(y * w * 4, w * 4)));
-        return this with { Width = w, Height = h, Rgba = half, PxPerInch = PxPerInch / 2, Halvings = Halvings + 1 };
-    }
-
-    private static void Halve(ReadOnlySpan<byte> upper, ReadOnlySpan<byte> lower, Span<byte> half)
-    {
-        for (var to = 0; to < half.Length; to += 4)
+        Parallel.For(0, h, y =>
         {
-            int r = 0, g = 0, b = 0, a = 0;
-            for (var k = 0; k < 4; k++)
+            for (var x = 0; x < w; x++)
             {
-                var px = (k < 2 ? upper : lower).Slice(2 * to + k % 2 * 4, 4);
-                int alpha = px[3];
-                r += px[0] * alpha;
-                g += px[1] * alpha;
-                b += px[2] * alpha;
-                a += alpha;
-            }
+                int r = 0, g = 0, b = 0, a = 0;
+                for (var k = 0; k < 4; k++)
+                {
+                    var from = ((2 * y + k / 2) * Width + 2 * x + k % 2) * 4;
+                    int alpha = Rgba[from + 3];
+                    r += Rgba[from] * alpha;
+                    g += Rgba[from + 1] * alpha;
+                    b += Rgba[from + 2] * alpha;
+                    a += alpha;
+                }
 
-            if (a > 0) (half[to], half[to + 1], half[to + 2]) = ((byte)((r + a / 2) / a), (byte)((g + a / 2) / a), (byte)((b + a / 2) / a));
-            half[to + 3] = (byte)((a + 2) / 4);
-        }
+                var to = (y * w + x) * 4;
+                if (a > 0) (half[to], half[to + 1], half[to + 2]) = ((byte)((r + a / 2) / a), (byte)((g + a / 2) / a), (byte)((b + a / 2) / a));
+                half[to + 3] = (byte)((a + 2) / 4);
+            }
+        });
+        return this with { Width = w, Height = h, Rgba = half, PxPerInch = PxPerInch / 2, Halvings = Halvings + 1 };
     }
 
     /// <summary>The picture as PNG.</summary>

@@ -87,16 +87,23 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         file.Count == 0 ? Back("Choose a file first.") : await Take(basedOn, await DocketParts.Brought(file, cancel), true, cancel);
 
     /// <summary>Some files of an archive.</summary>
-    public async Task<IActionResult> OnPostTakeAsync(Guid? basedOn, Guid source, int[] take, CancellationToken cancel)
+    public async Task<IActionResult> OnPostTakeAsync(Guid? basedOn, Guid source, int[] take, bool all, CancellationToken cancel)
     {
         if (await Parts.Db.SourceFiles.FirstOrDefaultAsync(f => f.Id == source && f.DocketId == Docket.Id, cancel) is not { } zip) return Back("That archive is gone.");
+        if (all) take = [.. Enumerable.Range(0, Archive.Names(zip.Bytes).Count)];
         var chosen = take.Distinct().Select(i => Archive.File(zip.Bytes, i, ReadingLimits.Default)).OfType<ArchivedFile>().Select(f => new BroughtFile(f.Name, f.Bytes, f.Folder.Length > 0 ? f.Folder : zip.Folder)).ToList();
         return chosen.Count == 0 ? Back("Choose at least one file of the archive.") : await Take(basedOn, chosen, false, cancel);
     }
 
     public async Task<IActionResult> OnPostKeepAsync(Guid basedOn, string[] keep, CancellationToken cancel)
     {
-        if (Design is null || keep.Length == 0) return Back("Choose at least one part to keep.");
+        if (Design is null) return Back();
+        if (keep.Length == 0)
+        {
+            Notice = "Choose at least one part to keep.";
+            return LocalRedirect(Address("bring-in") + "?view=parts");
+        }
+
         var kept = keep.SelectMany(k => k.Split(',')).ToHashSet(StringComparer.Ordinal);
         var rest = Core.Cards.Parts.Of(Design).SelectMany(p => p.Ids).Where(id => !kept.Contains(id)).ToArray();
         return rest.Length == 0 ? Back() : await Change(basedOn, new LeaveOut([.. rest]), cancel);

@@ -191,7 +191,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     private void BuildSlip(RunRow? lastRun, int doneRuns, int files)
     {
         var layout = LayoutJob.Read(Layout);
-        Add(1, "bring-in", Design is null ? "no file yet" : Design.Scale.IsKnown ? $"{Words.Count(files, "file")}, {Words.Count(Design.Looks.Length, "look")}" : "size is not settled", Design is { Scale.IsKnown: false } ? "is-warn" : "");
+        Add(1, "bring-in", Design is null ? (files > 0 ? "waits for your choice" : "no file yet") : Design.Scale.IsKnown ? $"{Words.Count(files, "file")}, {Words.Count(Design.Looks.Length, "look")}" : "size is not settled", Design is { Scale.IsKnown: false } ? "is-warn" : "");
         Add(2, "build", Design is null ? "waits for 1" : Stops > 0 ? Words.Count(Stops, "stop") + " to mend" : $"{Words.Count(Design.Plies.Length, "ply", "plies")}, {Words.Count(Design.Pieces.Length, "piece")}", Stops > 0 ? "is-stop" : "");
         Add(3, "strengthen", "not built yet", "is-waiting");
         Add(4, "print", Design is { Artwork.Length: > 0 } ? Words.Count(Design.Artwork.Length, "picture") : "nothing printed", "is-waiting");
