@@ -15,6 +15,7 @@ const shot = async (name, url) => {
 await signIn(new Hands(page));
 await shot("dockets", "/dockets");
 await shot("bring-in", "/dockets/43/bring-in");
+await shot("contact-sheet", "/dockets/45/bring-in?view=parts");
 await shot("tracing", "/dockets/44/bring-in");
 await shot("build", "/dockets/41/build");
 await page.click("button:has-text('Make it a score')");

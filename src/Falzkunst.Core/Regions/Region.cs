@@ -321,6 +321,14 @@ public sealed class Region
             outs.Add(i);
         }
 
-        return Arrangement.Link(parts, outgoing) ?? throw new InvalidOperationException("A boundary is open.");
+        var boundary = Arrangement.Link(parts, outgoing) ?? throw new InvalidOperationException("A boundary is open.");
+        return boundary.ConvertAll(Snapped).FindAll(r => r.Count >= 3 && !IsSliver(r));
+    }
+
+    /// <summary>What rounding leaves between edges that nearly coincide: no area to speak of, or nowhere wider than the grid.</summary>
+    private static bool IsSliver(List<Point> ring)
+    {
+        const double Thinnest = 1e-5;
+        return Math.Abs(Polygons.SignedArea(ring)) <= Math.Max(Sliver, Thinnest / 2 * VectorPath.PolylineLength(ring, true));
     }
 }

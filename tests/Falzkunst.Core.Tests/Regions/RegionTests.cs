@@ -35,6 +35,15 @@ public sealed class RegionTests
         }
     }, iter: 300);
 
+    [Theory]
+    [InlineData("M0 0L0 0 0 0.03333 58.003 0 10 0 0 2ZM0 0.00001L0.00003 0 0 0.00003 1.5 99.69898 0 0 62.86627 0.55556 19.49348 45.4129 0.75 0.03846Z")]
+    [InlineData("M33 58.46914L0.19565 9 9 0.00871 94.44444 0.1134 0 66.22599 52 0.02128 0 0 0 67.83696 37.17391 14 0 0.01149 0 50.85508 19.66816 14 0 0ZM0 18L80.01045 1 0 0.55682 97.96589 0 0.2551 0 0 0 3 18.58481 0 0 20 69.37292 0 0.00001 0 0Z")]
+    public void Slivers_between_edges_that_nearly_coincide_are_no_parts(string d)
+    {
+        foreach (var rule in new[] { FillRule.NonZero, FillRule.EvenOdd })
+            Assert.All(Region.Parts(Core.Reading.Svg.SvgPathText.Read(d), rule).SelectMany(p => p.Rings), r => Assert.True(Math.Abs(Polygons.SignedArea(r)) > 1e-6));
+    }
+
     [Fact]
     public void The_quick_way_and_the_careful_way_agree() => Scribble.Sample(path =>
     {

@@ -42,7 +42,7 @@ public sealed class WindingIndexTests
         }
 
         Assert.All(parts, q => Assert.True(Polygons.SignedArea(q.Rings[0]) > 0 && q.Rings.Skip(1).All(h => Polygons.SignedArea(h) < 0)));
-    }, iter: 6);
+    }, iter: 3);
 
     [Fact]
     public void What_lies_apart_in_one_path_is_found_apart_however_much_there_is()
