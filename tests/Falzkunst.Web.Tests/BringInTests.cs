@@ -49,7 +49,7 @@ public sealed class BringInTests(Studio studio)
         var v = await Brought("hut.zip", Zip(("card.svg", Bytes(Card)), ("badge.png", Png()), ("broken.svg", Bytes("<svg")), ("notes.txt", [1])));
         Assert.Contains("It holds 3 files", v.Text);
         var source = Regex.Match(v.Page, "name=\"source\" value=\"([^\"]+)\"").Groups[1].Value;
-        Assert.Contains("<svg", (await v.Http.GetStringAsync(Regex.Match(v.Page, "/dockets/\\d+/archive/[^\"]+").Value)));
+        Assert.Contains("<svg", await v.Http.GetStringAsync(Regex.Match(v.Page, "/dockets/\\d+/archive/[^\"]+/2.svg").Value));
         await v.Post(Handler(v, "Take"), ("source", source));
         Assert.Contains("Choose at least one", v.Text);
         await v.Post(Handler(v, "Take"), ("source", source), ("take", "1"), ("take", "2"));
@@ -198,7 +198,7 @@ public sealed class BringInTests(Studio studio)
     public async Task What_is_left_out_is_listed_and_put_back()
     {
         var v = await Brought("card.svg", Bytes(Card));
-        await v.Post(v.Url.Replace("bring-in", "build?handler=LeaveOut", StringComparison.Ordinal), ("id", "p2"));
+        await v.Post(v.Url.Replace("bring-in", "build?handler=LeaveOut", StringComparison.Ordinal), ("ids", "p2"));
         await v.Get(v.Url.Replace("build", "bring-in", StringComparison.Ordinal));
         Assert.Contains("Left out", v.Text);
         await v.Post(Handler(v, "PutBack"), ("part", "o1"));

@@ -211,3 +211,29 @@ test("a folder that is dropped goes with all that is in it, and its name tells t
   await page.waitForURL("**/bring-in");
   assert.deepEqual(await page.$$eval(".file-line a", all => all.map(a => a.textContent)), ["card.svg", "more.svg"]);
 }));
+
+test("a piece is chosen on the table, explained, left out with a key, and everything is spread out and closed again", { timeout: 60_000 }, () => atDockets(async page => {
+  await bring(page, "menu.svg", "image/svg+xml", card(30, "<circle cx='120' cy='60' r='9' fill='#0cc'/><circle cx='90' cy='80' r='9' fill='#0cc'/>"));
+  await page.waitForURL("**/bring-in");
+  const outlines = () => page.$$eval(".table-svg .paper", all => all.map(p => p.getAttribute("d") + (p.closest(".ply").getAttribute("transform") ?? "")));
+  const before = await outlines();
+  await page.keyboard.press("x");
+  await page.waitForSelector(".ply[transform]");
+  await settled(page);
+  assert.notDeepEqual(await outlines(), before);
+  await page.keyboard.press("x");
+  await page.waitForFunction(() => !document.querySelector(".ply[transform]"));
+  await settled(page);
+  assert.deepEqual(await outlines(), before);
+  await page.click("#p2 .paper");
+  await page.waitForSelector(".card .say:has-text('A filled shape')");
+  await page.waitForSelector("button:has-text('Leave out all 2 of this look')");
+  await settled(page);
+  await page.keyboard.press("Delete");
+  await page.waitForFunction(() => document.querySelectorAll(".table-svg .paper").length === 2);
+  await settled(page);
+  await page.click("button:has-text('Put back')");
+  await page.waitForFunction(() => document.querySelectorAll(".table-svg .paper").length === 3);
+  await settled(page);
+  assert.deepEqual((await outlines()).sort(), before.sort());
+}));

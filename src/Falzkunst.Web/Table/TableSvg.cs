@@ -29,7 +29,7 @@ public static class TableSvg
 
         view = view.Grown(Math.Min(AroundMm, Math.Max(view.Width, view.Height) * 0.3 + 0.5));
         // Marks are as large on a tag as on a poster.
-        var mark = Math.Clamp(Math.Max(view.Width, view.Height) / 230, 0.25, 2);
+        var mark = Math.Clamp(Math.Max(view.Width, view.Height) / 230, 0.05, 2);
         // On what is no larger than a stamp, lines as wide as a pen's would hide the paper.
         Open(text, Math.Max(view.Width, view.Height) < SmallMm ? "is-small table" : "table", view, "Design on the table, in true size");
         var carried = design.Lines.ToLookup(l => l.CarriedBy);

@@ -25,6 +25,27 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     /// <summary>The separate designs on this page, where it is a collection.</summary>
     public IReadOnlyList<Part> Collection { get; private set; } = [];
 
+    /// <summary>What is chosen on the table, why it became that, and all that looks alike.</summary>
+    public sealed record ChosenFacts(string Id, string Name, string Why, string Look, IReadOnlyList<string> Alike);
+
+    public ChosenFacts? Chosen => Design is null ? null
+        : Piece is { } p ? new(p.Id, p.Label, p.Why, Design.LookOf(p.Look)?.Describe() ?? "", [.. Design.Pieces.Where(q => q.Look == p.Look).Select(q => q.Id)])
+        : Line is { } l ? new(l.Id, l.Label.Length > 0 ? l.Label : Words.Big(l.Operation.Word()) + " line", l.Why, Design.LookOf(l.Look)?.Describe() ?? "", [.. Design.Lines.Where(q => q.Look == l.Look).Select(q => q.Id)])
+        : null;
+
+    /// <summary>How the table is looked at: "" with all in its place, "apart" with the plies beside one another, "picture", or "parts".</summary>
+    public string View { get; private set; } = "";
+
+    public bool Apart => View == "apart";
+
+    /// <summary>The ways to look at the table that say something of this design.</summary>
+    public IReadOnlyList<(string View, string Name)> Views =>
+    [
+        ("", Design is { Plies.Length: > 1 } ? "together" : "pieces"),
+        .. Design is { Plies.Length: > 1 } ? [("apart", "plies apart")] : Array.Empty<(string, string)>(),
+        .. CanRetrace ? [("picture", "picture")] : Array.Empty<(string, string)>(),
+    ];
+
     /// <summary>Whether those are shown as a contact sheet, to choose some of them.</summary>
     public bool ShowsParts { get; private set; }
 
@@ -50,13 +71,14 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     public async Task OnGetAsync(string? piece, string? line, string? look, string? view, CancellationToken cancel)
     {
         Choose(piece, line, look);
+        View = view is "apart" or "picture" or "parts" ? view : "";
         Sources = await Parts.Db.Rules.AsNoTracking().OrderBy(r => r.Name).ToListAsync(cancel);
         if (Design is not null) Collection = Core.Cards.Parts.Of(Design);
-        ShowsParts = view == "parts" && Collection.Count > 0;
+        ShowsParts = View == "parts" && Collection.Count > 0;
         if (Design?.Tracing is { } tracing && await Parts.Incoming.PictureOf(Docket, cancel) is { } picture)
         {
             CanRetrace = true;
-            if (view == "picture")
+            if (View == "picture")
             {
                 var settings = tracing.Settings with { Dpi = Design.Scale.PxPerInch };
                 var (small, width, height) = await Parts.Incoming.SmallPicture(picture, cancel);
@@ -108,8 +130,6 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         var rest = Core.Cards.Parts.Of(Design).SelectMany(p => p.Ids).Where(id => !kept.Contains(id)).ToArray();
         return rest.Length == 0 ? Back() : await Change(basedOn, new LeaveOut([.. rest]), cancel);
     }
-
-    public Task<IActionResult> OnPostLeaveOutAsync(Guid basedOn, string ids, CancellationToken cancel) => Change(basedOn, new LeaveOut([.. (ids ?? "").Split(',')]), cancel);
 
     public Task<IActionResult> OnPostPutBackAsync(Guid basedOn, string part, CancellationToken cancel) => Change(basedOn, new PutBack(part), cancel);
 

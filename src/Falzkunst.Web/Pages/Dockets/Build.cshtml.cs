@@ -47,6 +47,4 @@ public sealed class BuildModel(DocketParts parts) : LooksPage(parts)
         label = (label ?? "").Trim();
         return label.Length is 0 or > 60 ? Task.FromResult(Back("A name has 1 to 60 letters.")) : Change(basedOn, new Rename(id, label), cancel);
     }
-
-    public Task<IActionResult> OnPostLeaveOutAsync(Guid basedOn, string id, CancellationToken cancel) => Change(basedOn, new LeaveOut([id]), cancel);
 }

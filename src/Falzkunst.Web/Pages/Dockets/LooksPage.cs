@@ -23,6 +23,9 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         Looks = DocketParts.LooksOf(Design);
     }
 
+    /// <summary>Leaves out what is named, its carried things too; each can be put back just as it was.</summary>
+    public Task<IActionResult> OnPostLeaveOutAsync(Guid basedOn, string ids, CancellationToken cancel) => Change(basedOn, new LeaveOut([.. (ids ?? "").Split(',')]), cancel);
+
     public Task<IActionResult> OnPostLookAsync(Guid basedOn, string look, string operation, CancellationToken cancel) =>
         Operations.TryRead(operation, out var wanted) ? Change(basedOn, new SetLookOperation(look, wanted), cancel) : Task.FromResult(Back("That operation is not known."));
 }

@@ -409,9 +409,10 @@ document.addEventListener("keydown", event => {
     return;
   }
   if (event.altKey) return;
+  if (event.key === "Delete") press("delete");
   if (/^[1-7]$/.test(event.key)) press(event.key);
   else if (event.key === "f" || event.key === "F") dispatchEvent(new CustomEvent("falz-fit"));
-  else if (event.key === "x" || event.key === "X") document.querySelector(".view-pair a:not([aria-current])")?.click();
+  else if (event.key === "x" || event.key === "X") press(document.querySelector("[data-key=apart]:not([aria-current])") ? "apart" : "together");
   else if (event.key === "m" || event.key === "M") press("measure");
   else if (event.key === "/") {
     event.preventDefault();

@@ -51,6 +51,8 @@ export default () => ({
   },
 
   resized() {
+    // A table that was just swapped away shrinks to nothing; its view is kept as it was.
+    if (!this.$el.isConnected) return;
     const { width, height } = this.size();
     const scale = this.view.w / (this.lastWidth || width);
     this.show({ ...this.view, w: width * scale, h: height * scale });
