@@ -233,7 +233,7 @@ public sealed partial class SvgReader
         foreach (var glyph in face.Set(string.Concat(signs.Select(s => s.Char)), apart == 0))
         {
             var sign = signs[Math.Clamp(glyph.Cluster, 0, signs.Count - 1)];
-            if (style.Visible) letters.Add(new(face.Outline(glyph.Id), pen + new Point(glyph.X * size + spaced, glyph.Y * size + drop), size, sign.Turn ?? 0, glyph.Advance * size, sign));
+            if (style.Visible && size > 0) letters.Add(new(face.Outline(glyph.Id), pen + new Point(glyph.X * size + spaced, glyph.Y * size + drop), size, sign.Turn ?? 0, glyph.Advance * size, sign));
             end += glyph.Advance * size;
             spaced += apart + (sign.Char == ' ' ? wordsApart : 0);
         }
