@@ -1,5 +1,6 @@
 // Draws a sample of SVG files with Falzkunst and with a reference renderer, and compares their alpha:
-// intersection over union = sum of minima / sum of maxima. Usage: node likeness.mjs [files.txt] [--each]
+// intersection over union = sum of minima / sum of maxima. Usage: node likeness.mjs
+// The sample is fetched once: mkdir -p samples && cd samples && npm init -y && npm install --ignore-scripts $(cat ../sets.txt)
 import { readFileSync, existsSync, mkdirSync, rmSync, readdirSync, statSync } from "node:fs";
 import { spawn } from "node:child_process";
 import { join, dirname } from "node:path";

@@ -56,6 +56,7 @@ public sealed class HostileFiles
         { "script", "<script>alert(1)</script><path d='M0 0H9V9Z' onclick='alert(1)'/>" },
         { "a picture that is none", "<image width='9' height='9' href='data:image/png;base64,AAAA'/>" },
         { "dashes without end", "<path fill='none' stroke='#000' stroke-dasharray='1e-9 1e-9' d='M0 0H99'/>" },
+        { "a clip that is a tangle", $"<clipPath id='c'><path d='{Tangle()}'/></clipPath><rect width='90' height='90' clip-path='url(#c)'/><path d='{Tangle()}'/><path d='M0 0H9V9Z'/>" },
         { "css of every kind", "<style>@import url(http://somewhere.example/a.css); }}}{ .a{fill:url( ; } * * * *{fill:red}</style><path class='a' d='M0 0H9V9Z'/>" },
     };
 
@@ -119,6 +120,8 @@ public sealed class HostileFiles
         var path = SvgPathText.Read(text, out _);
         foreach (var sub in path.Subpaths) Assert.True(double.IsFinite(sub.End.X) || Math.Abs(sub.End.X) > 0);
     }, iter: 5000);
+
+    private static string Tangle() => "M0 0" + string.Concat(Enumerable.Range(0, 1500).Select(i => $"L{i * 37 % 101} {i * 61 % 97}")) + "Z";
 
     private static string Bomb()
     {

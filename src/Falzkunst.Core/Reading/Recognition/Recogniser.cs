@@ -14,6 +14,11 @@ public sealed partial class Recogniser
     /// <summary>Paper of which nothing is known but that something is on it.</summary>
     internal static Colour PaperWhite { get; } = new(250, 250, 247);
 
+    /// <summary>What is noted of a shape that can't be taken apart.</summary>
+    internal const string TangledCode = "tangled";
+
+    internal static string TangledText { get; } = $"A shape crosses itself more than {Region.MostCrossings:N0} times, and no paper could be cut like that; it is left out. Draw it as lines, or simplify it.";
+
     private const double StrokeOfRowMm = 12;
 
     private readonly Drawing _drawing;
@@ -106,7 +111,7 @@ public sealed partial class Recogniser
         }
         catch (TangledException)
         {
-            _tangled.Add(new("tangled", $"A shape crosses itself more than {Region.MostCrossings:N0} times, and no paper could be cut like that; it is left out. Draw it as lines, or simplify it.", item.Path.Bounds.Centre));
+            _tangled.Add(new(TangledCode, TangledText, item.Path.Bounds.Centre));
             return [];
         }
     }

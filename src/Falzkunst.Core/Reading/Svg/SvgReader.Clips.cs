@@ -1,4 +1,5 @@
 using Falzkunst.Core.Reading.Pictures;
+using Falzkunst.Core.Reading.Recognition;
 using Falzkunst.Core.Regions;
 
 namespace Falzkunst.Core.Reading.Svg;
@@ -31,7 +32,7 @@ public sealed partial class SvgReader
         foreach (var shape in shapes.OfType<DrawnPath>())
         {
             if (shape.Ink.Fill is not { } fill) continue;
-            foreach (var part in Region.Parts(shape.Path, shape.Ink.Rule))
+            foreach (var part in PartsOf(shape))
             {
                 var area = Region.Of(part);
                 region = isMask && fill.DistanceTo(Colour.White) > fill.DistanceTo(Colour.Black) ? region.TakeAway(area) : region.IsEmpty ? area : region.Join(area);
@@ -73,11 +74,24 @@ public sealed partial class SvgReader
             var path = (DrawnPath)item;
             if (path.Ink.Fill is not null)
             {
-                var kept = Region.Parts(path.Path, path.Ink.Rule).SelectMany(p => Region.Of(p).Overlap(region).ToPaths()).SelectMany(p => p.Subpaths).ToImmutableArray();
+                var kept = PartsOf(path).SelectMany(p => Region.Of(p).Overlap(region).ToPaths()).SelectMany(p => p.Subpaths).ToImmutableArray();
                 if (!kept.IsEmpty) _items.Add(path with { Path = new(kept), Ink = path.Ink with { Stroke = null, Rule = FillRule.NonZero } });
             }
 
             if (path.Ink.Stroke is not null && region.Within(path.Path) is { IsEmpty: false } lines) _items.Add(path with { Path = lines, Ink = path.Ink with { Fill = null }, Paint = null });
+        }
+    }
+
+    private IReadOnlyList<VectorPath> PartsOf(DrawnPath item)
+    {
+        try
+        {
+            return Region.Parts(item.Path, item.Ink.Rule);
+        }
+        catch (TangledException)
+        {
+            Note(Recogniser.TangledCode, Recogniser.TangledText, item.Path.Bounds.Centre);
+            return [];
         }
     }
 
