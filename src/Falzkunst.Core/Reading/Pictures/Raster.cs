@@ -34,6 +34,9 @@ public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInc
 
     private static Raster Decoded(SKCodec codec, int width, int height)
     {
+        // Beside what is left of an earlier picture of this size there would not be room enough: it is given back first.
+        const long Large = 24_000_000;
+        if ((long)width * height > Large) GC.Collect();
         Check(codec.GetPixels(new(width, height, SKColorType.Rgba8888, SKAlphaType.Unpremul), out var rgba));
         return new(width, height, rgba, null);
     }
