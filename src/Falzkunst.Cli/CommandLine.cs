@@ -1,6 +1,7 @@
 using System.CommandLine;
 using System.Globalization;
 using System.Text.Json;
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Reading;
 
 namespace Falzkunst.Cli;
@@ -104,7 +105,7 @@ internal static class CommandLine
 
     public static void WriteRounded(this Utf8JsonWriter json, string name, double value) => json.WriteNumber(name, Math.Round(value, 6));
 
-    public static void WritePoint(this Utf8JsonWriter json, string name, Core.Shapes.Point p)
+    public static void WritePoint(this Utf8JsonWriter json, string name, Core.Measures.Point p)
     {
         json.WriteStartArray(name);
         json.WriteNumberValue(Math.Round(p.X, 4));
@@ -112,7 +113,7 @@ internal static class CommandLine
         json.WriteEndArray();
     }
 
-    public static void WriteBox(this Utf8JsonWriter json, string name, Core.Shapes.Box b)
+    public static void WriteBox(this Utf8JsonWriter json, string name, Core.Measures.Box b)
     {
         json.WriteStartArray(name);
         foreach (var v in new[] { b.Left, b.Top, b.Width, b.Height }) json.WriteNumberValue(Math.Round(v, 4));

@@ -5,7 +5,6 @@ using System.Text;
 using System.Text.Json;
 using Falzkunst.Core.Layout;
 using Falzkunst.Core.Reading.Svg;
-using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Cli;
 
@@ -101,7 +100,7 @@ internal static class NestCommand
 
         VectorPath PathOf(string text, string of)
         {
-            var path = SvgPathText.Read(text, out var complete);
+            var path = PathText.Read(text, out var complete);
             if (!complete) throw new WrongInputException($"{name}: the path of {of} has an error.");
             var box = path.Bounds;
             if (Core.Regions.Region.Of(path).AreaMm2 < 1e-6) throw new WrongInputException($"{name}: the path of {of} encloses nothing.");

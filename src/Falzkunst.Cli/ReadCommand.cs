@@ -1,6 +1,7 @@
 using System.CommandLine;
 using System.Text.Json;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Documents;
 using Falzkunst.Core.Findings;
 using Falzkunst.Core.Writing;
 

@@ -1,9 +1,10 @@
 using System.Collections.Immutable;
 using System.CommandLine;
 using System.Text;
-using Falzkunst.Core.Measures;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Files;
+using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Reading;
-using Falzkunst.Core.Reading.Pictures;
 using Falzkunst.Core.Tracing;
 using Falzkunst.Core.Writing;
 

@@ -1,5 +1,4 @@
 using Falzkunst.Core.Cards;
-using Falzkunst.Core.Measures;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Runs;
 using Microsoft.EntityFrameworkCore;

@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using System.IO.Compression;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Documents;
 using Falzkunst.Core.Writing;
 using Microsoft.EntityFrameworkCore;
 

@@ -1,7 +1,6 @@
 using System.Runtime.CompilerServices;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Findings;
-using Falzkunst.Core.Measures;
 using Falzkunst.Core.Runs;
 using Falzkunst.Store;
 using Hangfire;

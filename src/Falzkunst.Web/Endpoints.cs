@@ -3,6 +3,8 @@ using System.Net;
 using System.Net.ServerSentEvents;
 using System.Runtime.CompilerServices;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Documents;
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Writing;
 using Falzkunst.Store;

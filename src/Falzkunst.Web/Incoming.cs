@@ -1,6 +1,8 @@
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Documents;
+using Falzkunst.Core.Files;
+using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Reading;
-using Falzkunst.Core.Reading.Pictures;
 using Falzkunst.Core.Tracing;
 using Falzkunst.Core.Writing;
 using Falzkunst.Store;

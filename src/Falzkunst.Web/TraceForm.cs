@@ -1,6 +1,6 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using Falzkunst.Core.Measures;
+using Falzkunst.Core.Cards;
 using Falzkunst.Core.Tracing;
 
 namespace Falzkunst.Web;

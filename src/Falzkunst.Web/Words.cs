@@ -1,4 +1,4 @@
-using Falzkunst.Core.Measures;
+using Falzkunst.Core.Cards;
 
 namespace Falzkunst.Web;
 
@@ -19,18 +19,18 @@ public static class Words
     public static string Time(double seconds) => seconds < 60 ? $"{Math.Max(1, Math.Round(seconds)):0} s" : seconds < 3600 ? $"{Math.Floor(seconds / 60):0} min {seconds % 60:0} s" : $"{Math.Floor(seconds / 3600):0} h {seconds % 3600 / 60:0} min";
 
     /// <summary>A way of tracing, in words.</summary>
-    public static string OfMode(Falzkunst.Core.Tracing.TraceMode mode) => mode switch
+    public static string OfMode(Falzkunst.Core.Cards.TraceMode mode) => mode switch
     {
-        Falzkunst.Core.Tracing.TraceMode.Outline => "outer edge",
-        Falzkunst.Core.Tracing.TraceMode.Flat => "one colour",
-        Falzkunst.Core.Tracing.TraceMode.Colours => "several colours",
+        Falzkunst.Core.Cards.TraceMode.Outline => "outer edge",
+        Falzkunst.Core.Cards.TraceMode.Flat => "one colour",
+        Falzkunst.Core.Cards.TraceMode.Colours => "several colours",
         _ => "pen strokes",
     };
 
-    public static string OfGround(Falzkunst.Core.Tracing.Ground ground) => ground switch
+    public static string OfGround(Falzkunst.Core.Cards.Ground ground) => ground switch
     {
-        Falzkunst.Core.Tracing.Ground.JoinedToRim => "what is joined to the rim",
-        Falzkunst.Core.Tracing.Ground.LikeRim => "all that looks like the rim",
+        Falzkunst.Core.Cards.Ground.JoinedToRim => "what is joined to the rim",
+        Falzkunst.Core.Cards.Ground.LikeRim => "all that looks like the rim",
         _ => "nothing but what is see-through",
     };
 

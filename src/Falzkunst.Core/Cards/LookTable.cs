@@ -1,3 +1,4 @@
+
 namespace Falzkunst.Core.Cards;
 
 /// <summary>One row of the look table: everything that looks alike, and what it does.</summary>

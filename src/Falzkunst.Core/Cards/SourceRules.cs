@@ -1,3 +1,4 @@
+
 namespace Falzkunst.Core.Cards;
 
 /// <summary>What a look does in files from one source; the look without its width, which changes with the size of a drawing.</summary>

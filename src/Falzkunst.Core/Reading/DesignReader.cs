@@ -1,7 +1,9 @@
 using System.IO;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Documents;
+using Falzkunst.Core.Files;
+using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Reading.Dxf;
-using Falzkunst.Core.Reading.Pictures;
 using Falzkunst.Core.Reading.Recognition;
 using Falzkunst.Core.Reading.Svg;
 using Falzkunst.Core.Writing;

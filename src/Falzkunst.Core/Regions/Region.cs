@@ -4,7 +4,7 @@ using NetTopologySuite.Operation.Overlay;
 using NetTopologySuite.Operation.OverlayNG;
 using NetTopologySuite.Operation.Polygonize;
 using NetTopologySuite.Operation.Buffer;
-using Point = Falzkunst.Core.Shapes.Point;
+using Point = Falzkunst.Core.Measures.Point;
 
 namespace Falzkunst.Core.Regions;
 

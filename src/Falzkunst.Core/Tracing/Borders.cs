@@ -1,3 +1,5 @@
+using Falzkunst.Core.Cards;
+
 namespace Falzkunst.Core.Tracing;
 
 /// <summary>A border line between two labels: <paramref name="Points"/> in px, with the lower-numbered label on one side and the other across. Closed when it meets no third label.</summary>

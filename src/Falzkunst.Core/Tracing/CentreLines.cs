@@ -1,3 +1,4 @@
+
 namespace Falzkunst.Core.Tracing;
 
 /// <summary>A stroke's middle, in px.</summary>

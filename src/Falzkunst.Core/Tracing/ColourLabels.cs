@@ -1,7 +1,8 @@
 using System.Collections.Concurrent;
 using System.Runtime.InteropServices;
+using Falzkunst.Core.Files;
+using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Reading;
-using Falzkunst.Core.Reading.Pictures;
 
 namespace Falzkunst.Core.Tracing;
 

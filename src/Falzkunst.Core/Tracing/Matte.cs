@@ -1,4 +1,5 @@
-using Falzkunst.Core.Reading.Pictures;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Pictures;
 
 namespace Falzkunst.Core.Tracing;
 

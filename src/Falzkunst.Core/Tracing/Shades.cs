@@ -1,4 +1,4 @@
-using Falzkunst.Core.Reading.Pictures;
+using Falzkunst.Core.Pictures;
 
 namespace Falzkunst.Core.Tracing;
 

@@ -1,3 +1,5 @@
+using Falzkunst.Core.Files;
+
 namespace Falzkunst.Core.Tracing;
 
 /// <summary>Takes away what is too small to be meant.</summary>

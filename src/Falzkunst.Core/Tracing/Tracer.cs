@@ -1,5 +1,7 @@
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Files;
+using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Reading;
-using Falzkunst.Core.Reading.Pictures;
 using Falzkunst.Core.Regions;
 
 namespace Falzkunst.Core.Tracing;

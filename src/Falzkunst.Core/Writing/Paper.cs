@@ -1,6 +1,6 @@
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Reading;
-using Falzkunst.Core.Reading.Pictures;
 using SkiaSharp;
 
 namespace Falzkunst.Core.Writing;

@@ -2,8 +2,6 @@ using System.Globalization;
 using System.Net;
 using System.Text;
 using Falzkunst.Core.Cards;
-using Falzkunst.Core.Measures;
-using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Web.Table;
 

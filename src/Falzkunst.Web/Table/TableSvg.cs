@@ -6,7 +6,6 @@ using Falzkunst.Core.Cards;
 using Falzkunst.Core.Findings;
 using Falzkunst.Core.Layout;
 using Falzkunst.Core.Runs;
-using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Web.Table;
 

@@ -1,8 +1,9 @@
 using System.Globalization;
 using System.Text;
-using Falzkunst.Core.Measures;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Files;
+using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Reading;
-using Falzkunst.Core.Reading.Pictures;
 using Falzkunst.Core.Tracing;
 
 namespace Falzkunst.Web.Table;

@@ -1,6 +1,6 @@
 using CsCheck;
 using Falzkunst.Core.Cards;
-using Falzkunst.Core.Measures;
+using Falzkunst.Core.Documents;
 using Falzkunst.Core.Writing;
 
 namespace Falzkunst.Core.Tests.Cards;

@@ -1,7 +1,7 @@
 using CsCheck;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Documents;
 using Falzkunst.Core.Findings;
-using Falzkunst.Core.Measures;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Writing;
 

@@ -1,6 +1,5 @@
 using CsCheck;
 using Falzkunst.Core.Cards;
-using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Core.Tests.Cards;
 

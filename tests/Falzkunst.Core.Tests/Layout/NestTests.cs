@@ -1,15 +1,14 @@
 using CsCheck;
 using Falzkunst.Core.Layout;
 using Falzkunst.Core.Reading.Svg;
-using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Core.Tests.Layout;
 
 public sealed class NestTests
 {
-    private static NestPiece Piece(string id, string path, int count = 1, Turns turns = Turns.Quarter, bool flip = false) => new(id, SvgPathText.Read(path), count, turns, flip);
+    private static NestPiece Piece(string id, string path, int count = 1, Turns turns = Turns.Quarter, bool flip = false) => new(id, PathText.Read(path), count, turns, flip);
 
-    private static NestSheet Sheet(double w, double h, double margin = 5, int count = 99, params string[] keepOut) => new("s", w, h, margin, count, [.. keepOut.Select(SvgPathText.Read)]);
+    private static NestSheet Sheet(double w, double h, double margin = 5, int count = 99, params string[] keepOut) => new("s", w, h, margin, count, [.. keepOut.Select(PathText.Read)]);
 
     private static NestResult Run(NestRequest request) => NestEngine.Run(request with { Time = TimeSpan.FromSeconds(0.2) }, TimeProvider.System);
 

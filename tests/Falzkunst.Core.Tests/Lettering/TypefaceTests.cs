@@ -1,5 +1,4 @@
 using Falzkunst.Core.Lettering;
-using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Core.Tests.Lettering;
 

@@ -1,5 +1,4 @@
 using CsCheck;
-using Falzkunst.Core.Measures;
 
 namespace Falzkunst.Core.Tests.Measures;
 

@@ -1,9 +1,11 @@
 using System.IO.Compression;
 using System.Text;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Documents;
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Findings;
+using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Reading;
-using Falzkunst.Core.Reading.Pictures;
 using Falzkunst.Core.Tracing;
 using Falzkunst.Core.Writing;
 

@@ -1,9 +1,10 @@
+using Falzkunst.Core.Pictures;
 using System.Globalization;
 using System.Text;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Reading.Dxf;
-using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Core.Tests.Reading;
 

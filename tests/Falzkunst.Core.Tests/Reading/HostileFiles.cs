@@ -2,6 +2,8 @@ using System.Diagnostics;
 using System.IO.Compression;
 using System.Text;
 using CsCheck;
+using Falzkunst.Core.Documents;
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Reading.Svg;
 
@@ -117,7 +119,7 @@ public sealed class HostileFiles
     [Fact]
     public void Any_path_data_is_drawn_up_to_its_error() => Gen.String[Gen.Char["MmLlHhVvCcSsQqTtAaZz0123456789.-+eE, x"], 0, 60].Sample(text =>
     {
-        var path = SvgPathText.Read(text, out _);
+        var path = PathText.Read(text, out _);
         foreach (var sub in path.Subpaths) Assert.True(double.IsFinite(sub.End.X) || Math.Abs(sub.End.X) > 0);
     }, iter: 5000);
 

@@ -1,5 +1,7 @@
 using System.Diagnostics;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Documents;
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Findings;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Writing;

@@ -1,7 +1,8 @@
+using Falzkunst.Core.Pictures;
 using System.Text;
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Reading.Svg;
-using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Core.Tests.Reading;
 

@@ -1,8 +1,10 @@
 using System.Globalization;
 using System.Text;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Documents;
+using Falzkunst.Core.Files;
+using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Reading;
-using Falzkunst.Core.Reading.Pictures;
 using Falzkunst.Core.Reading.Svg;
 using Falzkunst.Core.Writing;
 

@@ -1,8 +1,9 @@
+using Falzkunst.Core.Pictures;
 using System.Text;
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Lettering;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Reading.Svg;
-using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Core.Tests.Reading;
 

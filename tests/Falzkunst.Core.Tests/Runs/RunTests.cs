@@ -2,7 +2,6 @@ using CsCheck;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
 using Falzkunst.Core.Runs;
-using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Core.Tests.Runs;
 

@@ -1,5 +1,4 @@
 using CsCheck;
-using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Core.Tests.Shapes;
 

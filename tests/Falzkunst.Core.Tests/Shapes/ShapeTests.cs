@@ -1,7 +1,5 @@
 using CsCheck;
-using Falzkunst.Core.Measures;
 using Falzkunst.Core.Reading.Svg;
-using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Core.Tests.Shapes;
 
@@ -20,7 +18,7 @@ public sealed class ShapeTests
     public void A_path_survives_its_text() => AnyPath.Sample(path =>
     {
         var text = path.ToSvg();
-        var again = SvgPathText.Read(text, out var complete);
+        var again = PathText.Read(text, out var complete);
         Assert.True(complete);
         Assert.Equal(text, again.ToSvg());
         Assert.Equal(path.LengthMm, again.LengthMm, 0.01);

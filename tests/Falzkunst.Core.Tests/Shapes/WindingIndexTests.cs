@@ -1,6 +1,5 @@
 using CsCheck;
 using Falzkunst.Core.Regions;
-using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Core.Tests.Shapes;
 

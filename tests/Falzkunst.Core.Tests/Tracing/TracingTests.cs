@@ -1,7 +1,8 @@
 using CsCheck;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Files;
+using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Reading;
-using Falzkunst.Core.Reading.Pictures;
-using Falzkunst.Core.Shapes;
 using Falzkunst.Core.Tracing;
 using Falzkunst.Core.Writing;
 using Xunit.Abstractions;

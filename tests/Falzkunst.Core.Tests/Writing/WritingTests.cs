@@ -5,7 +5,6 @@ using System.Text.RegularExpressions;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Runs;
-using Falzkunst.Core.Shapes;
 using Falzkunst.Core.Tests.Runs;
 using Falzkunst.Core.Writing;
 

@@ -1,3 +1,4 @@
+
 namespace Falzkunst.Core.Reading.Dxf;
 
 /// <summary>The numbered colours of DXF: nine plain ones, 24 hues in ten shades each (10 to 249), six greys.</summary>

@@ -1,5 +1,6 @@
 using System.IO;
 using System.Text;
+using Falzkunst.Core.Files;
 
 namespace Falzkunst.Core.Reading.Dxf;
 

@@ -1,3 +1,7 @@
+using Falzkunst.Core.Pictures;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Files;
+
 namespace Falzkunst.Core.Reading.Dxf;
 
 /// <summary>

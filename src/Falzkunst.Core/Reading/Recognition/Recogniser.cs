@@ -1,3 +1,4 @@
+using Falzkunst.Core.Pictures;
 using System.Text.RegularExpressions;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Regions;

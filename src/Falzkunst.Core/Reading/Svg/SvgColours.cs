@@ -1,3 +1,4 @@
+
 namespace Falzkunst.Core.Reading.Svg;
 
 /// <summary>Colours as CSS writes them (CSS Color 4, the parts that drawings use).</summary>

@@ -13,7 +13,7 @@ internal static class SvgLengths
     public static double? Read(string? text, double em, double hundredPercent)
     {
         if (text is null) return null;
-        var scan = new SvgPathText.Scanner(text);
+        var scan = new PathText.Scanner(text);
         if (!scan.Number(out var v)) return null;
         if (scan.AtEnd) return v;
         var unit = UnitOf(text);
@@ -25,7 +25,7 @@ internal static class SvgLengths
     {
         physical = false;
         if (text is null || text.Trim() is "" or "auto" || text.TrimEnd().EndsWith('%')) return null;
-        var scan = new SvgPathText.Scanner(text);
+        var scan = new PathText.Scanner(text);
         if (!scan.Number(out var v)) return null;
         var unit = UnitOf(text);
         physical = unit is "mm" or "cm" or "in" or "pt" or "pc" or "q";

@@ -1,5 +1,6 @@
 using System.IO;
 using System.Xml;
+using Falzkunst.Core.Files;
 
 namespace Falzkunst.Core.Reading.Svg;
 

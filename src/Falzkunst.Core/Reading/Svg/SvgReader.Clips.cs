@@ -1,4 +1,4 @@
-using Falzkunst.Core.Reading.Pictures;
+using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Reading.Recognition;
 using Falzkunst.Core.Regions;
 

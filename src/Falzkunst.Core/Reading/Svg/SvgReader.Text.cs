@@ -1,4 +1,5 @@
 using System.Text;
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Lettering;
 
 namespace Falzkunst.Core.Reading.Svg;

@@ -1,5 +1,7 @@
 using System.IO;
-using Falzkunst.Core.Reading.Pictures;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Files;
+using Falzkunst.Core.Pictures;
 
 namespace Falzkunst.Core.Reading.Svg;
 
@@ -235,7 +237,7 @@ public sealed partial class SvgReader
         {
             case "path":
                 if (node["d"] is not { } d) return null;
-                var path = SvgPathText.Read(d, out var complete, _limits.Segments - _segments);
+                var path = PathText.Read(d, out var complete, _limits.Segments - _segments);
                 if (!complete) Note("path-error", $"The path{Named(node)} has an error; it is drawn up to there.", path.IsEmpty ? new(0, 0) : frame.ToMm.Apply(path.Subpaths[^1].End));
                 return path;
             case "rect":
@@ -322,7 +324,7 @@ public sealed partial class SvgReader
     private static Box? ViewBox(string? text)
     {
         if (text is null) return null;
-        var scan = new SvgPathText.Scanner(text);
+        var scan = new PathText.Scanner(text);
         if (!scan.Number(out var x) || !scan.Number(out var y) || !scan.Number(out var w) || !scan.Number(out var h)) return null;
         return w > 0 && h > 0 ? new Box(x, y, x + w, y + h) : throw new UnreadableFileException("its view box has no size");
     }

@@ -22,7 +22,7 @@ internal static class SvgShapes
     /// <summary>A list of points; an odd number at the end is left out.</summary>
     public static VectorPath Points(string text, bool closed)
     {
-        var scan = new SvgPathText.Scanner(text);
+        var scan = new PathText.Scanner(text);
         var b = new PathBuilder();
         var first = true;
         while (scan.Pair(out var p))

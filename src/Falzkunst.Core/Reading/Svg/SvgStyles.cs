@@ -1,5 +1,6 @@
 using System.Text.RegularExpressions;
 using ExCSS;
+
 using FillRule = Falzkunst.Core.Shapes.FillRule;
 
 namespace Falzkunst.Core.Reading.Svg;
@@ -13,7 +14,7 @@ internal readonly record struct SvgPaint(Colour? Colour, string? Reference, bool
 /// <summary>The computed properties of an element that matter to a drawing. Copied at each element that changes one.</summary>
 internal sealed record SvgStyle
 {
-    public SvgPaint Fill { get; set; } = new(Reading.Colour.Black, null, false);
+    public SvgPaint Fill { get; set; } = new(Looks.Colour.Black, null, false);
     public double FillOpacity { get; set; } = 1;
     public FillRule FillRule { get; set; }
     public SvgPaint Stroke { get; set; }
@@ -24,7 +25,7 @@ internal sealed record SvgStyle
     public double MiterLimit { get; set; } = 4;
     public string Dashes { get; set; } = "none";
     public string DashOffset { get; set; } = "0";
-    public Colour Colour { get; set; } = Reading.Colour.Black;
+    public Colour Colour { get; set; } = Looks.Colour.Black;
     public bool Visible { get; set; } = true;
     public double FontSize { get; set; } = 16;
     public string FontFamily { get; set; } = "";
@@ -46,10 +47,10 @@ internal sealed record SvgStyle
     public string? Filter { get; set; }
     public bool ThinStroke { get; set; }
     public bool Overflows { get; set; }
-    public Colour StopColour { get; set; } = Reading.Colour.Black;
+    public Colour StopColour { get; set; } = Looks.Colour.Black;
     public double StopOpacity { get; set; } = 1;
 
-    public SvgStyle ForChild() => this with { Displayed = true, Opacity = 1, Clip = null, Mask = null, Filter = null, ThinStroke = false, Overflows = false, StopColour = Reading.Colour.Black, StopOpacity = 1 };
+    public SvgStyle ForChild() => this with { Displayed = true, Opacity = 1, Clip = null, Mask = null, Filter = null, ThinStroke = false, Overflows = false, StopColour = Looks.Colour.Black, StopOpacity = 1 };
 }
 
 /// <summary>

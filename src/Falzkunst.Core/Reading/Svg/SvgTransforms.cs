@@ -15,7 +15,7 @@ internal static class SvgTransforms
             if (close < 0) return result;
             var name = text[at..open].Trim(' ', ',', '\n', '\t', '\r');
             var v = new List<double>(6);
-            var scan = new SvgPathText.Scanner(text.AsSpan()[(open + 1)..close]);
+            var scan = new PathText.Scanner(text.AsSpan()[(open + 1)..close]);
             while (scan.Number(out var n)) v.Add(n);
             Affine? step = (name, v.Count) switch
             {

@@ -1,5 +1,6 @@
 using Falzkunst.Core.Cards;
-using Falzkunst.Core.Measures;
+using Falzkunst.Core.Documents;
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Tracing;
 using Falzkunst.Core.Writing;

@@ -2,7 +2,6 @@ using System.Security.Claims;
 using System.Text.Json;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Findings;
-using Falzkunst.Core.Measures;
 using Falzkunst.Store;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Identity;

@@ -1,4 +1,4 @@
-namespace Falzkunst.Core.Reading.Pictures;
+namespace Falzkunst.Core.Pictures;
 
 /// <summary>What the head of a PNG, JPEG or WebP says, without decoding the picture.</summary>
 public sealed record PictureFacts(string MediaType, int WidthPx, int HeightPx)

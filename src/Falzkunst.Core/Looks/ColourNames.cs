@@ -1,6 +1,6 @@
 using Falzkunst.Core.Reading;
 
-namespace Falzkunst.Core.Cards;
+namespace Falzkunst.Core.Looks;
 
 /// <summary>Plain words for colours, for labels only.</summary>
 public static class ColourNames

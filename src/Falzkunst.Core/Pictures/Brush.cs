@@ -1,6 +1,6 @@
 using SkiaSharp;
 
-namespace Falzkunst.Core.Reading.Pictures;
+namespace Falzkunst.Core.Pictures;
 
 /// <summary>A paint that is more than a colour: a gradient or a pattern, in the units of what it fills.</summary>
 internal sealed class Brush

@@ -1,8 +1,10 @@
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Files;
+using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Reading.Recognition;
 using Falzkunst.Core.Tracing;
 
-namespace Falzkunst.Core.Reading.Pictures;
+namespace Falzkunst.Core.Reading;
 
 /// <summary>Makes a design of a picture: traced, recognised like a drawing, and the picture kept as artwork where that is wanted.</summary>
 public static class PictureDesign

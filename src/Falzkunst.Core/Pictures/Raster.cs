@@ -1,6 +1,7 @@
+using Falzkunst.Core.Files;
 using SkiaSharp;
 
-namespace Falzkunst.Core.Reading.Pictures;
+namespace Falzkunst.Core.Pictures;
 
 /// <summary>A decoded picture: four bytes a pixel (red, green, blue, alpha, not premultiplied), row by row.</summary>
 /// <param name="PxPerInch">What the file says; null where it says nothing that could be true.</param>

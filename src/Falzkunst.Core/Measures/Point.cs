@@ -1,4 +1,4 @@
-namespace Falzkunst.Core.Shapes;
+namespace Falzkunst.Core.Measures;
 
 /// <summary>A point or a displacement, in millimetres; x to the right, y down.</summary>
 public readonly record struct Point(double X, double Y)

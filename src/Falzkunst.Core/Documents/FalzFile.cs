@@ -1,10 +1,11 @@
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Reading.Svg;
 
-namespace Falzkunst.Core.Writing;
+namespace Falzkunst.Core.Documents;
 
 /// <summary>
 /// Our own file, <c>.falz.json</c>: a design as JSON (RFC 8259) with a schema version. Paths are SVG path data in mm, to 1e-5 mm; colours are
@@ -101,7 +102,7 @@ public static class FalzFile
     {
         public override VectorPath Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options)
         {
-            var path = SvgPathText.Read(reader.GetString() ?? "", out var complete);
+            var path = PathText.Read(reader.GetString() ?? "", out var complete);
             return complete ? path : throw new JsonException();
         }
 

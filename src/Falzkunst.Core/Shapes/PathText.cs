@@ -1,9 +1,9 @@
-namespace Falzkunst.Core.Reading.Svg;
+namespace Falzkunst.Core.Shapes;
 
 /// <summary>
 /// The grammar of SVG path data (SVG 2, chapter 9). Its error rule holds: what stands before the first error is drawn, the rest is not.
 /// </summary>
-public static class SvgPathText
+public static class PathText
 {
     /// <summary>Reads path data; never throws for bad text.</summary>
     /// <param name="complete">False when the text ended in an error.</param>

@@ -1,4 +1,4 @@
-namespace Falzkunst.Core.Reading.Recognition;
+namespace Falzkunst.Core.Shapes;
 
 /// <summary>Whether two paths are the same line, whichever way they run and wherever a closed one starts.</summary>
 public static class PathLikeness

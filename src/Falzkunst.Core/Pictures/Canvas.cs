@@ -1,6 +1,6 @@
 using SkiaSharp;
 
-namespace Falzkunst.Core.Reading.Pictures;
+namespace Falzkunst.Core.Pictures;
 
 /// <summary>Our paths, colours and pictures on the raster library's canvas.</summary>
 internal static class Canvas

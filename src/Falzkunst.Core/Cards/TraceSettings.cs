@@ -1,4 +1,4 @@
-namespace Falzkunst.Core.Tracing;
+namespace Falzkunst.Core.Cards;
 
 /// <summary>What of a picture becomes paths.</summary>
 public enum TraceMode

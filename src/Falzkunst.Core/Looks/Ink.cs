@@ -1,0 +1,54 @@
+namespace Falzkunst.Core.Looks;
+
+/// <summary>A colour as a file states it; alpha from 0 to 1.</summary>
+public readonly record struct Colour(byte R, byte G, byte B, double Alpha = 1)
+{
+    public static Colour Black { get; } = new(0, 0, 0);
+
+    public static Colour White { get; } = new(255, 255, 255);
+
+    /// <summary>As <c>#rrggbb</c>, without alpha.</summary>
+    public string Hex => $"#{R:x2}{G:x2}{B:x2}";
+
+    public static Colour FromHex(string hex) => new(
+        Convert.ToByte(hex[1..3], 16), Convert.ToByte(hex[3..5], 16), Convert.ToByte(hex[5..7], 16));
+
+    /// <summary>How different two colours look, roughly: 0 is the same, about 765 black against white (weighted RGB after Riemersma).</summary>
+    public double DistanceTo(Colour o)
+    {
+        double mean = (R + o.R) / 2.0, r = R - o.R, g = G - o.G, b = B - o.B;
+        return Math.Sqrt((2 + mean / 256) * r * r + 4 * g * g + (2 + (255 - mean) / 256) * b * b);
+    }
+}
+
+public enum LineCap
+{
+    Butt,
+    Round,
+    Square,
+}
+
+public enum LineJoin
+{
+    Miter,
+    Round,
+    Bevel,
+}
+
+/// <summary>How a line is drawn in the file: colour, width and dashes in mm. A hairline has width 0.</summary>
+public sealed record Stroke(Colour Colour, double WidthMm, LineCap Cap, LineJoin Join, double MiterLimit, ImmutableArray<double> DashesMm, double DashOffsetMm)
+{
+    public bool Equals(Stroke? o) => o is not null && Colour == o.Colour && WidthMm == o.WidthMm && Cap == o.Cap && Join == o.Join
+        && MiterLimit == o.MiterLimit && DashOffsetMm == o.DashOffsetMm && DashesMm.AsSpan().SequenceEqual(o.DashesMm.AsSpan());
+
+    public override int GetHashCode() => HashCode.Combine(Colour, WidthMm, Cap, Join, DashesMm.Length);
+}
+
+/// <summary>How a path looks in the file it came from.</summary>
+public sealed record Ink(Colour? Fill, FillRule Rule, Stroke? Stroke)
+{
+    public static Ink None { get; } = new(null, FillRule.EvenOdd, null);
+
+    /// <summary>Whether the fill is a gradient or a pattern: its colour is the mean, and a picture of it lies on the piece.</summary>
+    public bool IsPainted { get; init; }
+}
