@@ -26,14 +26,13 @@ internal static class ReadCommand
     private static void Write(Utf8JsonWriter json, Design design)
     {
         json.WriteStartObject("size");
-        json.WriteRounded("widthMm", design.WidthMm);
-        json.WriteRounded("heightMm", design.HeightMm);
+        json.WriteRounded("widthMm", design.Width.Mm);
+        json.WriteRounded("heightMm", design.Height.Mm);
         json.WriteEndObject();
         json.WriteStartObject("scale");
         json.WriteRounded("pxPerInch", design.Scale.PxPerInch);
         json.WriteString("reason", design.Scale.Reason);
         json.WriteEndObject();
-        var carries = design.Lines.Where(l => l.CarriedBy is not null).ToLookup(l => l.CarriedBy!, l => l.Id);
         var number = design.Plies.Select((p, i) => (p.Id, i)).ToDictionary(t => t.Id, t => t.i + 1);
         json.WriteStartArray("pieces");
         foreach (var p in design.Pieces)
@@ -44,11 +43,11 @@ internal static class ReadCommand
             json.WriteNumber("ply", number.GetValueOrDefault(p.PlyId));
             json.WriteString("colour", p.Colour.Hex);
             json.WriteRounded("areaMm2", p.AreaMm2);
-            json.WriteBox("bounds", p.Outline.Bounds);
-            json.WriteString("outline", p.Outline.ToSvg());
+            json.WriteBox("bounds", p.OnCard.Bounds);
+            json.WriteString("outline", p.OnCard.ToSvg());
             json.WriteString("why", p.Why);
             json.WriteStartArray("carries");
-            foreach (var id in carries[p.Id]) json.WriteStringValue(id);
+            foreach (var l in p.Lines) json.WriteStringValue(l.Id);
             json.WriteEndArray();
             json.WriteEndObject();
         }

@@ -43,20 +43,12 @@ internal static class TraceCommand
                 _ => null,
             };
             if (mode is null) throw new WrongInputException($"--mode takes outline, flat, colours or centreline, not \"{parsed.GetValue(how)}\".");
-            if (parsed.GetValue(colours) is < 1 or > 12) throw new WrongInputException("--colours takes a number from 1 to 12.");
-            if (parsed.GetValue(dpi) is { } d && !(d is >= 10 and <= 10_000)) throw new WrongInputException("--dpi takes a number from 10 to 10000.");
-            if (parsed.GetValue(threshold) is { } t && !(t is >= 1 and <= 254)) throw new WrongInputException("--threshold takes a number from 1 to 254.");
-            if (!(parsed.GetValue(smoothing) is >= 0 and <= 5)) throw new WrongInputException("--smoothing takes a number from 0 to 5.");
-            if (!(parsed.GetValue(speck) is >= 0 and <= 10_000)) throw new WrongInputException("--speck takes an area in square millimetres from 0 to 10000.");
-            if (!(parsed.GetValue(border) is >= 0 and <= 100)) throw new WrongInputException("--border takes millimetres from 0 to 100.");
-            if (!(parsed.GetValue(tolerance) is >= 0 and <= 100)) throw new WrongInputException("--tolerance takes a number from 0 to 100.");
-            if (!(parsed.GetValue(corners) is >= 10 and <= 120)) throw new WrongInputException("--corners takes degrees from 10 to 120.");
             Ground? taken = parsed.GetValue(ground)!.ToLowerInvariant() switch { "see-through" => Ground.SeeThrough, "joined" => Ground.JoinedToRim, "alike" => Ground.LikeRim, _ => null };
             if (taken is null) throw new WrongInputException($"--ground takes see-through, joined or alike, not \"{parsed.GetValue(ground)}\".");
             var touched = (parsed.GetValue(touch) ?? []).Select(t => Pixels("--touch", t, 2)).Select(p => new Pixel(p[0], p[1])).ToImmutableArray();
-            if (touched.Length > TraceSettings.MostTouched) throw new WrongInputException($"--touch can be given {TraceSettings.MostTouched} times.");
             var part = parsed.GetValue(crop) is { } c && Pixels("--crop", c, 4) is var b ? new PixelBox(b[0], b[1], b[2], b[3]) : (PixelBox?)null;
-            var traced = CommandLine.Try(parsed.GetValue(image)!, bytes => Tracer.Trace(Raster.Read(bytes, ReadingLimits.Default, Prepared.MostPixels), new()
+            if (!double.IsFinite(parsed.GetValue(border))) throw new WrongInputException("--border takes millimetres.");
+            var settings = new TraceSettings
             {
                 Mode = mode.Value,
                 Colours = parsed.GetValue(colours),
@@ -73,7 +65,9 @@ internal static class TraceCommand
                 Crop = part,
                 CornerDegrees = parsed.GetValue(corners),
                 EvenLight = parsed.GetValue(evenLight) ? true : null,
-            }));
+            };
+            if (TraceLimits.Fault(settings) is { } fault) throw new WrongInputException($"--{fault.Setting} takes {fault.Takes}.");
+            var traced = CommandLine.Try(parsed.GetValue(image)!, bytes => Tracer.Trace(Raster.Read(bytes, ReadingLimits.Default, Prepared.MostPixels), settings));
             CommandLine.WriteWhole(parsed.GetValue(output)!, Encoding.UTF8.GetBytes(SvgFile.Write(traced)));
             json.WriteNumber("paths", traced.Paths);
             json.WriteNumber("nodes", traced.Nodes);

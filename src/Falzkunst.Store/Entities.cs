@@ -53,7 +53,10 @@ public sealed class Docket : IOfStudio
     public uint Version { get; set; }
 }
 
-/// <summary>A design as it was after one change. Never changed itself.</summary>
+/// <summary>
+/// A design as it was after one change, as a small document that names its blobs. Never changed itself; the newest may give way to one that also holds the next small step of the
+/// same gesture.
+/// </summary>
 public sealed class Revision : IOfStudio
 {
     public Guid Id { get; set; }
@@ -66,9 +69,51 @@ public sealed class Revision : IOfStudio
     public string ByName { get; set; } = "";
     public DateTimeOffset At { get; set; }
 
-    /// <summary>The design as our own file, compressed.</summary>
+    /// <summary>The document, compressed; with the document of <see cref="BaseId"/> as the dictionary where that is set. Of schema 1: our own file, in gzip.</summary>
     public byte[] Document { get; set; } = [];
+
+    /// <summary>The SHA-256 of <see cref="Document"/>; empty in those of schema 1.</summary>
+    public byte[] Seal { get; set; } = [];
+
+    /// <summary>The revision whose document this one is told by its difference to; null where it stands alone.</summary>
+    public Guid? BaseId { get; set; }
     public int Schema { get; set; }
+
+    /// <summary>The edit that made it, compressed; empty where that is not known.</summary>
+    public byte[] Edit { get; set; } = [];
+
+    /// <summary>The kind of the edit, as it is called in documents: "move".</summary>
+    public string Kind { get; set; } = "";
+
+    /// <summary>What small steps of one gesture have in common; empty where the change stands alone.</summary>
+    public string Gesture { get; set; } = "";
+
+    /// <summary>What the list of dockets says, so that it reads no design; −1 where that was not counted yet.</summary>
+    public int Pieces { get; set; } = -1;
+    public int Plies { get; set; }
+    public int Lines { get; set; }
+    public int Pictures { get; set; }
+}
+
+/// <summary>Bytes under the hash of them: outlines, pictures, and files as they were brought. Shared by everything of a studio that holds the same.</summary>
+public sealed class BlobRow : IOfStudio
+{
+    public Guid StudioId { get; set; }
+
+    /// <summary>The SHA-256, as 64 hexadecimal digits.</summary>
+    public string Hash { get; set; } = "";
+    public byte[] Bytes { get; set; } = [];
+
+    /// <summary>When it was last written; what is new is never taken for waste.</summary>
+    public DateTimeOffset At { get; set; }
+}
+
+/// <summary>That a docket refers to a blob, in whichever of its revisions or files. Goes with the docket.</summary>
+public sealed class BlobUse
+{
+    public Guid DocketId { get; set; }
+    public Guid StudioId { get; set; }
+    public string Hash { get; set; } = "";
 }
 
 /// <summary>A file as it was brought in; it can be downloaded again.</summary>
@@ -82,7 +127,10 @@ public sealed class SourceFile : IOfStudio
     /// <summary>The folder that it came in, on a disk or in an archive; empty where it came alone.</summary>
     public string Folder { get; set; } = "";
     public string MediaType { get; set; } = "";
-    public byte[] Bytes { get; set; } = [];
+
+    /// <summary>The blob of its bytes.</summary>
+    public string Content { get; set; } = "";
+    public int Size { get; set; }
     public DateTimeOffset At { get; set; }
 }
 

@@ -19,6 +19,10 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
 
     public DbSet<Revision> Revisions => Set<Revision>();
 
+    public DbSet<BlobRow> Blobs => Set<BlobRow>();
+
+    public DbSet<BlobUse> BlobUses => Set<BlobUse>();
+
     public DbSet<SourceFile> SourceFiles => Set<SourceFile>();
 
     public DbSet<RulesRow> Rules => Set<RulesRow>();
@@ -41,8 +45,22 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         builder.Entity<Studio>().Property(s => s.FoldSetbackMm).HasDefaultValue(Core.Cards.Folds.DefaultSetbackMm);
         Scoped<Docket>(builder).HasIndex(d => new { d.StudioId, d.Number }).IsUnique();
         builder.Entity<Docket>().Property(d => d.Version).IsRowVersion();
-        Scoped<Revision>(builder).HasIndex(r => r.DocketId);
-        Scoped<SourceFile>(builder).HasIndex(f => f.DocketId);
+        var revision = Scoped<Revision>(builder);
+        revision.HasIndex(r => new { r.DocketId, r.At });
+        revision.HasIndex(r => r.ParentId);
+        revision.Property(r => r.Seal).HasDefaultValue(Array.Empty<byte>());
+        revision.Property(r => r.Edit).HasDefaultValue(Array.Empty<byte>());
+        revision.Property(r => r.Kind).HasDefaultValue("");
+        revision.Property(r => r.Gesture).HasDefaultValue("");
+        revision.Property(r => r.Pieces).HasDefaultValue(-1);
+        Scoped<BlobRow>(builder).HasKey(b => new { b.StudioId, b.Hash });
+        var use = builder.Entity<BlobUse>();
+        use.HasKey(u => new { u.DocketId, u.Hash });
+        use.HasIndex(u => new { u.StudioId, u.Hash });
+        use.HasOne<BlobRow>().WithMany().HasForeignKey(u => new { u.StudioId, u.Hash }).OnDelete(DeleteBehavior.Restrict);
+        use.HasOne<Docket>().WithMany().HasForeignKey(u => u.DocketId).OnDelete(DeleteBehavior.Cascade);
+        use.HasQueryFilter(u => u.StudioId == StudioId);
+        Scoped<SourceFile>(builder).HasIndex(f => new { f.DocketId, f.At });
         Scoped<RulesRow>(builder).HasIndex(r => new { r.StudioId, r.Name }).IsUnique();
         var stock = Scoped<StockRow>(builder);
         stock.HasMany(s => s.Sheets).WithOne().HasForeignKey(s => s.StockId);
@@ -52,6 +70,8 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         Scoped<LayoutRow>(builder).HasIndex(l => new { l.DocketId, l.At });
         var run = Scoped<RunRow>(builder);
         run.HasIndex(r => new { r.DocketId, r.StartedAt });
+        run.HasIndex(r => new { r.LayoutId, r.State });
+        run.HasIndex(r => new { r.MachineId, r.State });
         run.HasMany(r => r.Events).WithOne().HasForeignKey(e => e.RunId);
         builder.Entity<RunEvent>().HasIndex(e => e.RunId);
         foreach (var owned in new[] { typeof(Revision), typeof(SourceFile), typeof(LayoutRow), typeof(RunRow) })

@@ -56,7 +56,19 @@ public sealed class LayoutJob(FalzkunstContext db, Revisions revisions, Drawer d
         db.StudioId = studioId;
         var row = await db.Layouts.FirstOrDefaultAsync(l => l.Id == layoutId, cancel);
         if (row is null || row.State is WorkState.Done or WorkState.Stopped) return;
-        var design = await revisions.DesignOf(row.RevisionId, cancel);
+        Design? design;
+        try
+        {
+            design = await revisions.DesignOf(row.RevisionId, cancel);
+        }
+        catch (Core.Files.UnreadableFileException)
+        {
+            row.State = WorkState.Failed;
+            row.Text = "the design can't be read";
+            await db.SaveChangesAsync(cancel);
+            return;
+        }
+
         if (design is null) return;
         row.State = WorkState.Working;
         await db.SaveChangesAsync(cancel);

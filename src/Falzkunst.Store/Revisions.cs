@@ -1,8 +1,8 @@
-using System.Collections.Concurrent;
-using System.IO.Compression;
+using System.Data;
+using System.Security.Cryptography;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Documents;
-using Falzkunst.Core.Writing;
+using Falzkunst.Core.Files;
 using Microsoft.EntityFrameworkCore;
 
 namespace Falzkunst.Store;
@@ -15,53 +15,89 @@ public enum ChangeOutcome
     /// <summary>Somebody else changed the docket since it was read; nothing was written.</summary>
     SomebodyElse,
 
-    /// <summary>There is nothing to undo or redo.</summary>
+    /// <summary>There is nothing to undo or redo, or the change changes nothing.</summary>
     Nothing,
+
+    /// <summary>The design would not hold together; nothing was written.</summary>
+    Unsound,
 }
 
-/// <summary>The history of a docket's design: every change is a revision, undo and redo walk along them, and a second writer is told.</summary>
-public sealed class Revisions(FalzkunstContext db, TimeProvider clock)
-{
-    // Designs are immutable, so those of open dockets are kept in memory, whoever asks for them.
-    private static readonly ConcurrentDictionary<Guid, Design> Open = new();
+/// <summary>A revision that can be gone back to.</summary>
+public sealed record Step(Guid Id, string What, string ByName, DateTimeOffset At);
 
-    public async Task<Design?> DesignOf(Guid? revisionId, CancellationToken cancel = default)
-    {
-        if (revisionId is not { } id) return null;
-        if (Open.TryGetValue(id, out var open)) return open;
-        var document = await db.Revisions.Where(r => r.Id == id).Select(r => r.Document).FirstOrDefaultAsync(cancel);
-        if (document is null) return null;
-        using var unpack = new GZipStream(new MemoryStream(document), CompressionMode.Decompress);
-        using var bytes = new MemoryStream();
-        await unpack.CopyToAsync(bytes, cancel);
-        var design = FalzFile.Read(bytes.GetBuffer().AsSpan(0, (int)bytes.Length));
-        Keep(id, design);
-        return design;
-    }
+/// <summary>One line of a docket's history.</summary>
+/// <param name="About">The ids that the edit named; empty where it named none, or is not known.</param>
+public sealed record HistoryLine(Guid Id, string What, string ByName, DateTimeOffset At, IReadOnlyList<string> About);
+
+/// <summary>The history of a docket's design: every change is a revision, undo and redo walk along them, and a second writer is told.</summary>
+public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open, TimeProvider clock)
+{
+    /// <summary>A difference that grew larger than this, and than a third of the whole, is written whole.</summary>
+    private const int LargestDifference = 6_000;
+
+    /// <summary>The design of a revision; null where there is none of that id.</summary>
+    /// <exception cref="UnreadableFileException">The revision, or what it refers to, is damaged.</exception>
+    public async Task<Design?> DesignOf(Guid? revisionId, CancellationToken cancel = default) => (await Open(revisionId, cancel))?.Design;
 
     /// <summary>Writes a change on top of <paramref name="basedOn"/>, if that is still what the docket shows.</summary>
-    public async Task<ChangeOutcome> Change(Docket docket, Guid? basedOn, Design next, string what, string byName, CancellationToken cancel = default)
+    /// <param name="before">The design that the edit is made on; null where the docket has none yet.</param>
+    /// <param name="edit">The change; null where the design is the first.</param>
+    /// <param name="gesture">What small steps of one gesture have in common; they become one revision.</param>
+    public async Task<(ChangeOutcome Outcome, Design? Now)> Change(Docket docket, Guid? basedOn, Design? before, Edit edit, string byName, string gesture = "", CancellationToken cancel = default)
     {
-        if (docket.CurrentRevisionId != basedOn) return ChangeOutcome.SomebodyElse;
-        using var packed = new MemoryStream();
-        await using (var pack = new GZipStream(packed, CompressionLevel.Fastest)) await pack.WriteAsync(FalzFile.Write(next), cancel);
+        if (docket.CurrentRevisionId != basedOn) return (ChangeOutcome.SomebodyElse, null);
+        var next = before is null ? edit is BringBeside first ? first.Other : throw new ArgumentException("A docket begins with a file.", nameof(edit)) : edit.Apply(before);
+        if (ReferenceEquals(next, before)) return (ChangeOutcome.Nothing, before);
+        if (next.Check() is not null) return (ChangeOutcome.Unsound, before);
+        var parent = await Open(basedOn, cancel);
+        var replaced = gesture.Length > 0 && before is not null ? await Replaced(basedOn!.Value, gesture, byName, cancel) : null;
+        var grandparent = replaced?.ParentId is { } id ? await Open(id, cancel) : null;
+        if (replaced is not null && grandparent is not null && await EditOf(replaced, cancel) is { } step && step.With(edit) is { } both) edit = both;
+        else replaced = null;
+        var what = edit.Describe(replaced is null ? before ?? next : grandparent!.Design);
+        var (written, writtenEdit) = (DesignDocument.Write(next), DesignDocument.Write(edit));
+        var names = written.Blobs.Keys.ToHashSet(StringComparer.Ordinal);
+        var fresh = written.Blobs.Concat(writtenEdit.Blobs).Where(b => parent is null || !parent.Blobs.Contains(b.Key)).DistinctBy(b => b.Key).Select(b => (b.Key, b.Value())).ToList();
+        var parentId = replaced is null ? basedOn : replaced.ParentId;
+        var (document, baseId) = await Pack(written.Text, parentId, cancel);
         var revision = new Revision
         {
             Id = Guid.CreateVersion7(),
             StudioId = docket.StudioId,
             DocketId = docket.Id,
-            ParentId = docket.CurrentRevisionId,
-            What = what,
+            ParentId = parentId,
+            What = what.Length > 300 ? what[..300] : what,
             ByName = byName,
             At = clock.GetUtcNow(),
-            Document = packed.ToArray(),
+            Document = document,
+            Seal = SHA256.HashData(document),
+            BaseId = baseId,
             Schema = Design.CurrentSchema,
+            Edit = Packed.Pack(writtenEdit.Text, null),
+            Kind = Edits.NameOf(edit),
+            Gesture = gesture,
+            Pieces = next.Pieces.Length,
+            Plies = next.Plies.Length,
+            Lines = next.Lines.Length,
+            Pictures = next.Artwork.Length,
         };
+        await using var transaction = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync(cancel) : null;
+        // A docket that is only being made has to be there before anything is said of it.
+        if (db.Entry(docket).State == EntityState.Added) await db.SaveChangesAsync(cancel);
+        await blobs.Keep(docket.StudioId, docket.Id, fresh, cancel);
         db.Revisions.Add(revision);
         docket.CurrentRevisionId = docket.TipRevisionId = revision.Id;
         var outcome = await Save(docket, cancel);
-        if (outcome == ChangeOutcome.Done) Keep(revision.Id, next);
-        return outcome;
+        if (outcome != ChangeOutcome.Done) return (outcome, null);
+        if (replaced is not null)
+        {
+            await db.Revisions.Where(r => r.Id == replaced.Id).ExecuteDeleteAsync(cancel);
+            open.Forget(replaced.Id);
+        }
+
+        if (transaction is not null) await transaction.CommitAsync(cancel);
+        open.Keep(revision.Id, new(next, written.Text, names, docket.StudioId));
+        return (ChangeOutcome.Done, next);
     }
 
     public async Task<ChangeOutcome> Undo(Docket docket, Guid? basedOn, CancellationToken cancel = default)
@@ -81,6 +117,34 @@ public sealed class Revisions(FalzkunstContext db, TimeProvider clock)
         return await Save(docket, cancel);
     }
 
+    /// <summary>Shows an earlier revision, whatever became of those after it; they stay in the history.</summary>
+    public async Task<ChangeOutcome> GoBack(Docket docket, Guid? basedOn, Guid to, CancellationToken cancel = default)
+    {
+        if (docket.CurrentRevisionId != basedOn) return ChangeOutcome.SomebodyElse;
+        if (!await db.Revisions.AnyAsync(r => r.Id == to && r.DocketId == docket.Id, cancel)) return ChangeOutcome.Nothing;
+        docket.CurrentRevisionId = docket.TipRevisionId = to;
+        return await Save(docket, cancel);
+    }
+
+    /// <summary>The newest revision before the docket's that can be read; null where none can.</summary>
+    public async Task<Step?> LastReadable(Docket docket, CancellationToken cancel = default)
+    {
+        var steps = await Way(docket.CurrentRevisionId, 500, cancel);
+        foreach (var step in steps.Skip(1))
+        {
+            try
+            {
+                if (await DesignOf(step.Id, cancel) is not null) return new(step.Id, step.What, step.ByName, step.At);
+            }
+            catch (UnreadableFileException)
+            {
+                // Damaged as well: the one before it, then.
+            }
+        }
+
+        return null;
+    }
+
     /// <summary>What undo and redo would do, in words; null where there is nothing.</summary>
     public async Task<(string? Undo, string? Redo)> Steps(Docket docket, CancellationToken cancel = default)
     {
@@ -88,14 +152,133 @@ public sealed class Revisions(FalzkunstContext db, TimeProvider clock)
         return (undo, docket.CurrentRevisionId == docket.TipRevisionId ? null : (await NextOf(docket, cancel))?.What);
     }
 
-    private async Task<(Guid Id, string What)?> NextOf(Docket docket, CancellationToken cancel)
+    /// <summary>The kind of the docket's newest change, as <see cref="Edits.NameOf"/> calls it.</summary>
+    public async Task<string> KindOf(Docket docket, CancellationToken cancel = default) => await db.Revisions.Where(r => r.Id == docket.CurrentRevisionId).Select(r => r.Kind).FirstOrDefaultAsync(cancel) ?? "";
+
+    /// <summary>What led to what the docket shows, the newest first.</summary>
+    public async Task<IReadOnlyList<HistoryLine>> History(Docket docket, int most, CancellationToken cancel = default)
     {
-        if (docket.TipRevisionId == docket.CurrentRevisionId) return null;
-        var all = await db.Revisions.Where(r => r.DocketId == docket.Id).Select(r => new { r.Id, r.ParentId, r.What }).ToDictionaryAsync(r => r.Id, cancel);
-        for (var at = docket.TipRevisionId; at is { } id && all.TryGetValue(id, out var r); at = r.ParentId)
-            if (r.ParentId == docket.CurrentRevisionId) return (r.Id, r.What);
-        return null;
+        var lines = new List<HistoryLine>();
+        foreach (var r in await Way(docket.CurrentRevisionId, most, cancel))
+        {
+            IReadOnlyList<string> about = [];
+            try
+            {
+                if (r.Edit.Length is > 0 and < 100_000) about = Edits.AboutOf(Packed.Unpack(r.Edit, null));
+            }
+            catch (UnreadableFileException)
+            {
+                // The words are still true.
+            }
+
+            lines.Add(new(r.Id, r.What, r.ByName, r.At, about));
+        }
+
+        return lines;
     }
+
+    /// <summary>Counts what the list of dockets says of those that were last changed by an earlier version, once.</summary>
+    public async Task CountOld(CancellationToken cancel = default)
+    {
+        var old = await db.Dockets.IgnoreQueryFilters().Join(db.Revisions.IgnoreQueryFilters().Where(r => r.Pieces < 0), d => d.CurrentRevisionId, r => r.Id, (d, r) => new { r.Id, r.StudioId }).ToListAsync(cancel);
+        foreach (var r in old)
+        {
+            db.StudioId = r.StudioId;
+            try
+            {
+                if (await DesignOf(r.Id, cancel) is not { } d) continue;
+                await db.Revisions.Where(x => x.Id == r.Id).ExecuteUpdateAsync(
+                    u => u.SetProperty(x => x.Pieces, d.Pieces.Length).SetProperty(x => x.Plies, d.Plies.Length).SetProperty(x => x.Lines, d.Lines.Length).SetProperty(x => x.Pictures, d.Artwork.Length), cancel);
+            }
+            catch (UnreadableFileException)
+            {
+                // The list says so when somebody looks.
+            }
+        }
+
+        db.StudioId = Guid.Empty;
+    }
+
+    private async Task<Opened?> Open(Guid? revisionId, CancellationToken cancel)
+    {
+        if (revisionId is not { } id) return null;
+        if (open.Find(id) is { } known) return known.StudioId == db.StudioId ? known : null;
+        var row = await db.Revisions.AsNoTracking().Where(r => r.Id == id).Select(r => new { r.Document, r.Schema, r.BaseId }).FirstOrDefaultAsync(cancel);
+        if (row is null) return null;
+        Opened opened;
+        if (row.Schema == 1)
+        {
+            var design = FalzFile.Read(Packed.Gunzip(row.Document));
+            var written = DesignDocument.Write(design);
+            // Its blobs are not in the database yet; the next change brings them.
+            opened = new(design, written.Text, new HashSet<string>(), db.StudioId);
+        }
+        else
+        {
+            var text = await TextOf(row.Document, row.BaseId, cancel);
+            var its = await blobs.Of(DesignDocument.Wanted(text).ToList(), cancel);
+            var design = DesignDocument.ReadDesign(text, its);
+            opened = new(design, text, DesignDocument.Write(design).Blobs.Keys.ToHashSet(StringComparer.Ordinal), db.StudioId);
+        }
+
+        open.Keep(id, opened);
+        return opened;
+    }
+
+    private async Task<byte[]> TextOf(byte[] document, Guid? baseId, CancellationToken cancel) =>
+        Packed.Unpack(document, baseId is { } b ? await BaseText(b, cancel) ?? throw new UnreadableFileException("what it builds on is gone") : null);
+
+    private async Task<byte[]?> BaseText(Guid id, CancellationToken cancel)
+    {
+        if (open.Find(id) is { } known) return known.Text;
+        return await db.Revisions.AsNoTracking().Where(r => r.Id == id && r.BaseId == null && r.Schema > 1).Select(r => r.Document).FirstOrDefaultAsync(cancel) is { } document ? Packed.Unpack(document, null) : null;
+    }
+
+    /// <summary>As the difference to what its parent is the difference to, or to the parent where that stands alone; whole where that would not be small.</summary>
+    private async Task<(byte[] Document, Guid? BaseId)> Pack(byte[] text, Guid? parentId, CancellationToken cancel)
+    {
+        var parent = await db.Revisions.AsNoTracking().Where(r => r.Id == parentId && r.Schema > 1).Select(r => new { r.Id, r.BaseId }).FirstOrDefaultAsync(cancel);
+        if (parent is not null && await BaseText(parent.BaseId ?? parent.Id, cancel) is { } dictionary)
+        {
+            var difference = Packed.Pack(text, dictionary);
+            if (difference.Length <= LargestDifference) return (difference, parent.BaseId ?? parent.Id);
+        }
+
+        return (Packed.Pack(text, null), null);
+    }
+
+    /// <summary>The docket's newest revision, where it is a step of the same gesture of the same person that nothing else refers to.</summary>
+    private async Task<Revision?> Replaced(Guid current, string gesture, string byName, CancellationToken cancel) =>
+        await db.Revisions.AsNoTracking().FirstOrDefaultAsync(r => r.Id == current && r.Gesture == gesture && r.ByName == byName && r.ParentId != null
+            && !db.Layouts.Any(l => l.RevisionId == r.Id) && !db.Revisions.Any(c => c.ParentId == r.Id || c.BaseId == r.Id), cancel);
+
+    private async Task<Edit?> EditOf(Revision revision, CancellationToken cancel)
+    {
+        if (revision.Edit.Length == 0) return null;
+        var text = Packed.Unpack(revision.Edit, null);
+        var its = await blobs.Of(DesignDocument.Wanted(text).ToList(), cancel);
+        return DesignDocument.ReadEdit(text, its);
+    }
+
+    private sealed record WayRow(Guid Id, string What, string ByName, DateTimeOffset At, byte[] Edit);
+
+    /// <summary>A revision and those before it, the newest first, in one query.</summary>
+    private async Task<List<WayRow>> Way(Guid? from, int most, CancellationToken cancel) => from is not { } id ? [] : await db.Database.SqlQuery<WayRow>($"""
+        WITH RECURSIVE way AS (
+            SELECT "Id", "ParentId", "What", "ByName", "At", "Edit", 1 AS depth FROM "Revisions" WHERE "Id" = {id} AND "StudioId" = {db.StudioId}
+            UNION ALL SELECT r."Id", r."ParentId", r."What", r."ByName", r."At", r."Edit", depth + 1 FROM "Revisions" r JOIN way ON r."Id" = way."ParentId" WHERE depth < {most})
+        SELECT "Id", "What", "ByName", "At", "Edit" FROM way ORDER BY depth
+        """).ToListAsync(cancel);
+
+    private sealed record NextRow(Guid Id, string What);
+
+    /// <summary>The revision after the docket's on the way to its tip.</summary>
+    private async Task<NextRow?> NextOf(Docket docket, CancellationToken cancel) => docket.TipRevisionId == docket.CurrentRevisionId ? null : (await db.Database.SqlQuery<NextRow>($"""
+        WITH RECURSIVE way AS (
+            SELECT "Id", "ParentId", "What" FROM "Revisions" WHERE "Id" = {docket.TipRevisionId}
+            UNION ALL SELECT r."Id", r."ParentId", r."What" FROM "Revisions" r JOIN way ON r."Id" = way."ParentId" WHERE way."ParentId" <> {docket.CurrentRevisionId})
+        SELECT "Id", "What" FROM way WHERE "ParentId" = {docket.CurrentRevisionId}
+        """).ToListAsync(cancel)).FirstOrDefault();
 
     private async Task<ChangeOutcome> Save(Docket docket, CancellationToken cancel)
     {
@@ -111,12 +294,5 @@ public sealed class Revisions(FalzkunstContext db, TimeProvider clock)
             db.ChangeTracker.Clear();
             return ChangeOutcome.SomebodyElse;
         }
-    }
-
-    private static void Keep(Guid id, Design design)
-    {
-        // A bound, not a cache policy: designs are small, and a restart forgets them all.
-        if (Open.Count > 200) Open.Clear();
-        Open[id] = design;
     }
 }

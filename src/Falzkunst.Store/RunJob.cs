@@ -63,7 +63,7 @@ public sealed class RunJob(FalzkunstContext db, Revisions revisions, Drawer draw
             await using var line = await CutterLine.Open(machine.Port, cancel);
             await Drive(run, plan.Sheets[run.Sheet], line, cancel);
         }
-        catch (IOException e)
+        catch (Exception e) when (e is IOException or Core.Files.UnreadableFileException)
         {
             await End(run, WorkState.Failed, $"Stopped: {e.Message}. What was done so far is kept; check the machine, then run the sheet again.");
         }
@@ -76,7 +76,8 @@ public sealed class RunJob(FalzkunstContext db, Revisions revisions, Drawer draw
         // The sheet and the first tools are one walk to the machine.
         var first = sheet.Steps.FirstOrDefault();
         var tools = first is not null && !(await line.Look(cancel)).Holders.Contains(first.Pen) ? " " + StopText(first) : "";
-        if (!await Ask(run, $"Put a sheet of {sheet.StockName} ({sheet.WidthMm:0.#} × {sheet.HeightMm:0.#} mm) on the mat, in its upper left corner, and load the mat.{tools}", cancel)) return;
+        var side = first?.Face == Core.Cards.Face.Inner ? ", its inner side up" : "";
+        if (!await Ask(run, $"Put a sheet of {sheet.StockName} ({sheet.WidthMm:0.#} × {sheet.HeightMm:0.#} mm) on the mat, in its upper left corner{side}, and load the mat.{tools}", cancel)) return;
         if (tools.Length > 0) await PutTools(line, sheet, first!, cancel);
         await line.LoadMat(true, cancel);
         var whole = sheet.Steps.Sum(s => s.WorkMm);
@@ -85,10 +86,13 @@ public sealed class RunJob(FalzkunstContext db, Revisions revisions, Drawer draw
         {
             run.Step = step.Number;
             var look = await line.Look(cancel);
-            if (!look.Holders.Contains(step.Pen))
+            var turns = step.Stop is { TurnsSheet: true };
+            if (turns || !look.Holders.Contains(step.Pen))
             {
+                if (turns) await line.LoadMat(false, cancel);
                 if (!await Ask(run, StopText(step), cancel)) return;
                 await PutTools(line, sheet, step, cancel);
+                if (turns) await line.LoadMat(true, cancel);
             }
 
             await Say(run, $"Step {step.Number}: {step.Kind} with the {step.ToolName.ToLowerInvariant()}");

@@ -27,9 +27,34 @@ public sealed class HouseTests
             var text = File.ReadAllText(file);
             Assert.DoesNotMatch(@"\b(File|Directory)\.\w|DateTime\.|DateTimeOffset\.|Environment\.|HttpClient", text);
             if (!file.EndsWith("Regions/Region.cs", StringComparison.Ordinal)) Assert.DoesNotContain("NetTopologySuite", text);
-            if (!(file.EndsWith("Writing/Paper.cs", StringComparison.Ordinal) || file.Contains("Reading/Pictures/", StringComparison.Ordinal) || file.EndsWith("Lettering/Typeface.cs", StringComparison.Ordinal)))
+            if (!(file.EndsWith("Writing/Paper.cs", StringComparison.Ordinal) || file.Contains("Core/Pictures/", StringComparison.Ordinal) || file.EndsWith("Lettering/Typeface.cs", StringComparison.Ordinal)))
                 Assert.DoesNotContain("SkiaSharp", text);
             if (!file.EndsWith("Lettering/Typeface.cs", StringComparison.Ordinal)) Assert.DoesNotContain("HarfBuzz", text);
         }
+    }
+
+    [Fact]
+    public void The_folders_of_the_core_depend_one_way()
+    {
+        var root = Path.Combine(Source, "Falzkunst.Core");
+        var folders = Directory.GetDirectories(root).Select(d => Path.GetFileName(d)!).Where(d => d is not ("bin" or "obj")).ToList();
+        // Namespaces that the project gives to every file count where a type of theirs is named.
+        var typesOf = folders.ToDictionary(f => f, f => Files(f).SelectMany(t => Regex.Matches(t, @"^(?:public|internal) (?:(?:static|sealed|abstract|readonly|partial) )*(?:record struct|record|class|struct|enum|interface) (\w+)", RegexOptions.Multiline).Select(m => m.Groups[1].Value)).ToHashSet());
+        var graph = folders.ToDictionary(f => f, f => folders.Where(o => o != f && Files(f).Any(t => Uses(t, f, o))).ToList());
+        Assert.True(graph.Values.Sum(v => v.Count) > 30);
+        Assert.Empty(graph["Measures"]);
+        var order = new List<string>();
+        while (order.Count < folders.Count)
+        {
+            var next = folders.Where(f => !order.Contains(f) && graph[f].TrueForAll(order.Contains)).ToList();
+            Assert.True(next.Count > 0, "These folders depend on one another in a circle: " + string.Join("; ", folders.Except(order).Select(f => $"{f} on {string.Join(", ", graph[f].Except(order))}")));
+            order.AddRange(next);
+        }
+
+        IEnumerable<string> Files(string folder) => Directory.GetFiles(Path.Combine(root, folder), "*.cs", SearchOption.AllDirectories).Select(f => Regex.Replace(File.ReadAllText(f), "//.*", ""));
+
+        bool Uses(string text, string from, string other) => text.Contains($"using Falzkunst.Core.{other}", StringComparison.Ordinal)
+            || (other is "Measures" or "Shapes" or "Looks" ? from is not "Measures" && typesOf[other].Any(t => Regex.IsMatch(text, $@"\b{t}\b")) && !(from == "Shapes" && other == "Looks")
+                : Regex.IsMatch(text, $@"\b{other}\.[A-Z]\w+") && typesOf[other].Any(t => text.Contains($"{other}.{t}", StringComparison.Ordinal)));
     }
 }

@@ -38,7 +38,7 @@ public static class CardFormats
     /// </summary>
     public static IReadOnlyList<SizeGuess> Guesses(Design design)
     {
-        var px = design.Tracing is null ? new[] { 72.0, 90, 96 } : [150.0, 200, 300, 600];
+        var px = design.Sources.All(s => s.Tracing is null) ? new[] { 72.0, 90, 96 } : [150.0, 200, 300, 600];
         if (!px.Contains(design.Scale.PxPerInch)) px = [.. px, design.Scale.PxPerInch];
         var drawn = design.Extent;
         return
@@ -46,8 +46,8 @@ public static class CardFormats
             .. px.Select(p =>
             {
                 var f = design.Scale.PxPerInch / p;
-                var best = All.SelectMany(a => new[] { (a, a.Off(design.WidthMm * f, design.HeightMm * f)), (a, a.Off(drawn.Width * f, drawn.Height * f)) }).MinBy(t => t.Item2);
-                return new SizeGuess(p, design.WidthMm * f, design.HeightMm * f, best.Item2 <= Near ? best.a : null, best.Item2);
+                var best = All.SelectMany(a => new[] { (a, a.Off(design.Width.Mm * f, design.Height.Mm * f)), (a, a.Off(drawn.Width * f, drawn.Height * f)) }).MinBy(t => t.Item2);
+                return new SizeGuess(p, design.Width.Mm * f, design.Height.Mm * f, best.Item2 <= Near ? best.a : null, best.Item2);
             }).OrderBy(g => g.Format is null ? double.PositiveInfinity : Math.Round(g.Off, 3)).ThenByDescending(g => g.PxPerInch == design.Scale.PxPerInch).ThenBy(g => g.PxPerInch),
         ];
     }

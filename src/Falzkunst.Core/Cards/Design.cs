@@ -1,151 +1,174 @@
-using Falzkunst.Core.Reading;
-using Falzkunst.Core.Tracing;
+using System.Text.Json.Serialization;
 
 namespace Falzkunst.Core.Cards;
 
 /// <summary>A level of the layered card; a design lists its plies from bottom to top.</summary>
 public sealed record Ply(string Id, string Label, Colour Colour);
 
-/// <summary>A hole that was drawn as an outline of its own, with its look.</summary>
-public sealed record HoleFacts(string Look, Ink Ink);
-
-/// <summary>
-/// One physical bit of paper. <see cref="Outline"/> has the outer edge first (clockwise on the screen), then the holes (counter-clockwise), in mm.
-/// </summary>
-public sealed record Piece
+/// <summary>A file or picture that something of the design came from.</summary>
+/// <param name="Name">Of the file; empty where it is not known.</param>
+public sealed record Source(string Id, string Name)
 {
-    public required string Id { get; init; }
-    public required string Label { get; init; }
-    public required string PlyId { get; init; }
-    public required VectorPath Outline { get; init; }
-
-    /// <summary>The colour of its paper on the screen, and what its stock is matched by.</summary>
-    public required Colour Colour { get; init; }
-    public required string Look { get; init; }
-    public required Ink Ink { get; init; }
-
-    /// <summary>Its place in the file's paint order.</summary>
-    public required int Order { get; init; }
-
-    /// <summary>Why this became a piece.</summary>
-    public required string Why { get; init; }
-    public Operation OuterOperation { get; init; } = Operation.Cut;
-    public Operation HoleOperation { get; init; } = Operation.Cut;
-
-    /// <summary>Where holes were drawn as outlines of their own, one entry for each subpath after the first; otherwise empty.</summary>
-    public ImmutableArray<HoleFacts> Holes { get; init; } = [];
-
-    /// <summary>The stock chosen by a person; null takes the nearest in colour.</summary>
-    public string? StockId { get; init; }
-
-    public int HoleCount => Outline.Subpaths.Length - 1;
-
-    /// <summary>Its paper, without the holes; exact for curves.</summary>
-    public double AreaMm2 => Outline.SignedAreaMm2;
-
-    /// <summary>Whether the path lies in the paper, but for <paramref name="tolerance"/> mm; what lies in a hole does not.</summary>
-    public bool Carries(VectorPath path, double tolerance = Tolerances.Carried)
-    {
-        if (!Outline.Bounds.Grown(tolerance).Holds(path.Bounds)) return false;
-        for (var i = 0; i < path.Subpaths.Length; i++)
-        {
-            var points = path.Rings[i];
-            for (var j = 0; j < points.Count; j++)
-            {
-                if (!Near(points[j]) || (j > 0 && !Near((points[j] + points[j - 1]) * 0.5))) return false;
-            }
-        }
-
-        return true;
-
-        bool Near(Point p) => Outline.Encloses(p) || Outline.DistanceTo(p) <= tolerance;
-    }
-}
-
-/// <summary>A path with an operation.</summary>
-public sealed record Line
-{
-    public required string Id { get; init; }
-    public required VectorPath Path { get; init; }
-    public required Operation Operation { get; init; }
-    public required string Look { get; init; }
-    public required Ink Ink { get; init; }
-    public required int Order { get; init; }
-
-    /// <summary>Why it has its operation.</summary>
-    public required string Why { get; init; }
-    public string Label { get; init; } = "";
-    public Face Face { get; init; } = Face.Outer;
-
-    /// <summary>Which way it folds; says nothing where the line is no fold.</summary>
-    public FoldSide FoldSide { get; init; } = FoldSide.Valley;
-
-    /// <summary>The piece it lies in and travels with; null when it is loose.</summary>
-    public string? CarriedBy { get; init; }
-
-    public bool IsClosed => Path.IsClosed;
-}
-
-/// <summary>Pieces, with what they carried and the plies they lay on, and lines, that were left out at one time.</summary>
-public sealed record LeftOutPart(string Id, string Label, ImmutableArray<Ply> Plies, ImmutableArray<Piece> Pieces, ImmutableArray<Line> Lines, ImmutableArray<Artwork> Artwork);
-
-/// <summary>How a picture became this design: the settings, why these, the threshold that was found, and how many nodes it took.</summary>
-public sealed record TracingFacts(TraceSettings Settings, string Why, double Threshold, int Nodes);
-
-/// <summary>A picture that is printed on a piece. <see cref="Place"/> maps the unit square to mm.</summary>
-public sealed record Artwork(string Id, string MediaType, ImmutableArray<byte> Bytes, Affine Place, double Opacity, int Order, string? CarriedBy)
-{
-    public Box Bounds => VectorPath.Rectangle(0, 0, 1, 1).Transform(Place).Bounds;
-}
-
-/// <summary>
-/// A layered card as the application understands it. Immutable: <see cref="Edit.Apply"/> gives the next one, and shares what did not change.
-/// All lengths in mm, from the upper left corner of the page.
-/// </summary>
-public sealed record Design
-{
-    /// <summary>The version of the document format; raised when an older program could misread it.</summary>
-    public const int CurrentSchema = 1;
-
-    public int Schema { get; init; } = CurrentSchema;
-    public required double WidthMm { get; init; }
-    public required double HeightMm { get; init; }
-    public required ScaleFacts Scale { get; init; }
-
-    /// <summary>From bottom to top.</summary>
-    public ImmutableArray<Ply> Plies { get; init; } = [];
-    public ImmutableArray<Piece> Pieces { get; init; } = [];
-    public ImmutableArray<Line> Lines { get; init; } = [];
-    public ImmutableArray<Artwork> Artwork { get; init; } = [];
-    public ImmutableArray<Look> Looks { get; init; } = [];
-
-    /// <summary>What was left out or changed when the file was read.</summary>
-    public ImmutableArray<ReadingNote> Notes { get; init; } = [];
-
-    /// <summary>What is not needed for this card, but can be put back.</summary>
-    public ImmutableArray<LeftOutPart> LeftOut { get; init; } = [];
+    /// <summary>The SHA-256 of the file's bytes, as 64 hexadecimal digits; null where the file was not kept.</summary>
+    public string? Content { get; init; }
 
     /// <summary>The comment that the program which wrote the file left in it; empty where there is none.</summary>
     public string Producer { get; init; } = "";
 
+    /// <summary>How it was traced; null where it is a drawing.</summary>
+    public TracingFacts? Tracing { get; init; }
+}
+
+/// <summary>How a picture became paths: the settings, why these, the threshold that was found, and how many nodes it took.</summary>
+public sealed record TracingFacts(TraceSettings Settings, string Why, double Threshold, int Nodes);
+
+/// <summary>What was left out at one time; it stays where it was, and is no part of the card until it is put back.</summary>
+public sealed record LeftOutPart(string Id, string Label);
+
+/// <summary>A line where it lies on the card.</summary>
+/// <param name="By">The piece that carries it; null where it is loose.</param>
+public sealed class LaidLine(Line line, Piece? by)
+{
+    private VectorPath? _path;
+
+    public Line Line => line;
+
+    public Piece? By => by;
+
+    public string Id => line.Id;
+
+    public string? CarriedBy => by?.Id;
+
+    /// <summary>In the card's coordinates.</summary>
+    public VectorPath Path => _path ??= by is null ? line.Path : line.Path.Transform(by.Place.Map);
+
+    public Operation Operation => line.Operation;
+
+    public string Label => line.Label;
+
+    public bool IsClosed => line.IsClosed;
+
+    public string Look => line.Origin?.Look ?? "";
+
+    public Ink Ink => line.Origin?.Ink ?? Ink.None;
+
+    public string Why => line.Origin?.Why ?? "";
+
+    public FoldSide FoldSide => by?.SideOf(line.Id) ?? FoldSide.Valley;
+}
+
+/// <summary>A picture where it lies on the card.</summary>
+/// <param name="By">The piece that carries it; null where it is loose.</param>
+public sealed class LaidArtwork(Artwork artwork, Piece? by)
+{
+    public Artwork Artwork => artwork;
+
+    public Piece? By => by;
+
+    public string Id => artwork.Id;
+
+    public string? CarriedBy => by?.Id;
+
+    /// <summary>Maps the unit square to the card.</summary>
+    public Affine Map => by is null ? artwork.Map : artwork.Map.Then(by.Place.Map);
+
+    public Box Bounds => VectorPath.Rectangle(0, 0, 1, 1).Transform(Map).Bounds;
+}
+
+/// <summary>
+/// A layered card as the application understands it. Immutable: <see cref="Edit.Apply"/> gives the next one, and shares what did not change.
+/// All lengths in mm, from the upper left corner of the page. What is stored are the properties named All…; the others are the card without what is left out.
+/// </summary>
+public sealed record Design
+{
+    /// <summary>The version of the document format; raised when an older program could misread it.</summary>
+    public const int CurrentSchema = 2;
+
+    private Kept<ImmutableArray<Piece>, ImmutableArray<Piece>>? _pieces;
+    private Kept<ImmutableArray<Line>, ImmutableArray<Line>>? _loose;
+    private Kept<ImmutableArray<Artwork>, ImmutableArray<Artwork>>? _looseArtwork;
+    private Kept<(ImmutableArray<Ply>, ImmutableArray<Piece>), ImmutableArray<Ply>>? _plies;
+    private Kept<(ImmutableArray<Piece>, ImmutableArray<Line>), ImmutableArray<LaidLine>>? _lines;
+    private Kept<ImmutableArray<Piece>, Dictionary<string, Piece>>? _byId;
+
+    public int Schema { get; init; } = CurrentSchema;
+
+    /// <summary>The number in the newest id. It never goes back, so that an id means one thing for ever.</summary>
+    public int LastId { get; init; }
+    public required Length Width { get; init; }
+    public required Length Height { get; init; }
+    public required ScaleFacts Scale { get; init; }
+
+    /// <summary>From bottom to top, also those of which everything is left out.</summary>
+    [JsonPropertyName("plies")]
+    public ImmutableArray<Ply> AllPlies { get; init; } = [];
+
+    /// <summary>On one ply the first lies lowest.</summary>
+    [JsonPropertyName("pieces")]
+    public ImmutableArray<Piece> AllPieces { get; init; } = [];
+
+    /// <summary>Lines in no piece.</summary>
+    [JsonPropertyName("loose")]
+    public ImmutableArray<Line> AllLoose { get; init; } = [];
+
+    /// <summary>Pictures on no piece.</summary>
+    [JsonPropertyName("looseArtwork")]
+    public ImmutableArray<Artwork> AllLooseArtwork { get; init; } = [];
+    public ImmutableArray<Look> Looks { get; init; } = [];
+    public ImmutableArray<Source> Sources { get; init; } = [];
+
+    /// <summary>What was left out or changed when the file was read.</summary>
+    public ImmutableArray<ReadingNote> Notes { get; init; } = [];
+
     /// <summary>The rules of its source that were applied; null where none were.</summary>
     public AppliedRules? Rules { get; init; }
 
-    /// <summary>How its picture was traced; null where it came from a drawing.</summary>
-    public TracingFacts? Tracing { get; init; }
+    [JsonIgnore]
+    public ImmutableArray<Piece> Pieces => Kept.Of(ref _pieces, AllPieces, static all => all.All(p => p.LeftOut is null) ? all : all.RemoveAll(p => p.LeftOut is not null));
 
-    public Piece? Piece(string id) => Pieces.FirstOrDefault(p => p.Id == id);
+    [JsonIgnore]
+    public ImmutableArray<Ply> Plies => Kept.Of(ref _plies, (AllPlies, AllPieces), static k =>
+    {
+        var used = k.Item2.Where(p => p.LeftOut is null).Select(p => p.PlyId).ToHashSet(StringComparer.Ordinal);
+        return k.Item1.All(y => used.Contains(y.Id)) ? k.Item1 : k.Item1.RemoveAll(y => !used.Contains(y.Id));
+    });
 
-    public Line? Line(string id) => Lines.FirstOrDefault(l => l.Id == id);
+    [JsonIgnore]
+    public ImmutableArray<Line> Loose => Kept.Of(ref _loose, AllLoose, static all => all.All(l => l.LeftOut is null) ? all : all.RemoveAll(l => l.LeftOut is not null));
+
+    [JsonIgnore]
+    public ImmutableArray<Artwork> LooseArtwork => Kept.Of(ref _looseArtwork, AllLooseArtwork, static all => all.All(a => a.LeftOut is null) ? all : all.RemoveAll(a => a.LeftOut is not null));
+
+    /// <summary>All lines of the card where they lie, by the age of their ids.</summary>
+    [JsonIgnore]
+    public ImmutableArray<LaidLine> Lines => Kept.Of(ref _lines, (Pieces, Loose), static k =>
+        [.. k.Item1.SelectMany(p => p.Lines.Select(l => new LaidLine(l, p))).Concat(k.Item2.Select(l => new LaidLine(l, null))).OrderBy(l => l.Id.Length).ThenBy(l => l.Id, StringComparer.Ordinal)]);
+
+    /// <summary>All pictures of the card where they lie.</summary>
+    [JsonIgnore]
+    public ImmutableArray<LaidArtwork> Artwork => [.. Pieces.SelectMany(p => p.Artwork.Select(a => new LaidArtwork(a, p))), .. LooseArtwork.Select(a => new LaidArtwork(a, null))];
+
+    /// <summary>What is left out, by the part that it was left out with, the oldest first.</summary>
+    [JsonIgnore]
+    public ImmutableArray<LeftOutPart> LeftOut => LeaveOut.PartsOf(this);
+
+    /// <summary>The comment of the program that wrote its first file; empty where there is none.</summary>
+    public string Producer => Sources.IsEmpty ? "" : Sources[0].Producer;
+
+    public Piece? Piece(string id) => Kept.Of(ref _byId, Pieces, static all => all.ToDictionary(p => p.Id, StringComparer.Ordinal)).GetValueOrDefault(id);
+
+    public LaidLine? Line(string id) => Lines.FirstOrDefault(l => l.Id == id);
+
+    public Ply? Ply(string id) => Plies.FirstOrDefault(p => p.Id == id);
 
     /// <summary>What a look does: what the edge of its first piece does, or its first line, or the first hole drawn in it; null where nothing has it.</summary>
     public Operation? OperationOf(string lookKey) =>
         Pieces.FirstOrDefault(p => p.Look == lookKey)?.OuterOperation ?? Lines.FirstOrDefault(l => l.Look == lookKey)?.Operation
-        ?? Pieces.FirstOrDefault(p => p.Holes.Any(h => h.Look == lookKey))?.HoleOperation;
+        ?? Pieces.SelectMany(p => p.Edges).FirstOrDefault(e => e.Origin?.Look == lookKey)?.Operation;
 
     public Look? LookOf(string key) => Looks.FirstOrDefault(l => l.Key == key);
 
-    /// <summary>The number of the ply from the bottom, from 1.</summary>
+    /// <summary>The number of the ply from the bottom, from 1; 0 where it is not there.</summary>
     public int PlyNumber(string plyId)
     {
         for (var i = 0; i < Plies.Length; i++)
@@ -153,27 +176,71 @@ public sealed record Design
         return 0;
     }
 
-    /// <summary>An id that none of these has: "p7".</summary>
-    internal static string NextId(string letter, IEnumerable<string> taken)
-    {
-        var all = taken.ToHashSet(StringComparer.Ordinal);
-        var n = all.Count + 1;
-        while (all.Contains(letter + n)) n++;
-        return letter + n;
-    }
-
-    public IEnumerable<Line> CarriedBy(string pieceId) => Lines.Where(l => l.CarriedBy == pieceId);
-
-    /// <summary>The box around all pieces and lines; the page where there are none.</summary>
+    /// <summary>The box around all pieces, lines and pictures; the page where there are none.</summary>
     public Box Extent
     {
         get
         {
             var box = Box.Empty;
-            foreach (var p in Pieces) box = box.With(p.Outline.Bounds);
+            foreach (var p in Pieces) box = box.With(p.OnCard.Bounds);
             foreach (var l in Lines) box = box.With(l.Path.Bounds);
             foreach (var a in Artwork) box = box.With(a.Bounds);
-            return box.IsEmpty ? new(0, 0, WidthMm, HeightMm) : box;
+            return box.IsEmpty ? new(0, 0, Width.Mm, Height.Mm) : box;
         }
+    }
+
+    /// <summary>The first thing that does not hold together, as a part of a sentence; null where all is well. See <see cref="DesignCheck"/>.</summary>
+    public string? Check() => DesignCheck.Fault(this);
+
+    /// <summary>The design with a new id: "p57".</summary>
+    internal Design WithId(string letter, out string id)
+    {
+        id = string.Create(CultureInfo.InvariantCulture, $"{letter}{LastId + 1}");
+        return this with { LastId = LastId + 1 };
+    }
+
+    /// <summary>Changes the named pieces of the card; all others stay the very same.</summary>
+    internal Design ChangePieces(IEnumerable<string> ids, Func<Piece, Piece> change)
+    {
+        var named = ids.ToHashSet(StringComparer.Ordinal);
+        return this with { AllPieces = AllPieces.Change(p => p.LeftOut is null && named.Contains(p.Id) ? change(p) : p) };
+    }
+
+    /// <summary>Changes the named lines of the card, carried and loose; pieces without such a line stay the very same.</summary>
+    internal Design ChangeLines(IEnumerable<string> ids, Func<Line, Piece?, Line> change)
+    {
+        var named = ids.ToHashSet(StringComparer.Ordinal);
+        return this with
+        {
+            AllPieces = AllPieces.Change(p => p.LeftOut is null && p.AllLines.Any(l => named.Contains(l.Id)) ? p with { AllLines = p.AllLines.Change(l => Changed(l, p)) } : p),
+            AllLoose = AllLoose.Change(l => Changed(l, null)),
+        };
+
+        Line Changed(Line l, Piece? by) => l.LeftOut is null && named.Contains(l.Id) ? change(l, by) : l;
+    }
+
+    public bool Equals(Design? o) => o is not null && (ReferenceEquals(this, o) || (Schema == o.Schema && LastId == o.LastId && Width == o.Width && Height == o.Height && Scale == o.Scale
+        && AllPlies.Same(o.AllPlies) && AllPieces.Same(o.AllPieces) && AllLoose.Same(o.AllLoose) && AllLooseArtwork.Same(o.AllLooseArtwork) && Looks.Same(o.Looks) && Sources.Same(o.Sources)
+        && Notes.Same(o.Notes) && Rules == o.Rules));
+
+    public override int GetHashCode() => HashCode.Combine(LastId, Width, Height, AllPieces.Length);
+}
+
+internal static class ImmutableArrays
+{
+    /// <summary>The list with each item changed; the very same list where none was.</summary>
+    public static ImmutableArray<T> Change<T>(this ImmutableArray<T> all, Func<T, T> change)
+        where T : class
+    {
+        ImmutableArray<T>.Builder? changed = null;
+        for (var i = 0; i < all.Length; i++)
+        {
+            var next = change(all[i]);
+            if (ReferenceEquals(next, all[i])) continue;
+            changed ??= all.ToBuilder();
+            changed[i] = next;
+        }
+
+        return changed?.MoveToImmutable() ?? all;
     }
 }

@@ -1,11 +1,39 @@
-using Falzkunst.Core.Reading;
+using System.Text.Json.Serialization;
+using Falzkunst.Core.Regions;
 
 namespace Falzkunst.Core.Cards;
 
 /// <summary>
 /// A change to a design, as a record. <see cref="Apply"/> is pure: the design before stays as it is, which is what undo returns to.
-/// An edit that names something that is gone changes nothing there.
+/// An edit that names something that is gone changes nothing there. What it does not name stays the very same instance.
 /// </summary>
+[JsonPolymorphic(TypeDiscriminatorPropertyName = "do")]
+[JsonDerivedType(typeof(SetLineOperation), "lineOperation")]
+[JsonDerivedType(typeof(SetLookOperation), "lookOperation")]
+[JsonDerivedType(typeof(SetOutlineOperation), "outlineOperation")]
+[JsonDerivedType(typeof(SetFace), "face")]
+[JsonDerivedType(typeof(SetFoldSide), "foldSide")]
+[JsonDerivedType(typeof(SetFoldsBack), "foldsBack")]
+[JsonDerivedType(typeof(LayOnPaper), "layOnPaper")]
+[JsonDerivedType(typeof(MakePieces), "makePieces")]
+[JsonDerivedType(typeof(Remove), "remove")]
+[JsonDerivedType(typeof(LeaveOut), "leaveOut")]
+[JsonDerivedType(typeof(PutBack), "putBack")]
+[JsonDerivedType(typeof(BringBeside), "bringBeside")]
+[JsonDerivedType(typeof(TraceAgain), "traceAgain")]
+[JsonDerivedType(typeof(Move), "move")]
+[JsonDerivedType(typeof(Turn), "turn")]
+[JsonDerivedType(typeof(Mirror), "mirror")]
+[JsonDerivedType(typeof(Treat), "treat")]
+[JsonDerivedType(typeof(Untreat), "untreat")]
+[JsonDerivedType(typeof(NamePanel), "namePanel")]
+[JsonDerivedType(typeof(MovePly), "movePly")]
+[JsonDerivedType(typeof(PutOnPly), "putOnPly")]
+[JsonDerivedType(typeof(Rename), "rename")]
+[JsonDerivedType(typeof(AssignStock), "assignStock")]
+[JsonDerivedType(typeof(SetScale), "scale")]
+[JsonDerivedType(typeof(ApplyRules), "applyRules")]
+[JsonDerivedType(typeof(TakeRulesBack), "takeRulesBack")]
 public abstract record Edit
 {
     /// <summary>What it did, for the history: "Score 3 lines".</summary>
@@ -13,23 +41,37 @@ public abstract record Edit
 
     public abstract Design Apply(Design design);
 
+    /// <summary>What this and a next small step of the same gesture come to, as one edit; null where they are two things.</summary>
+    public virtual Edit? With(Edit next) => null;
+
+    /// <summary>The ids that it names, to show what it was about.</summary>
+    [JsonIgnore]
+    public virtual ImmutableArray<string> About => [];
+
     private protected static string Count(int n, string one) => n == 1 ? $"1 {one}" : $"{n} {one}s";
+
+    /// <summary>Pieces that carry one of the lines.</summary>
+    private protected static IEnumerable<string> Carriers(Design design, ImmutableArray<string> lineIds) => design.Pieces.Where(p => p.AllLines.Any(l => lineIds.Contains(l.Id))).Select(p => p.Id);
 }
 
-/// <summary>Gives lines an operation, one by one.</summary>
+/// <summary>Gives lines an operation, one by one. One that was drawn as a hole and is cut is a hole again.</summary>
 public sealed record SetLineOperation(ImmutableArray<string> LineIds, Operation Operation) : Edit
 {
+    public override ImmutableArray<string> About => LineIds;
+
     public override string Describe(Design before) => $"{Operation} {Count(LineIds.Length, "line")}";
 
-    public override Design Apply(Design design) => design with
+    public override Design Apply(Design design)
     {
-        Lines = [.. design.Lines.Select(l => LineIds.Contains(l.Id) ? l with { Operation = Operation, Why = "chosen by you" } : l)],
-    };
+        var next = design.ChangeLines(LineIds, (l, _) => l with { Operation = Operation, Origin = l.Origin is { } o ? o with { Why = "chosen by you" } : null });
+        var carriers = Carriers(design, LineIds).ToList();
+        return Carrying.SettleHoles(next.ChangePieces(carriers, Carrying.WithFolds), carriers);
+    }
 }
 
 /// <summary>
 /// Gives everything of one look an operation: lines, outer edges, and holes that were drawn as outlines. A hole that is no longer cut becomes a line
-/// on its piece; its paper stays.
+/// on its piece, and its paper stays; cut again, it is a hole again.
 /// </summary>
 public sealed record SetLookOperation(string LookKey, Operation Operation) : Edit
 {
@@ -40,64 +82,45 @@ public sealed record SetLookOperation(string LookKey, Operation Operation) : Edi
 
     public override Design Apply(Design design)
     {
-        var pieces = ImmutableArray.CreateBuilder<Piece>(design.Pieces.Length);
-        var lines = design.Lines.Select(l => l.Look == LookKey ? l with { Operation = Operation, Why = Reason } : l).ToList();
-        foreach (var piece in design.Pieces)
+        var changed = new List<string>();
+        var next = design with
         {
-            var p = piece.Look == LookKey ? piece with { OuterOperation = Operation } : piece;
-            if (p.Holes.IsEmpty)
+            AllPieces = design.AllPieces.Change(p =>
             {
-                if (piece.Look == LookKey) p = p with { HoleOperation = Operation };
-            }
-            else if (Operation != Operation.Cut && p.Holes.Any(h => h.Look == LookKey))
-            {
-                var keptPaths = ImmutableArray.CreateBuilder<Subpath>();
-                var kept = ImmutableArray.CreateBuilder<HoleFacts>();
-                keptPaths.Add(p.Outline.Subpaths[0]);
-                for (var i = 0; i < p.Holes.Length; i++)
-                {
-                    var hole = p.Outline.Subpaths[i + 1];
-                    if (p.Holes[i].Look != LookKey)
-                    {
-                        keptPaths.Add(hole);
-                        kept.Add(p.Holes[i]);
-                        continue;
-                    }
+                if (p.LeftOut is not null) return p;
+                var edges = p.Edges.Change(e => (e.Origin?.Look ?? p.Look) == LookKey && e.Operation != Operation ? e with { Operation = Operation } : e);
+                var lines = p.AllLines.Change(Changed);
+                if (edges == p.Edges && lines == p.AllLines) return p;
+                changed.Add(p.Id);
+                return Carrying.WithFolds(p with { Edges = edges, AllLines = lines });
+            }),
+            AllLoose = design.AllLoose.Change(Changed),
+        };
+        return Carrying.SettleHoles(next, changed);
 
-                    lines.Add(new()
-                    {
-                        Id = $"{p.Id}-h{i + 1}",
-                        Path = new([hole]),
-                        Operation = Operation,
-                        Look = LookKey,
-                        Ink = p.Holes[i].Ink,
-                        Order = p.Order,
-                        Why = Reason,
-                        CarriedBy = p.Id,
-                    });
-                }
-
-                p = p with { Outline = new(keptPaths.ToImmutable()), Holes = kept.ToImmutable() };
-            }
-
-            pieces.Add(p);
-        }
-
-        return design with { Pieces = pieces.ToImmutable(), Lines = [.. lines] };
+        Line Changed(Line l) => l.LeftOut is null && l.Origin is { } o && o.Look == LookKey ? l with { Operation = Operation, Origin = o with { Why = Reason } } : l;
     }
 }
 
-/// <summary>Gives the outer edge, the holes, or both of some pieces an operation.</summary>
+/// <summary>Gives the outer edges, the holes, or both of some pieces an operation.</summary>
 public sealed record SetOutlineOperation(ImmutableArray<string> PieceIds, Operation Operation, bool Outer, bool Holes) : Edit
 {
+    public override ImmutableArray<string> About => PieceIds;
+
     public override string Describe(Design before) => $"{Operation} {(Outer && Holes ? "outlines" : Outer ? "outer edges" : "holes")} of {Count(PieceIds.Length, "piece")}";
 
-    public override Design Apply(Design design) => design with
-    {
-        Pieces = [.. design.Pieces.Select(p => PieceIds.Contains(p.Id)
-            ? p with { OuterOperation = Outer ? Operation : p.OuterOperation, HoleOperation = Holes ? Operation : p.HoleOperation }
-            : p)],
-    };
+    public override Design Apply(Design design) => Carrying.SettleHoles(
+        design.ChangePieces(PieceIds, p => p with { Edges = [.. p.Edges.Select((e, i) => (p.IsOuter(i) ? Outer : Holes) ? e with { Operation = Operation } : e)] }), PieceIds);
+}
+
+/// <summary>Says on which side of the paper lines are made.</summary>
+public sealed record SetFace(ImmutableArray<string> LineIds, Face Face) : Edit
+{
+    public override ImmutableArray<string> About => LineIds;
+
+    public override string Describe(Design before) => $"{Count(LineIds.Length, "line")} on the {(Face == Face.Inner ? "inner" : "outer")} face";
+
+    public override Design Apply(Design design) => design.ChangeLines(LineIds, (l, _) => l with { Face = Face });
 }
 
 /// <summary>Puts a plain piece under all loose lines, larger than they are by a margin on each side.</summary>
@@ -108,74 +131,78 @@ public sealed record LayOnPaper(Length Margin) : Edit
     public override Design Apply(Design design)
     {
         var box = Box.Empty;
-        foreach (var l in design.Lines.Where(l => l.CarriedBy is null)) box = box.With(l.Path.Bounds);
+        foreach (var l in design.Loose) box = box.With(l.Path.Bounds);
         if (box.IsEmpty) return design;
         box = box.Grown(Margin.Mm);
         var paper = new Colour(250, 250, 247);
-        var look = new Look("paper", paper, null, 0, false, "", true);
-        var ply = new Ply(Design.NextId("y", design.Plies.Select(p => p.Id)), "Paper", paper);
+        design = design.WithId("y", out var ply).WithId("p", out var id);
         var piece = new Piece
         {
-            Id = Design.NextId("p", design.Pieces.Select(p => p.Id)),
+            Id = id,
             Label = "Paper",
-            PlyId = ply.Id,
-            Outline = VectorPath.Rectangle(box.Left, box.Top, box.Width, box.Height),
+            PlyId = ply,
+            Place = Place.Own.Moved(new(box.Left, box.Top)),
+            Shape = new Made("rectangle", ImmutableSortedDictionary<string, double>.Empty.Add("width", box.Width).Add("height", box.Height)),
+            Edges = [new(Operation.Cut)],
             Colour = paper,
-            Look = look.Key,
-            Ink = new(paper, FillRule.EvenOdd, null),
-            Order = -1,
-            Why = "laid under the lines by you",
         };
-        return design with
-        {
-            Plies = design.Plies.Insert(0, ply),
-            Pieces = design.Pieces.Insert(0, piece),
-            Looks = design.Looks.Any(l => l.Key == look.Key) ? design.Looks : design.Looks.Add(look),
-            Lines = [.. design.Lines.Select(l => l.CarriedBy is null ? l with { CarriedBy = piece.Id } : l)],
-        };
+        design = design with { AllPlies = design.AllPlies.Insert(0, new(ply, "Paper", paper)), AllPieces = design.AllPieces.Insert(0, piece) };
+        return Carrying.TakeIn(design, [id]);
     }
 }
 
 /// <summary>Says which way folds go.</summary>
 public sealed record SetFoldSide(ImmutableArray<string> LineIds, FoldSide Side) : Edit
 {
+    public override ImmutableArray<string> About => LineIds;
+
     public override string Describe(Design before) => $"{Side} fold";
 
-    public override Design Apply(Design design) => design with
+    public override Design Apply(Design design) => design.ChangePieces(Carriers(design, LineIds), p => p with
     {
-        Lines = [.. design.Lines.Select(l => LineIds.Contains(l.Id) ? l with { FoldSide = Side } : l)],
-    };
+        Folds = [.. p.Folds.Where(f => !LineIds.Contains(f.LineId)), .. p.Lines.Where(l => LineIds.Contains(l.Id)).Select(l => new Fold(l.Id, Side))],
+    });
 }
 
 /// <summary>Makes folds shorter so that they stop short of the edge of their piece.</summary>
 public sealed record SetFoldsBack(ImmutableArray<string> LineIds, Length Setback) : Edit
 {
+    public override ImmutableArray<string> About => LineIds;
+
     public override string Describe(Design before) => $"Shorten {Count(LineIds.Length, "fold")}";
 
-    public override Design Apply(Design design) => design with
-    {
-        Lines = [.. design.Lines.Select(l => LineIds.Contains(l.Id) && l.CarriedBy is { } id && design.Piece(id) is { } piece
-            ? l with { Path = Folds.SetBack(l.Path, piece, Setback.Mm) }
-            : l)],
-    };
+    public override Design Apply(Design design) => design.ChangeLines(LineIds, (l, by) => by is null ? l : l with { Path = Folds.SetBack(l.Path, by, Setback.Mm) });
 }
 
-/// <summary>Removes lines and pieces. What a removed piece carried goes with it.</summary>
+/// <summary>Removes lines, pictures and pieces. What a removed piece carried goes with it.</summary>
 public sealed record Remove(ImmutableArray<string> Ids) : Edit
 {
+    public override ImmutableArray<string> About => Ids;
+
     public override string Describe(Design before) => $"Remove {Count(Ids.Length, "item")}";
 
     public override Design Apply(Design design)
     {
-        var pieces = design.Pieces.RemoveAll(p => Ids.Contains(p.Id));
-        var plies = design.Plies.RemoveAll(ply => pieces.All(p => p.PlyId != ply.Id));
+        var gone = Ids.ToHashSet(StringComparer.Ordinal);
+        var pieces = design.AllPieces.RemoveAll(p => p.LeftOut is null && gone.Contains(p.Id)).Change(p =>
+        {
+            if (p.LeftOut is not null || !(p.Lines.Any(l => gone.Contains(l.Id)) || p.Artwork.Any(a => gone.Contains(a.Id)))) return p;
+            return Carrying.Without(p, p.Lines.Where(l => gone.Contains(l.Id)).Select(l => l.Id)) with { AllArtwork = p.AllArtwork.RemoveAll(a => a.LeftOut is null && gone.Contains(a.Id)) };
+        });
         return design with
         {
-            Pieces = pieces,
-            Plies = plies,
-            Lines = design.Lines.RemoveAll(l => Ids.Contains(l.Id) || (l.CarriedBy is { } by && Ids.Contains(by))),
-            Artwork = design.Artwork.RemoveAll(a => Ids.Contains(a.Id) || (a.CarriedBy is { } by && Ids.Contains(by))),
+            AllPieces = pieces,
+            AllPlies = InUse(design.AllPlies, pieces),
+            AllLoose = design.AllLoose.RemoveAll(l => l.LeftOut is null && gone.Contains(l.Id)),
+            AllLooseArtwork = design.AllLooseArtwork.RemoveAll(a => a.LeftOut is null && gone.Contains(a.Id)),
         };
+    }
+
+    /// <summary>The plies that a piece lies on.</summary>
+    internal static ImmutableArray<Ply> InUse(ImmutableArray<Ply> plies, ImmutableArray<Piece> pieces)
+    {
+        var used = pieces.Select(p => p.PlyId).ToHashSet(StringComparer.Ordinal);
+        return plies.All(y => used.Contains(y.Id)) ? plies : plies.RemoveAll(y => !used.Contains(y.Id));
     }
 }
 
@@ -187,45 +214,50 @@ public sealed record MakePieces(ImmutableArray<string> LineIds) : Edit
     /// <summary>From here on a line's thickness is likely to be meant.</summary>
     internal const double ThickMm = 1.2;
 
+    public override ImmutableArray<string> About => LineIds;
+
     public override string Describe(Design before) => $"Make {Count(LineIds.Length, "piece")} of lines";
 
     public override Design Apply(Design design)
     {
-        var pieces = design.Pieces.ToBuilder();
-        var plies = design.Plies;
-        var lines = design.Lines.Where(l => !LineIds.Contains(l.Id)).ToList();
-        foreach (var line in design.Lines.Where(l => LineIds.Contains(l.Id)))
+        var fresh = new List<string>();
+        foreach (var line in design.Lines.Where(l => LineIds.Contains(l.Id)).ToList())
         {
             var thick = line.Ink.Stroke is { WidthMm: >= ThickMm } s ? s.WidthMm : 0;
-            var outlines = thick > 0 ? Regions.Region.Along(line.Path, thick).ToPaths() : [Closed(line.Path)];
+            var outlines = thick > 0 ? Region.Along(line.Path, thick).ToPaths() : [Closed(line.Path)];
+            outlines = [.. outlines.Where(o => !o.Subpaths.IsEmpty && Math.Abs(Polygons.SignedArea(o.Rings[0])) > 1e-6)];
+            // A line that encloses nothing makes no piece, and stays.
+            if (outlines.Count == 0) continue;
+            design = new Remove([line.Id]).Apply(design);
             foreach (var outline in outlines)
             {
                 var colour = (thick > 0 ? line.Ink.Stroke!.Colour : new Colour(250, 250, 247)) with { Alpha = 1 };
-                var ply = plies.FirstOrDefault(y => y.Colour == colour);
-                if (ply is null) plies = plies.Add(ply = new(Design.NextId("y", plies.Select(y => y.Id)), ColourNames.Of(colour) is { } name ? char.ToUpperInvariant(name[0]) + name[1..] : "Piece", colour));
-                var id = Design.NextId("p", pieces.Select(p => p.Id));
-                pieces.Add(new()
+                var ply = design.Plies.FirstOrDefault(y => y.Colour == colour)?.Id;
+                if (ply is null)
                 {
-                    Id = id,
-                    Label = line.Label.Length > 0 ? line.Label : "Piece " + id[1..],
-                    PlyId = ply.Id,
-                    Outline = outline,
-                    Colour = colour,
-                    Look = line.Look,
-                    Ink = line.Ink,
-                    Order = line.Order,
-                    Why = thick > 0 ? "what a thick line covers, chosen by you" : "an outline that was closed by you",
-                });
+                    design = design.WithId("y", out ply);
+                    design = design with { AllPlies = design.AllPlies.Add(new(ply, ColourNames.Of(colour) is { } name ? char.ToUpperInvariant(name[0]) + name[1..] : "Piece", colour)) };
+                }
+
+                design = design.WithId("p", out var id);
+                fresh.Add(id);
+                design = design with
+                {
+                    AllPieces = design.AllPieces.Add(new()
+                    {
+                        Id = id,
+                        Label = line.Label.Length > 0 ? line.Label : "Piece " + id[1..],
+                        PlyId = ply,
+                        Shape = new Drawn(outline),
+                        Edges = [.. outline.Subpaths.Select(_ => new Edge(Operation.Cut))],
+                        Colour = colour,
+                        Origin = line.Line.Origin is { } o ? o with { Why = thick > 0 ? "what a thick line covers, chosen by you" : "an outline that was closed by you", IsHole = false } : null,
+                    }),
+                };
             }
         }
 
-        var fresh = pieces.Skip(design.Pieces.Length).ToList();
-        return design with
-        {
-            Plies = plies,
-            Pieces = pieces.ToImmutable(),
-            Lines = [.. lines.Select(l => l.CarriedBy is null && fresh.Find(p => p.Carries(l.Path)) is { } by ? l with { CarriedBy = by.Id } : l)],
-        };
+        return Carrying.TakeIn(design, fresh);
 
         static VectorPath Closed(VectorPath path)
         {
@@ -235,45 +267,87 @@ public sealed record MakePieces(ImmutableArray<string> LineIds) : Edit
     }
 }
 
-/// <summary>Takes pieces (with what they carry), lines and pictures out of the card; they are kept, and can be put back where they were.</summary>
+/// <summary>Takes pieces (with what they carry), lines and pictures out of the card; they stay where they were, and can be put back.</summary>
 public sealed record LeaveOut(ImmutableArray<string> Ids) : Edit
 {
+    public override ImmutableArray<string> About => Ids;
+
     public override string Describe(Design before) => $"Leave out {Count(Ids.Length, "item")}";
 
     public override Design Apply(Design design)
     {
         var gone = Ids.ToHashSet(StringComparer.Ordinal);
-        var after = new Remove(Ids).Apply(design);
-        var pieces = design.Pieces.Where(p => gone.Contains(p.Id)).ToImmutableArray();
-        var lines = design.Lines.Where(l => gone.Contains(l.Id) || (l.CarriedBy is { } by && gone.Contains(by))).ToImmutableArray();
-        var artwork = design.Artwork.Where(a => gone.Contains(a.Id) || (a.CarriedBy is { } by && gone.Contains(by))).ToImmutableArray();
-        if (pieces.IsEmpty && lines.IsEmpty && artwork.IsEmpty) return design;
-        var label = pieces.Length == 1 ? pieces[0].Label : pieces.Length > 1 ? $"{pieces[0].Label} and {Count(pieces.Length - 1, "more piece")}" : lines.Length > 0 ? Count(lines.Length, "line") : "a picture";
-        var plies = design.Plies.Where(y => pieces.Any(p => p.PlyId == y.Id)).ToImmutableArray();
-        return after with { LeftOut = design.LeftOut.Add(new(Design.NextId("o", design.LeftOut.Select(o => o.Id)), label, plies, pieces, lines, artwork)) };
+        var next = design.WithId("o", out var part);
+        next = next with
+        {
+            AllPieces = design.AllPieces.Change(p => p.LeftOut is not null ? p : gone.Contains(p.Id) ? p with { LeftOut = part }
+                : p.Lines.Any(l => gone.Contains(l.Id)) || p.Artwork.Any(a => gone.Contains(a.Id)) ? p with { AllLines = p.AllLines.Change(Line), AllArtwork = p.AllArtwork.Change(Art) } : p),
+            AllLoose = design.AllLoose.Change(Line),
+            AllLooseArtwork = design.AllLooseArtwork.Change(Art),
+        };
+        return next.AllPieces == design.AllPieces && next.AllLoose == design.AllLoose && next.AllLooseArtwork == design.AllLooseArtwork ? design : next;
+
+        Line Line(Line l) => l.LeftOut is null && gone.Contains(l.Id) ? l with { LeftOut = part } : l;
+
+        Artwork Art(Artwork a) => a.LeftOut is null && gone.Contains(a.Id) ? a with { LeftOut = part } : a;
+    }
+
+    /// <summary>What is left out of a design, by the part that it was left out with, the oldest first.</summary>
+    internal static ImmutableArray<LeftOutPart> PartsOf(Design design)
+    {
+        var parts = new Dictionary<string, (List<string> Pieces, int Lines)>(StringComparer.Ordinal);
+        (List<string> Pieces, int Lines) Of(string part) => parts.TryGetValue(part, out var its) ? its : ([], 0);
+        foreach (var p in design.AllPieces)
+        {
+            if (p.LeftOut is { } part)
+            {
+                var its = Of(part);
+                its.Pieces.Add(p.Label);
+                parts[part] = its;
+            }
+
+            foreach (var l in p.AllLines) Line(l.LeftOut);
+            foreach (var a in p.AllArtwork) Seen(a.LeftOut);
+        }
+
+        foreach (var l in design.AllLoose) Line(l.LeftOut);
+        foreach (var a in design.AllLooseArtwork) Seen(a.LeftOut);
+        return [.. parts.OrderBy(p => p.Key.Length).ThenBy(p => p.Key, StringComparer.Ordinal).Select(p => new LeftOutPart(p.Key, p.Value.Pieces is [var only] ? only
+            : p.Value.Pieces is [var first, ..] ? $"{first} and {Count(p.Value.Pieces.Count - 1, "more piece")}" : p.Value.Lines > 0 ? Count(p.Value.Lines, "line") : "a picture"))];
+
+        void Line(string? part)
+        {
+            if (part is not null && Of(part) is var its) parts[part] = (its.Pieces, its.Lines + 1);
+        }
+
+        void Seen(string? part)
+        {
+            if (part is not null) parts[part] = Of(part);
+        }
     }
 }
 
-/// <summary>Puts back what was left out, where it was; a ply that is gone since lies on top.</summary>
+/// <summary>Puts back what was left out, where it was.</summary>
 public sealed record PutBack(string PartId) : Edit
 {
     public override string Describe(Design before) => $"Put back {before.LeftOut.FirstOrDefault(o => o.Id == PartId)?.Label ?? "a part"}";
 
     public override Design Apply(Design design)
     {
-        if (design.LeftOut.FirstOrDefault(o => o.Id == PartId) is not { } part) return design;
-        // Parts of one path have one place in the order, and are told apart by their ids.
-        var pieces = design.Pieces.AddRange(part.Pieces).OrderBy(p => (p.Order, p.Id.Length, p.Id)).ToImmutableArray();
-        var there = pieces.Select(p => p.Id).ToHashSet(StringComparer.Ordinal);
         return design with
         {
-            LeftOut = design.LeftOut.Remove(part),
-            Plies = design.Plies.AddRange(part.Plies.Where(y => design.Plies.All(d => d.Id != y.Id))),
-            Pieces = pieces,
-            // Its piece may itself have been left out meanwhile.
-            Lines = [.. design.Lines.AddRange(part.Lines.Select(l => l.CarriedBy is { } by && !there.Contains(by) ? l with { CarriedBy = null } : l)).OrderBy(l => (l.Order, l.Id.Length, l.Id))],
-            Artwork = design.Artwork.AddRange(part.Artwork.Select(a => a.CarriedBy is { } by && !there.Contains(by) ? a with { CarriedBy = null } : a)),
+            AllPieces = design.AllPieces.Change(p =>
+            {
+                var (lines, artwork) = (p.AllLines.Change(Line), p.AllArtwork.Change(Art));
+                return p.LeftOut != PartId && lines == p.AllLines && artwork == p.AllArtwork ? p : p with { LeftOut = p.LeftOut == PartId ? null : p.LeftOut, AllLines = lines, AllArtwork = artwork };
+            }),
+            AllLoose = design.AllLoose.Change(Line),
+            AllLooseArtwork = design.AllLooseArtwork.Change(Art),
         };
+
+        Line Line(Line l) => l.LeftOut == PartId ? l with { LeftOut = null } : l;
+
+        Artwork Art(Artwork a) => a.LeftOut == PartId ? a with { LeftOut = null } : a;
     }
 }
 
@@ -286,81 +360,260 @@ public sealed record BringBeside(Design Other, string Name) : Edit
 
     public override Design Apply(Design design)
     {
-        // Ids of the newcomer get a mark of their own, so that none meets one that is there.
-        var n = 2;
-        while (design.Pieces.Any(p => p.Id.StartsWith(Mark(n), StringComparison.Ordinal)) || design.Lines.Any(l => l.Id.StartsWith(Mark(n), StringComparison.Ordinal)) || design.LeftOut.Any(o => o.Pieces.Any(p => p.Id.StartsWith(Mark(n), StringComparison.Ordinal)))) n++;
-        var mark = Mark(n);
         Box here = design.Extent, there = Other.Extent;
-        var by = Affine.Move(here.Right + BetweenMm - there.Left, here.Top - there.Top);
-        var above = design.Pieces.Select(p => p.Order).Concat(design.Lines.Select(l => l.Order)).Append(0).Max() + 1;
-        var next = design with
-        {
-            Plies = design.Plies.AddRange(Other.Plies.Select(y => y with { Id = mark + y.Id })),
-            Pieces = design.Pieces.AddRange(Other.Pieces.Select(p => p with { Id = mark + p.Id, PlyId = mark + p.PlyId, Outline = p.Outline.Transform(by), Order = p.Order + above })),
-            Lines = design.Lines.AddRange(Other.Lines.Select(l => l with { Id = mark + l.Id, CarriedBy = l.CarriedBy is null ? null : mark + l.CarriedBy, Path = l.Path.Transform(by), Order = l.Order + above })),
-            Artwork = design.Artwork.AddRange(Other.Artwork.Select(a => a with { Id = mark + a.Id, CarriedBy = a.CarriedBy is null ? null : mark + a.CarriedBy, Place = a.Place.Then(by), Order = a.Order + above })),
-            Looks = design.Looks.AddRange(Other.Looks.Where(l => design.LookOf(l.Key) is null)),
-            Notes = design.Notes.AddRange(Other.Notes.Select(x => x with { At = by.Apply(x.At) })),
-        };
+        var next = TakeIn(design, Other, new(here.Right + BetweenMm - there.Left, here.Top - there.Top));
         var all = next.Extent;
-        return next with { WidthMm = Math.Max(design.WidthMm, all.Right), HeightMm = Math.Max(design.HeightMm, all.Bottom) };
-
-        static string Mark(int n) => $"f{n}";
+        return next with { Width = Length.FromMm(Math.Max(design.Width.Mm, all.Right)), Height = Length.FromMm(Math.Max(design.Height.Mm, all.Bottom)) };
     }
+
+    /// <summary>The design with all of another, moved, on top. All that comes gets new ids, so that none meets one that is, or was, there.</summary>
+    internal static Design TakeIn(Design design, Design other, Point by)
+    {
+        var last = design.LastId;
+        var names = new Dictionary<string, string>(StringComparer.Ordinal);
+        string Named(string id) => names.TryGetValue(id, out var known) ? known : names[id] = string.Create(CultureInfo.InvariantCulture, $"{id[0]}{++last}");
+        string? Part(string? id) => id is null ? null : Named(id);
+        var order = design.AllPieces.Select(p => p.Origin?.Order ?? 0).Concat(design.AllLoose.Select(l => l.Origin?.Order ?? 0)).Concat(design.AllPieces.SelectMany(p => p.AllLines).Select(l => l.Origin?.Order ?? 0)).Append(0).Max() + 1;
+        Origin? From(Origin? o) => o is null ? null : o with { Order = o.Order + order, Source = o.Source.Length == 0 ? "" : Named(o.Source) };
+        var move = Affine.Move(by.X, by.Y);
+        Line Line(Line l, bool loose) => l with { Id = Named(l.Id), Path = loose ? l.Path.Transform(move) : l.Path, LeftOut = Part(l.LeftOut), Origin = From(l.Origin) };
+        Artwork Art(Artwork a, bool loose) => a with { Id = Named(a.Id), Map = loose ? a.Map.Then(move) : a.Map, LeftOut = Part(a.LeftOut), Origin = From(a.Origin) };
+        var sources = other.Sources.Select(s => s with { Id = Named(s.Id) }).ToList();
+        var plies = other.AllPlies.Select(y => y with { Id = Named(y.Id) }).ToList();
+        var pieces = other.AllPieces.Select(p => p with
+        {
+            Id = Named(p.Id),
+            PlyId = Named(p.PlyId),
+            Place = p.Place.Moved(by),
+            Edges = p.Edges.Change(e => e.Origin is null ? e : e with { Origin = From(e.Origin) }),
+            AllLines = [.. p.AllLines.Select(l => Line(l, false))],
+            AllArtwork = [.. p.AllArtwork.Select(a => Art(a, false))],
+            Folds = [.. p.Folds.Select(f => f with { LineId = Named(f.LineId) })],
+            LeftOut = Part(p.LeftOut),
+            Origin = From(p.Origin),
+        }).ToList();
+        var loose = other.AllLoose.Select(l => Line(l, true)).ToList();
+        var pictures = other.AllLooseArtwork.Select(a => Art(a, true)).ToList();
+        return design with
+        {
+            LastId = last,
+            AllPlies = design.AllPlies.AddRange(plies),
+            AllPieces = design.AllPieces.AddRange(pieces),
+            AllLoose = design.AllLoose.AddRange(loose),
+            AllLooseArtwork = design.AllLooseArtwork.AddRange(pictures),
+            Sources = design.Sources.AddRange(sources),
+            Looks = design.Looks.AddRange(other.Looks.Where(l => design.LookOf(l.Key) is null)),
+            Notes = design.Notes.AddRange(other.Notes.Select(x => x with { At = x.At + by })),
+        };
+    }
+}
+
+/// <summary>Replaces what came from one picture by what another tracing makes of it; everything else of the card stays as it is.</summary>
+public sealed record TraceAgain(string SourceId, Design Traced) : Edit
+{
+    public override string Describe(Design before) => "Trace the picture again";
+
+    public override Design Apply(Design design)
+    {
+        if (design.Sources.FirstOrDefault(s => s.Id == SourceId) is not { } source) return design;
+        bool Its(Origin? o) => o?.Source == SourceId;
+        // Where its first piece was put, beside others, the new ones are put.
+        var at = design.AllPieces.FirstOrDefault(p => Its(p.Origin))?.Place is { Turn.Degrees: 0, Mirrored: false } place ? place.Shift : default;
+        var pieces = design.AllPieces.RemoveAll(p => Its(p.Origin)).Change(p => p.AllLines.Any(l => Its(l.Origin)) ? Carrying.Without(p, p.AllLines.Where(l => Its(l.Origin)).Select(l => l.Id)) : p);
+        var rest = design with
+        {
+            AllPieces = pieces,
+            AllPlies = Remove.InUse(design.AllPlies, pieces),
+            AllLoose = design.AllLoose.RemoveAll(l => Its(l.Origin)),
+            AllLooseArtwork = design.AllLooseArtwork.RemoveAll(a => Its(a.Origin)),
+        };
+        var next = BringBeside.TakeIn(rest, Traced, at);
+        // The tracing is of the source that was there; what it brought keeps the name that this has.
+        var fresh = next.Sources[^1];
+        next = next with { Sources = [.. design.Sources.Select(s => s.Id == SourceId ? source with { Tracing = fresh.Tracing } : s)] };
+        return Renamed(next, fresh.Id, SourceId);
+    }
+
+    private static Design Renamed(Design design, string from, string to)
+    {
+        Origin? Of(Origin? o) => o?.Source == from ? o with { Source = to } : o;
+        Line Line(Line l) => l.Origin?.Source == from ? l with { Origin = Of(l.Origin) } : l;
+        return design with
+        {
+            AllPieces = design.AllPieces.Change(p => p.Origin?.Source == from || p.AllLines.Any(l => l.Origin?.Source == from)
+                ? p with
+                {
+                    Origin = Of(p.Origin),
+                    Edges = p.Edges.Change(e => e.Origin?.Source == from ? e with { Origin = Of(e.Origin) } : e),
+                    AllLines = p.AllLines.Change(Line),
+                    AllArtwork = p.AllArtwork.Change(a => a.Origin?.Source == from ? a with { Origin = Of(a.Origin) } : a),
+                }
+                : p),
+            AllLoose = design.AllLoose.Change(Line),
+            AllLooseArtwork = design.AllLooseArtwork.Change(a => a.Origin?.Source == from ? a with { Origin = Of(a.Origin) } : a),
+        };
+    }
+}
+
+/// <summary>Moves pieces, and loose lines and pictures, by so much.</summary>
+public sealed record Move(ImmutableArray<string> Ids, Length Right, Length Down) : Edit
+{
+    public override ImmutableArray<string> About => Ids;
+
+    public override string Describe(Design before) => Ids is [var one] && before.Piece(one) is { } piece ? $"Move {piece.Label}" : $"Move {Count(Ids.Length, "item")}";
+
+    public override Design Apply(Design design)
+    {
+        var by = new Point(Right.Mm, Down.Mm);
+        if (by == default) return design;
+        var map = Affine.Move(by.X, by.Y);
+        var next = design.ChangePieces(Ids, p => p with { Place = p.Place.Moved(by) });
+        return next with
+        {
+            AllLoose = next.AllLoose.Change(l => l.LeftOut is null && Ids.Contains(l.Id) ? l with { Path = l.Path.Transform(map) } : l),
+            AllLooseArtwork = next.AllLooseArtwork.Change(a => a.LeftOut is null && Ids.Contains(a.Id) ? a with { Map = a.Map.Then(map) } : a),
+        };
+    }
+
+    public override Edit? With(Edit next) => next is Move m && m.Ids.Same(Ids) ? this with { Right = Right + m.Right, Down = Down + m.Down } : null;
+}
+
+/// <summary>Turns pieces about one point of the card; without one, about the middle of the box around them all.</summary>
+public sealed record Turn(ImmutableArray<string> PieceIds, Angle By, Point? At = null) : Edit
+{
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"Turn {Count(PieceIds.Length, "piece")} by {By}";
+
+    public override Design Apply(Design design) => Middle(design, PieceIds, At) is { } at ? design.ChangePieces(PieceIds, p => p with { Place = p.Place.Turned(By, at) }) : design;
+
+    /// <summary>The point itself, or the middle of the box around the pieces; null where none of them is there.</summary>
+    internal static Point? Middle(Design design, ImmutableArray<string> ids, Point? at)
+    {
+        var box = design.Pieces.Where(p => ids.Contains(p.Id)).Aggregate(Box.Empty, (b, p) => b.With(p.OnCard.Bounds));
+        return box.IsEmpty ? null : at ?? box.Centre;
+    }
+
+    public override Edit? With(Edit next) => next is Turn t && t.PieceIds.Same(PieceIds) && At is not null && t.At == At ? this with { By = By + t.By } : null;
+}
+
+/// <summary>Mirrors pieces at an axis through a point of the card; without one, through the middle of the box around them all.</summary>
+public sealed record Mirror(ImmutableArray<string> PieceIds, MirrorAxis Axis, Point? At = null) : Edit
+{
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"Mirror {Count(PieceIds.Length, "piece")}";
+
+    public override Design Apply(Design design) => Turn.Middle(design, PieceIds, At) is { } at ? design.ChangePieces(PieceIds, p => p with { Place = p.Place.MirroredAt(Axis, at) }) : design;
+}
+
+/// <summary>Treats pieces. One of which nothing would be left stays as it is; what no longer lies in the paper becomes loose.</summary>
+public sealed record Treat(ImmutableArray<string> PieceIds, Treatment Treatment) : Edit
+{
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"{Count(PieceIds.Length, "piece")} {Treatment.Describe()}";
+
+    public override Design Apply(Design design) => Treatment.Fault() is null ? Reshaped(design, PieceIds, p => p.Treatments.Add(Treatment)) : design;
+
+    internal static Design Reshaped(Design design, ImmutableArray<string> ids, Func<Piece, ImmutableArray<Treatment>> treatments)
+    {
+        foreach (var id in ids.Distinct(StringComparer.Ordinal))
+        {
+            if (design.Piece(id) is not { } piece) continue;
+            var wanted = treatments(piece);
+            if (wanted.Same(piece.Treatments) || Outlines.Derive(piece.Shape, wanted).IsEmpty) continue;
+            var (next, lines, artwork) = Carrying.Reshape(piece, piece.Shape, wanted);
+            var map = piece.Place.Map;
+            design = design.ChangePieces([id], _ => next) with
+            {
+                AllLoose = design.AllLoose.AddRange(lines.Select(l => l with { Path = l.Path.Transform(map) })),
+                AllLooseArtwork = design.AllLooseArtwork.AddRange(artwork.Select(a => a with { Map = a.Map.Then(map) })),
+            };
+        }
+
+        return design;
+    }
+}
+
+/// <summary>Takes a treatment of a piece off, by its place in the row, from 0.</summary>
+public sealed record Untreat(string PieceId, int Index) : Edit
+{
+    public override ImmutableArray<string> About => [PieceId];
+
+    public override string Describe(Design before) => "Take a treatment off";
+
+    public override Design Apply(Design design) => Treat.Reshaped(design, [PieceId], p => Index >= 0 && Index < p.Treatments.Length ? p.Treatments.RemoveAt(Index) : p.Treatments);
+}
+
+/// <summary>Names the panel that a point of a piece, in the piece's coordinates, lies in; an empty name takes it off.</summary>
+public sealed record NamePanel(string PieceId, Point At, string Name) : Edit
+{
+    public override ImmutableArray<string> About => [PieceId];
+
+    public override string Describe(Design before) => $"Name a panel “{Name}”";
+
+    public override Design Apply(Design design) => design.ChangePieces([PieceId], p =>
+    {
+        var area = Panels.Of(p).FirstOrDefault(a => a.Bounds.Holds(At));
+        return area is null ? p : p with { Panels = [.. p.Panels.Where(n => !area.Bounds.Holds(n.At)), .. Name.Length > 0 ? [new Panel(Name, At)] : Array.Empty<Panel>()] };
+    });
 }
 
 /// <summary>Moves a ply to another place in the stack; 0 is the bottom.</summary>
 public sealed record MovePly(string PlyId, int To) : Edit
 {
-    public override string Describe(Design before) => $"Move ply “{before.Plies.FirstOrDefault(p => p.Id == PlyId)?.Label}”";
+    public override string Describe(Design before) => $"Move ply “{before.Ply(PlyId)?.Label}”";
 
     public override Design Apply(Design design)
     {
-        var ply = design.Plies.FirstOrDefault(p => p.Id == PlyId);
-        if (ply is null) return design;
+        if (design.Ply(PlyId) is not { } ply) return design;
         var rest = design.Plies.Remove(ply);
-        return design with { Plies = rest.Insert(Math.Clamp(To, 0, rest.Length), ply) };
+        var to = Math.Clamp(To, 0, rest.Length);
+        // Plies of which all is left out keep their place beside the one below them.
+        var all = design.AllPlies.Remove(ply);
+        var at = to == 0 ? (rest.IsEmpty ? 0 : all.IndexOf(rest[0])) : all.IndexOf(rest[to - 1]) + 1;
+        return design with { AllPlies = all.Insert(at, ply) };
     }
 }
 
 /// <summary>Puts pieces on another ply.</summary>
 public sealed record PutOnPly(ImmutableArray<string> PieceIds, string PlyId) : Edit
 {
-    public override string Describe(Design before) => $"Put {Count(PieceIds.Length, "piece")} on “{before.Plies.FirstOrDefault(p => p.Id == PlyId)?.Label}”";
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"Put {Count(PieceIds.Length, "piece")} on “{before.Ply(PlyId)?.Label}”";
 
     public override Design Apply(Design design)
     {
-        if (design.Plies.All(p => p.Id != PlyId)) return design;
-        var pieces = design.Pieces.Select(p => PieceIds.Contains(p.Id) ? p with { PlyId = PlyId } : p).ToImmutableArray();
-        return design with { Pieces = pieces, Plies = design.Plies.RemoveAll(ply => pieces.All(p => p.PlyId != ply.Id)) };
+        if (design.Ply(PlyId) is null) return design;
+        var next = design.ChangePieces(PieceIds, p => p.PlyId == PlyId ? p : p with { PlyId = PlyId });
+        return next with { AllPlies = Remove.InUse(next.AllPlies, next.AllPieces) };
     }
 }
 
 /// <summary>Gives a piece or a ply another name.</summary>
 public sealed record Rename(string Id, string Label) : Edit
 {
+    public override ImmutableArray<string> About => [Id];
+
     public override string Describe(Design before) => $"Name “{Label}”";
 
-    public override Design Apply(Design design) => design with
-    {
-        Pieces = [.. design.Pieces.Select(p => p.Id == Id ? p with { Label = Label } : p)],
-        Plies = [.. design.Plies.Select(p => p.Id == Id ? p with { Label = Label } : p)],
-    };
+    public override Design Apply(Design design) => design.ChangePieces([Id], p => p with { Label = Label }) with { AllPlies = design.AllPlies.Change(y => y.Id == Id ? y with { Label = Label } : y) };
 }
 
 /// <summary>Sends pieces to a stock; an empty id goes back to matching by colour.</summary>
 public sealed record AssignStock(ImmutableArray<string> PieceIds, string StockId) : Edit
 {
+    public override ImmutableArray<string> About => PieceIds;
+
     public override string Describe(Design before) => $"Change the stock of {Count(PieceIds.Length, "piece")}";
 
-    public override Design Apply(Design design) => design with
-    {
-        Pieces = [.. design.Pieces.Select(p => PieceIds.Contains(p.Id) ? p with { StockId = StockId.Length == 0 ? null : StockId } : p)],
-    };
+    public override Design Apply(Design design) => design.ChangePieces(PieceIds, p => p with { StockId = StockId.Length == 0 ? null : StockId });
 }
 
 /// <summary>
-/// Settles how many pixels of the file make an inch, and rescales everything to it.
+/// Settles how many pixels of the file make an inch, and rescales everything to it, also what is left out and how things looked. Treatments keep their amounts.
 /// At 72 instead of 96, everything becomes a third larger.
 /// </summary>
 public sealed record SetScale(double PxPerInch) : Edit
@@ -369,27 +622,59 @@ public sealed record SetScale(double PxPerInch) : Edit
 
     public override Design Apply(Design design)
     {
-        var by = Affine.Scale(design.Scale.PxPerInch / PxPerInch, design.Scale.PxPerInch / PxPerInch);
-        var factor = by.A;
+        var factor = design.Scale.PxPerInch / PxPerInch;
+        var by = Affine.Scale(factor, factor);
+        var keys = new Dictionary<string, string>(StringComparer.Ordinal);
+        var looks = new List<Look>();
+        foreach (var look in design.Looks)
+        {
+            var scaled = look.Scaled(factor);
+            keys[look.Key] = scaled.Key;
+            if (looks.TrueForAll(l => l.Key != scaled.Key)) looks.Add(scaled);
+        }
+
+        var fallen = ImmutableArray.CreateBuilder<Line>();
+        var pieces = design.AllPieces.Select(ScaledPiece).ToImmutableArray();
         return design with
         {
-            WidthMm = design.WidthMm * factor,
-            HeightMm = design.HeightMm * factor,
+            Width = design.Width * factor,
+            Height = design.Height * factor,
             Scale = new(PxPerInch, true, string.Create(CultureInfo.InvariantCulture, $"chosen by you: {PxPerInch:0.##} pixels in an inch")),
-            Pieces = [.. design.Pieces.Select(ScaledPiece)],
-            Lines = [.. design.Lines.Select(ScaledLine)],
-            Artwork = [.. design.Artwork.Select(a => a with { Place = a.Place.Then(by) })],
-            LeftOut = [.. design.LeftOut.Select(o => o with { Pieces = [.. o.Pieces.Select(ScaledPiece)], Lines = [.. o.Lines.Select(ScaledLine)], Artwork = [.. o.Artwork.Select(a => a with { Place = a.Place.Then(by) })] })],
+            AllPieces = pieces,
+            AllLoose = [.. design.AllLoose.Select(ScaledLine), .. fallen],
+            AllLooseArtwork = [.. design.AllLooseArtwork.Select(ScaledArt)],
+            Looks = [.. looks],
             Notes = [.. design.Notes.Select(n => n with { At = n.At * factor })],
+            Rules = design.Rules is { } rules ? rules with { Before = [.. rules.Before.Select(r => r with { Look = keys.GetValueOrDefault(r.Look, r.Look) })] } : null,
         };
 
-        Piece ScaledPiece(Piece p) => p with { Outline = p.Outline.Transform(by), Ink = Scaled(p.Ink), Holes = [.. p.Holes.Select(h => h with { Ink = Scaled(h.Ink) })] };
-
-        Line ScaledLine(Line l) => l with { Path = l.Path.Transform(by), Ink = Scaled(l.Ink) };
-
-        Ink Scaled(Ink ink) => ink.Stroke is not { } s ? ink : ink with
+        Piece ScaledPiece(Piece p)
         {
-            Stroke = s with { WidthMm = s.WidthMm * factor, DashesMm = [.. s.DashesMm.Select(d => d * factor)], DashOffsetMm = s.DashOffsetMm * factor },
-        };
+            var next = p with
+            {
+                Place = p.Place with { Shift = p.Place.Shift * factor },
+                AllLines = [.. p.AllLines.Select(ScaledLine)],
+                AllArtwork = [.. p.AllArtwork.Select(ScaledArt)],
+                Panels = [.. p.Panels.Select(n => n with { At = n.At * factor })],
+                Edges = p.Edges.Change(e => e.Origin is null ? e : e with { Origin = From(e.Origin) }),
+                Origin = From(p.Origin),
+            };
+            var shape = p.Shape.Scaled(factor);
+            if (p.Treatments.IsEmpty) return next with { Shape = shape };
+            // At the new size a treatment may leave other rings than before, or nothing; then it goes.
+            var treatments = Outlines.Derive(shape, p.Treatments).IsEmpty ? [] : p.Treatments;
+            var (reshaped, lines, _) = Carrying.Reshape(next with { Shape = shape, Treatments = [], Edges = Unrolled(next.Edges, shape) }, shape, treatments);
+            fallen.AddRange(lines.Select(l => l with { Path = l.Path.Transform(next.Place.Map) }));
+            return reshaped;
+        }
+
+        // One edge for each ring of the bare shape, to be matched to what the treatments leave.
+        static ImmutableArray<Edge> Unrolled(ImmutableArray<Edge> edges, Shape shape) => [.. shape.Derive().Subpaths.Select((_, i) => i < edges.Length ? edges[i] : edges[^1] with { Origin = null })];
+
+        Line ScaledLine(Line l) => l with { Path = l.Path.Transform(by), Origin = From(l.Origin) };
+
+        Artwork ScaledArt(Artwork a) => a with { Map = a.Map.Then(by), Origin = From(a.Origin) };
+
+        Origin? From(Origin? o) => o is null ? null : o with { Ink = o.Ink.Scaled(factor), Look = keys.GetValueOrDefault(o.Look, o.Look) };
     }
 }

@@ -5,7 +5,7 @@ namespace Falzkunst.Core.Cards;
 /// <param name="LengthMm">Of its lines and edges together.</param>
 /// <param name="Operation">What it does, or what the first of it does where <paramref name="IsMixed"/>.</param>
 /// <param name="Why">Why the first of it does that.</param>
-/// <param name="Paths">Its edges, holes and lines.</param>
+/// <param name="Paths">Its edges, holes and lines, each in the coordinates of its piece.</param>
 public sealed record LookRow(Look Look, int Pieces, int Holes, int Lines, double LengthMm, Operation Operation, bool IsMixed, string Why, ImmutableArray<VectorPath> Paths)
 {
     /// <summary>How many there are, in words: "2 pieces", "48 lines", "3 holes, 1 line".</summary>
@@ -15,6 +15,11 @@ public sealed record LookRow(Look Look, int Pieces, int Holes, int Lines, double
 /// <summary>The looks of a design as a table.</summary>
 public static class LookTable
 {
+    // Rings of an outline as paths, so that what is measured of them is measured once.
+    private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<VectorPath, VectorPath[]> Rings = [];
+
+    private static VectorPath Ring(VectorPath outline, int ring) => Rings.GetValue(outline, static o => [.. o.Parts()])[ring];
+
     /// <summary>
     /// A row for each look that something still has: lines first, since their operations are what is most often still to be decided, then pieces; otherwise in the order of the file.
     /// </summary>
@@ -29,12 +34,15 @@ public static class LookTable
 
         foreach (var p in design.Pieces)
         {
-            // Holes that were drawn as outlines of their own have their own look; others belong to the piece.
-            Add(p.Look, 'p', p.OuterOperation, p.Why, p.Holes.IsEmpty ? p.Outline : new([p.Outline.Subpaths[0]]));
-            for (var i = 0; i < p.Holes.Length; i++) Add(p.Holes[i].Look, 'h', p.HoleOperation, "a closed outline inside a piece", new([p.Outline.Subpaths[i + 1]]));
+            // Rings that were drawn as outlines of their own have their own look; others belong to the piece.
+            var own = Enumerable.Range(0, p.Edges.Length).Where(i => p.Edges[i].Origin is null).ToList();
+            if (p.Origin is { } origin) Add(origin.Look, 'p', p.OuterOperation, origin.Why, own.Count == p.Edges.Length ? p.Outline : new([.. own.Select(i => p.Outline.Subpaths[i])]));
+            for (var i = 0; i < p.Edges.Length; i++)
+                if (p.Edges[i].Origin is { } drawn) Add(drawn.Look, 'h', p.Edges[i].Operation, "a closed outline inside a piece", Ring(p.Outline, i));
         }
 
-        foreach (var l in design.Lines) Add(l.Look, 'l', l.Operation, l.Why, l.Path);
+        foreach (var l in design.Lines)
+            if (l.Line.Origin is { } origin) Add(origin.Look, 'l', l.Operation, origin.Why, l.Line.Path);
         return [.. design.Looks.Where(l => found.ContainsKey(l.Key)).Select(look =>
         {
             var its = found[look.Key];

@@ -23,7 +23,7 @@ public static class Nearest
     {
         Point corner = at, edge = at;
         double toCorner = withinMm, toEdge = withinMm;
-        foreach (var path in design.Pieces.Select(p => p.Outline).Concat(design.Lines.Select(l => l.Path)))
+        foreach (var path in design.Pieces.Select(p => p.OnCard).Concat(design.Lines.Select(l => l.Path)))
         {
             if (!path.Bounds.Grown(withinMm).Holds(at)) continue;
             for (var i = 0; i < path.Subpaths.Length; i++)

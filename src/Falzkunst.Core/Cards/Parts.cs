@@ -17,9 +17,9 @@ public static class Parts
     /// </summary>
     public static IReadOnlyList<Part> Of(Design design)
     {
-        var items = design.Pieces.Select(p => (p.Id, Box: p.Outline.Bounds))
-            .Concat(design.Lines.Where(l => l.CarriedBy is null).Select(l => (l.Id, Box: l.Path.Bounds)))
-            .Concat(design.Artwork.Where(a => a.CarriedBy is null).Select(a => (a.Id, Box: a.Bounds))).ToList();
+        var items = design.Pieces.Select(p => (p.Id, Box: p.OnCard.Bounds))
+            .Concat(design.Loose.Select(l => (l.Id, Box: l.Path.Bounds)))
+            .Concat(design.LooseArtwork.Select(a => (a.Id, Box: a.Bounds))).ToList();
         if (items.Count is < FewestParts or > MostItems) return [];
         var links = Tree(items.ConvertAll(i => i.Box));
         links.Sort((a, b) => a.Gap.CompareTo(b.Gap));

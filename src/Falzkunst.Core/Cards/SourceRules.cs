@@ -50,7 +50,12 @@ public sealed record SourceRules(string Name, string Producer, ImmutableArray<Lo
 
 /// <summary>The rules that were applied to a design, and what its looks did before, so that they can be taken back.</summary>
 /// <param name="By">By what the source was recognised; empty where a person chose it.</param>
-public sealed record AppliedRules(string Name, ImmutableArray<LookRule> Before, string By = "");
+public sealed record AppliedRules(string Name, ImmutableArray<LookRule> Before, string By = "")
+{
+    public bool Equals(AppliedRules? o) => o is not null && Name == o.Name && By == o.By && Before.Same(o.Before);
+
+    public override int GetHashCode() => HashCode.Combine(Name, By, Before.Length);
+}
 
 /// <summary>Applies the rules of a source: each look that they know and that does something else gets their operation, and the size that they settle is taken.</summary>
 public sealed record ApplyRules(SourceRules Rules) : Edit

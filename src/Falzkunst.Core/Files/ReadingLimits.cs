@@ -1,7 +1,7 @@
 namespace Falzkunst.Core.Files;
 
 /// <summary>The file can't be read; the message is one plain sentence for the person who brought it.</summary>
-public class UnreadableFileException(string message) : Exception(message);
+public class UnreadableFileException(string message, Exception? inner = null) : Exception(message, inner);
 
 /// <summary>The file took longer to read than the limit allows.</summary>
 public sealed class OutOfTimeException(TimeSpan limit)

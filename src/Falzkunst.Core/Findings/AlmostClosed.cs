@@ -21,8 +21,9 @@ internal static class AlmostClosed
     }
 
     /// <summary>0 for what is closed, or too short for its gap to be a slip.</summary>
-    private static double Gap(Line line)
+    private static double Gap(LaidLine laid)
     {
+        var line = laid.Line;
         if (line.Path.Subpaths is not [{ Closed: false } sub]) return 0;
         var gap = sub.Start.DistanceTo(sub.End);
         return line.Path.LengthMm > gap * 12 && line.Path.LengthMm > 6 ? gap : 0;

@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using Falzkunst.Core.Cards;
 
 namespace Falzkunst.Core.Findings;
@@ -15,7 +16,7 @@ public sealed record Remedy(string Label, Edit Edit);
 
 /// <summary>Something that will go wrong: where, how bad, why, and a remedy where one exists.</summary>
 /// <param name="Code">Names the kind of finding, for scripts: "fold-cut".</param>
-/// <param name="At">The place in mm.</param>
+/// <param name="At">The place on the card, in mm.</param>
 /// <param name="About">The ids of the pieces and lines that it is about.</param>
 public sealed record Finding(string Code, Severity Severity, Point At, string Text, ImmutableArray<string> About, Remedy? Remedy = null)
 {
@@ -31,17 +32,38 @@ public sealed record FindingContext(Design Design, IReadOnlyList<Stock> Drawer, 
         : this(design, drawer, Length.FromMm(Folds.DefaultSetbackMm))
     {
     }
-
-    internal string NameOf(string? pieceId) => pieceId is not null && Design.Piece(pieceId) is { } p ? p.Label : "its piece";
 }
 
 public static class FindingList
 {
-    private static readonly Func<FindingContext, IEnumerable<Finding>>[] All =
-    [
-        NoPiece.In, FoldWouldBeCut.In, PieceTooLarge.In, UnknownSize.In, FoldReachesEdge.In, AlmostClosed.In, LooseLines.In, DoubledLines.In, OutsidePage.In, PageBackground.In, ThickLines.In, LeftOut.In,
-    ];
+    /// <summary>What depends on one piece alone. What a piece was found to have is remembered with it, since it never changes.</summary>
+    private static readonly Func<Piece, FindingContext, IEnumerable<Finding>>[] OfPiece = [FoldWouldBeCut.In, PieceTooLarge.In, FoldReachesEdge.In];
 
-    /// <summary>Everything that is found in the design, the worst first.</summary>
-    public static ImmutableArray<Finding> Of(FindingContext context) => [.. All.SelectMany(find => find(context)).OrderBy(f => f.Severity)];
+    /// <summary>What depends on the whole card.</summary>
+    private static readonly Func<FindingContext, IEnumerable<Finding>>[] OfCard =
+        [NoPiece.In, UnknownSize.In, AlmostClosed.In, LooseLines.In, DoubledLines.In, OutsidePage.In, PageBackground.In, ThickLines.In, LeftOut.In];
+
+    private static readonly ConditionalWeakTable<Piece, Found> Known = [];
+
+    private sealed record Found(ImmutableArray<Stock> Drawer, Length FoldSetback, ImmutableArray<Finding> Findings);
+
+    /// <summary>Everything that is found in the design, the worst first. After an edit only the changed pieces, and the card as a whole, are looked at.</summary>
+    public static ImmutableArray<Finding> Of(FindingContext context)
+    {
+        var drawer = context.Drawer.ToImmutableArray();
+        return
+        [
+            .. OfCard.SelectMany((find, i) => find(context).Select(f => (Finding: f, Rank: i + 1)))
+                .Concat(context.Design.Pieces.SelectMany(p => OfOne(p)).Select(f => (Finding: f, Rank: f.Code == "fold-edge" ? 3 : 1)))
+                .OrderBy(f => f.Finding.Severity).ThenBy(f => f.Rank).Select(f => f.Finding),
+        ];
+
+        ImmutableArray<Finding> OfOne(Piece piece)
+        {
+            if (Known.TryGetValue(piece, out var known) && known.FoldSetback == context.FoldSetback && known.Drawer.AsSpan().SequenceEqual(drawer.AsSpan())) return known.Findings;
+            var found = new Found(drawer, context.FoldSetback, [.. OfPiece.SelectMany(find => find(piece, context))]);
+            Known.AddOrUpdate(piece, found);
+            return found.Findings;
+        }
+    }
 }

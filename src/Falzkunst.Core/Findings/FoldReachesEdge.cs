@@ -7,14 +7,14 @@ namespace Falzkunst.Core.Findings;
 /// </summary>
 internal static class FoldReachesEdge
 {
-    public static IEnumerable<Finding> In(FindingContext c)
+    public static IEnumerable<Finding> In(Piece piece, FindingContext c)
     {
-        foreach (var line in c.Design.Lines.Where(l => l is { Operation: Operation.Score or Operation.Perforate, CarriedBy: not null }))
+        foreach (var line in piece.Lines.Where(l => l.Operation is Operation.Score or Operation.Perforate))
         {
-            if (!Folds.IsStraight(line.Path, out var a, out var b) || c.Design.Piece(line.CarriedBy!) is not { } piece) continue;
+            if (!Folds.IsStraight(line.Path, out var a, out var b)) continue;
             if (Folds.SpanOf(line.Path, piece) is not { } span || span.LeastShortMm >= c.FoldSetback.Mm - 0.01) continue;
             var name = line.Label.Length > 0 ? $"“{line.Label}”" : "A fold";
-            yield return new("fold-edge", Severity.Warn, span.ShortAtStartMm <= span.ShortAtEndMm ? a : b,
+            yield return new("fold-edge", Severity.Warn, piece.Place.Map.Apply(span.ShortAtStartMm <= span.ShortAtEndMm ? a : b),
                 $"{name} on {piece.Label} reaches the edge; the paper tears there when it is folded.",
                 [line.Id, piece.Id], new($"Stop {c.FoldSetback} short", new SetFoldsBack([line.Id], c.FoldSetback)));
         }

@@ -8,16 +8,16 @@ namespace Falzkunst.Core.Findings;
 /// </summary>
 internal static class FoldWouldBeCut
 {
-    public static IEnumerable<Finding> In(FindingContext c)
+    public static IEnumerable<Finding> In(Piece piece, FindingContext c)
     {
-        foreach (var line in c.Design.Lines.Where(l => l is { Operation: Operation.Cut, CarriedBy: not null }))
+        foreach (var line in piece.Lines.Where(l => l.Operation == Operation.Cut))
         {
-            if (!Folds.IsStraight(line.Path, out var a, out var b) || c.Design.Piece(line.CarriedBy!) is not { } piece) continue;
+            if (!Folds.IsStraight(line.Path, out var a, out var b)) continue;
             if (Folds.SpanOf(line.Path, piece) is not { } span || span.MostShortMm > Math.Min(15, Math.Max(Folds.ReachesMm, 0.12 * span.LengthMm))) continue;
             var name = line.Label.Length > 0 ? $"“{line.Label}”" : "A fold";
-            yield return new("fold-cut", Severity.Stop, (a + b) * 0.5,
+            yield return new("fold-cut", Severity.Stop, piece.Place.Map.Apply((a + b) * 0.5),
                 $"{name} on {piece.Label} would be cut: it is straight and runs from edge to edge, so the piece would fall in two.",
-                [line.Id, piece.Id], new("Make it a score", new SetLineOperation([line.Id], Operation.Score)));
+                [line.Id, piece.Id], new("Score it instead", new SetLineOperation([line.Id], Operation.Score)));
         }
     }
 }

@@ -12,7 +12,7 @@ internal static class LooseLines
     {
         // Said once by NoPiece.
         if (c.Design.Pieces.IsEmpty) yield break;
-        foreach (var look in c.Design.Lines.Where(l => l.CarriedBy is null && l.Operation != Operation.Rest).GroupBy(l => l.Look, StringComparer.Ordinal))
+        foreach (var look in c.Design.Lines.Where(l => l.By is null && l.Operation != Operation.Rest).GroupBy(l => l.Look, StringComparer.Ordinal))
         {
             var ids = look.Select(l => l.Id).ToImmutableArray();
             var what = c.Design.LookOf(look.Key)?.Describe() ?? "line";

@@ -9,11 +9,11 @@ internal static class OutsidePage
 {
     public static IEnumerable<Finding> In(FindingContext c)
     {
-        var page = new Box(0, 0, c.Design.WidthMm, c.Design.HeightMm);
-        var outside = c.Design.Pieces.Where(p => !p.Outline.Bounds.Grown(-0.01).Touches(page)).ToList();
+        var page = new Box(0, 0, c.Design.Width.Mm, c.Design.Height.Mm);
+        var outside = c.Design.Pieces.Where(p => !p.OnCard.Bounds.Grown(-0.01).Touches(page)).ToList();
         // Where all of it is, the page says nothing.
         if (outside.Count == 0 || outside.Count == c.Design.Pieces.Length) yield break;
-        yield return new("outside", Severity.Warn, outside[0].Outline.Bounds.Centre,
+        yield return new("outside", Severity.Warn, outside[0].OnCard.Bounds.Centre,
             outside.Count == 1 ? $"{outside[0].Label} lies outside the page of the file." : $"{outside.Count} pieces lie outside the page of the file.",
             [.. outside.Select(p => p.Id)], new(outside.Count == 1 ? "Leave it out" : "Leave them out", new LeaveOut([.. outside.Select(p => p.Id)])));
     }

@@ -1,5 +1,4 @@
 using Falzkunst.Core.Cards;
-using Falzkunst.Core.Reading;
 
 namespace Falzkunst.Core.Findings;
 
@@ -14,12 +13,12 @@ internal static class PageBackground
     public static IEnumerable<Finding> In(FindingContext c)
     {
         var design = c.Design;
-        if (design.Pieces.Length < 2 || design.Pieces.MinBy(p => p.Order) is not { Ink.Fill: { } fill, HoleCount: 0 } lowest) yield break;
-        var box = lowest.Outline.Bounds;
-        if (Math.Abs(box.Left) > AsThePageMm || Math.Abs(box.Top) > AsThePageMm || Math.Abs(box.Right - design.WidthMm) > AsThePageMm || Math.Abs(box.Bottom - design.HeightMm) > AsThePageMm) yield break;
+        if (design.Pieces.Length < 2 || design.Pieces[0] is not { Origin.Ink.Fill: { } fill, HoleCount: 0 } lowest) yield break;
+        var box = lowest.OnCard.Bounds;
+        if (Math.Abs(box.Left) > AsThePageMm || Math.Abs(box.Top) > AsThePageMm || Math.Abs(box.Right - design.Width.Mm) > AsThePageMm || Math.Abs(box.Bottom - design.Height.Mm) > AsThePageMm) yield break;
         if (lowest.AreaMm2 < 0.999 * box.Area) yield break;
         var isCalled = lowest.Label.Split(' ').Any(w => w.ToLowerInvariant() is "background" or "bg" or "page" or "canvas" or "artboard");
-        var isWhite = fill.DistanceTo(Colour.White) <= 1 && design.Pieces.All(p => p == lowest || p.Ink.Fill != fill) && design.Lines.All(l => l.CarriedBy != lowest.Id);
+        var isWhite = fill.DistanceTo(Colour.White) <= 1 && design.Pieces.All(p => p == lowest || p.Origin?.Ink.Fill != fill) && lowest.Lines.IsEmpty;
         if (!isCalled && !isWhite) yield break;
         yield return new("background", Severity.Warn, box.Centre, $"{(isCalled ? $"“{lowest.Label}”" : "A white rectangle")} covers the whole page. If it is only the page, nothing should be cut for it.",
             [lowest.Id], new("Leave it out", new LeaveOut([lowest.Id])));

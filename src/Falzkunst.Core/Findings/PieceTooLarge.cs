@@ -8,20 +8,19 @@ namespace Falzkunst.Core.Findings;
 /// </summary>
 internal static class PieceTooLarge
 {
-    public static IEnumerable<Finding> In(FindingContext c)
+    public static IEnumerable<Finding> In(Piece piece, FindingContext c)
     {
-        foreach (var piece in c.Design.Pieces)
-        {
-            if (Stocks.For(piece, c.Drawer) is not { } stock) continue;
-            var box = piece.Outline.Bounds;
-            if (Fits(box, stock)) continue;
-            var size = string.Create(CultureInfo.InvariantCulture, $"{box.Width:0.#} × {box.Height:0.#} mm");
-            var other = c.Drawer.Where(s => Fits(box, s)).MinBy(s => s.Colour.DistanceTo(piece.Colour));
-            yield return other is null
-                ? new("too-large", Severity.Stop, box.Centre, $"{piece.Label} ({size}) is larger than every sheet in the drawer: make it smaller, or add a larger sheet.", [piece.Id])
-                : new("too-large", Severity.Stop, box.Centre, $"{piece.Label} ({size}) is larger than the sheets of {stock.Name}.", [piece.Id],
-                    new($"Take {other.Name}", new AssignStock([piece.Id], other.Id)));
-        }
+        if (Stocks.For(piece, c.Drawer) is not { } stock) yield break;
+        // As it is laid out: upright in its own coordinates, whichever way it lies on the card.
+        var box = piece.Outline.Bounds;
+        if (Fits(box, stock)) yield break;
+        var at = piece.OnCard.Bounds.Centre;
+        var size = string.Create(CultureInfo.InvariantCulture, $"{box.Width:0.#} × {box.Height:0.#} mm");
+        var other = c.Drawer.Where(s => Fits(box, s)).MinBy(s => s.Colour.DistanceTo(piece.Colour));
+        yield return other is null
+            ? new("too-large", Severity.Stop, at, $"{piece.Label} ({size}) is larger than every sheet in the drawer: make it smaller, or add a larger sheet.", [piece.Id])
+            : new("too-large", Severity.Stop, at, $"{piece.Label} ({size}) is larger than the sheets of {stock.Name}.", [piece.Id],
+                new($"Take {other.Name}", new AssignStock([piece.Id], other.Id)));
     }
 
     private static bool Fits(Box box, Stock stock) => stock.Sheets.Any(s => s.Count > 0

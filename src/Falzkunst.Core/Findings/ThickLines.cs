@@ -13,6 +13,6 @@ internal static class ThickLines
         if (thick.Count == 0) yield break;
         yield return new("thick", Severity.Note, thick[0].Path.Bounds.Centre,
             string.Create(CultureInfo.InvariantCulture, $"{(thick.Count == 1 ? "A line is" : $"{thick.Count} lines are")} drawn {thick.Max(l => l.Ink.Stroke!.WidthMm):0.#} mm thick; only {(thick.Count == 1 ? "its" : "their")} middle would be cut."),
-            [.. thick.Select(l => l.Id)], new(thick.Count == 1 ? "Make it a piece" : "Make them pieces", new MakePieces([.. thick.Select(l => l.Id)])));
+            [.. thick.Select(l => l.Id)], new(thick.Count == 1 ? "Turn it into a piece" : "Turn them into pieces", new MakePieces([.. thick.Select(l => l.Id)])));
     }
 }

@@ -9,6 +9,7 @@ public sealed record LayoutSettings(int Copies, double GapMm, int Seed, TimeSpan
 }
 
 /// <summary>A piece on a sheet.</summary>
+/// <param name="ToSheet">Maps the piece's own coordinates to the sheet.</param>
 public sealed record PlacedPiece(string PieceId, int Copy, Affine ToSheet);
 
 /// <summary>What lies on one sheet of a stock.</summary>
@@ -56,9 +57,9 @@ public static class SheetPlans
             var before = sheets.ToImmutable();
             var relay = progress is null ? null : new Relay<NestProgress>(p => progress.Report(new(
                 Math.Min(1, (done + p.Fraction * group.Count()) / design.Pieces.Length), $"{stock.Name}: {p.Text}",
-                new(settings.Copies, settings.GapMm, p.Best is null ? before : before.AddRange(Plans(stock, request, p.Best)), unplaced.ToImmutable()))));
+                new(settings.Copies, settings.GapMm, p.Best is null ? before : before.AddRange(Plans(design, stock, request, p.Best)), unplaced.ToImmutable()))));
             var result = NestEngine.Run(request, clock, relay, cancel);
-            sheets.AddRange(Plans(stock, request, result));
+            sheets.AddRange(Plans(design, stock, request, result));
             unplaced.AddRange(result.Unplaced);
             done += group.Count();
         }
@@ -70,20 +71,20 @@ public static class SheetPlans
     public static NestRequest RequestFor(Stock stock, IEnumerable<Piece> pieces, LayoutSettings settings) => new(
         settings.GapMm,
         [.. stock.Sheets.Select((s, i) => new NestSheet($"{i}", s.WidthMm, s.HeightMm, s.MarginMm, s.Count, []))],
-        [.. pieces.Select(p => new NestPiece(p.Id, p.Outline, settings.Copies))])
+        [.. pieces.Select(p => new NestPiece(p.Id, p.Outline.Transform(p.FaceUp), settings.Copies))])
     {
         Seed = settings.Seed,
         Time = settings.Time,
     };
 
-    private static IEnumerable<SheetPlan> Plans(Stock stock, NestRequest request, NestResult result)
+    private static IEnumerable<SheetPlan> Plans(Design design, Stock stock, NestRequest request, NestResult result)
     {
         var areas = request.Pieces.ToDictionary(p => p.Id, p => Regions.Region.Of(p.Path).AreaMm2);
         for (var i = 0; i < result.SheetIds.Length; i++)
         {
             var size = stock.Sheets[int.Parse(result.SheetIds[i], CultureInfo.InvariantCulture)];
             var on = result.Placements.Where(p => p.Sheet == i).ToList();
-            yield return new(stock.Id, stock.Name, size, [.. on.Select(p => new PlacedPiece(p.Piece, p.Copy, p.ToSheet))],
+            yield return new(stock.Id, stock.Name, size, [.. on.Select(p => new PlacedPiece(p.Piece, p.Copy, (design.Piece(p.Piece)?.FaceUp ?? Affine.Identity).Then(p.ToSheet)))],
                 on.Sum(p => areas[p.Piece]) / (size.WidthMm * size.HeightMm));
         }
     }

@@ -1,4 +1,3 @@
-using Falzkunst.Core.Reading;
 
 namespace Falzkunst.Core.Looks;
 

@@ -51,4 +51,7 @@ public sealed record Ink(Colour? Fill, FillRule Rule, Stroke? Stroke)
 
     /// <summary>Whether the fill is a gradient or a pattern: its colour is the mean, and a picture of it lies on the piece.</summary>
     public bool IsPainted { get; init; }
+
+    /// <summary>The same ink on something so many times as large.</summary>
+    public Ink Scaled(double by) => Stroke is not { } s ? this : this with { Stroke = s with { WidthMm = s.WidthMm * by, DashesMm = [.. s.DashesMm.Select(d => d * by)], DashOffsetMm = s.DashOffsetMm * by } };
 }

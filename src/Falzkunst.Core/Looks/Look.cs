@@ -2,17 +2,21 @@ namespace Falzkunst.Core.Looks;
 
 /// <summary>
 /// Everything that looks alike in a file: colour, width, dashes, layer, open or closed. Operations are given by look.
-/// <paramref name="Key"/> tells looks apart and is stable from one reading of the file to the next.
+/// <see cref="Key"/> tells looks apart and is stable from one reading of the file to the next.
 /// </summary>
-public sealed record Look(string Key, Colour? Fill, Colour? Stroke, double WidthMm, bool Dashed, string Layer, bool Closed)
+public sealed record Look(Colour? Fill, Colour? Stroke, double WidthMm, bool Dashed, string Layer, bool Closed)
 {
-    public static Look Of(Ink ink, string layer, bool closed)
-    {
-        var dashed = ink.Stroke is { DashesMm.IsEmpty: false };
-        var width = Math.Round(ink.Stroke?.WidthMm ?? 0, 3);
-        var key = string.Create(CultureInfo.InvariantCulture, $"{ink.Fill?.Hex ?? "-"}/{ink.Stroke?.Colour.Hex ?? "-"}/{width}/{(dashed ? "dashed" : "solid")}/{(closed ? "closed" : "open")}/{layer}");
-        return new(key, ink.Fill, ink.Stroke?.Colour, width, dashed, layer, closed);
-    }
+    private const int Decimals = 3;
+
+    /// <summary>Follows from the rest; things of one look refer to it by this.</summary>
+    public string Key { get; } = string.Create(CultureInfo.InvariantCulture,
+        $"{Fill?.Hex ?? "-"}/{Stroke?.Hex ?? "-"}/{Math.Round(WidthMm, Decimals)}/{(Dashed ? "dashed" : "solid")}/{(Closed ? "closed" : "open")}/{Layer}");
+
+    public static Look Of(Ink ink, string layer, bool closed) =>
+        new(ink.Fill, ink.Stroke?.Colour, Math.Round(ink.Stroke?.WidthMm ?? 0, Decimals), ink.Stroke is { DashesMm.IsEmpty: false }, layer, closed);
+
+    /// <summary>The look of the same things so many times as large.</summary>
+    public Look Scaled(double by) => new(Fill, Stroke, Math.Round(WidthMm * by, Decimals), Dashed, Layer, Closed);
 
     /// <summary>In words, for the look table: "blue line, 0.25 mm, dashed, open".</summary>
     public string Describe()

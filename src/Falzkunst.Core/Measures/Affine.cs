@@ -39,6 +39,15 @@ public readonly record struct Affine(double A, double B, double C, double D, dou
         next.A * C + next.C * D, next.B * C + next.D * D,
         next.A * E + next.C * F + next.E, next.B * E + next.D * F + next.F);
 
+    /// <summary>The map back.</summary>
+    /// <exception cref="InvalidOperationException">Its determinant is 0: it presses the plane flat.</exception>
+    public Affine Inverse()
+    {
+        var d = Determinant;
+        if (d == 0) throw new InvalidOperationException("A map that presses the plane flat has no way back.");
+        return new(D / d, -B / d, -C / d, A / d, (C * F - D * E) / d, (B * E - A * F) / d);
+    }
+
     public Point Apply(Point p) => new(A * p.X + C * p.Y + E, B * p.X + D * p.Y + F);
 
     public bool IsFinite => double.IsFinite(A) && double.IsFinite(B) && double.IsFinite(C) && double.IsFinite(D) && double.IsFinite(E) && double.IsFinite(F);

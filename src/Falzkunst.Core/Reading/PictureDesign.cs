@@ -35,13 +35,13 @@ public static class PictureDesign
             // What is printed is printed on white.
             design = design with
             {
-                Artwork = [.. design.Pieces.Select((p, i) => Cut(prepared, p, i))],
-                Pieces = [.. design.Pieces.Select(p => p with { Colour = Recogniser.PaperWhite })],
-                Plies = [.. design.Plies.Select(p => p with { Colour = Recogniser.PaperWhite })],
+                LastId = Math.Max(design.LastId, design.AllPieces.Length),
+                AllPieces = [.. design.AllPieces.Select((p, i) => p with { Colour = Recogniser.PaperWhite, AllArtwork = [Cut(prepared, p, i)] })],
+                AllPlies = [.. design.AllPlies.Select(p => p with { Colour = Recogniser.PaperWhite })],
             };
         }
 
-        return design with { Tracing = new(settings, why, traced.Threshold, traced.Nodes) };
+        return design with { Sources = [design.Sources[0] with { Tracing = new(settings, why, traced.Threshold, traced.Nodes) }] };
     }
 
     /// <summary>The part of the picture that a piece carries, with a little around it for the bleed.</summary>
@@ -52,7 +52,10 @@ public static class PictureDesign
         var box = piece.Outline.Bounds.Grown(AroundMm);
         int left = Math.Max(0, (int)Math.Floor(box.Left * pxPerMm)), top = Math.Max(0, (int)Math.Floor(box.Top * pxPerMm));
         var part = picture.Crop(left, top, (int)Math.Ceiling(box.Right * pxPerMm) - left, (int)Math.Ceiling(box.Bottom * pxPerMm) - top);
-        return new($"a{index + 1}", "image/png", [.. part.ToPng()], new(part.Width / pxPerMm, 0, 0, part.Height / pxPerMm, left / pxPerMm, top / pxPerMm), 1, piece.Order, piece.Id);
+        return new($"a{index + 1}", new([.. part.ToPng()]), new(part.Width / pxPerMm, 0, 0, part.Height / pxPerMm, left / pxPerMm, top / pxPerMm), 1)
+        {
+            Origin = new("", Ink.None, piece.Origin!.Order, "its part of the picture") { Source = piece.Origin.Source },
+        };
     }
 
     /// <summary>

@@ -5,7 +5,11 @@ namespace Falzkunst.Core.Runs;
 
 /// <summary>Where a person must act before a step.</summary>
 /// <param name="Text">What to do, for somebody who stands at the machine: "Put the knife in holder 2, in place of the pen".</param>
-public sealed record RunStop(string Text, ImmutableArray<HolderChange> Changes);
+public sealed record RunStop(string Text, ImmutableArray<HolderChange> Changes)
+{
+    /// <summary>Whether the sheet is turned over, left to right, before the step.</summary>
+    public bool TurnsSheet { get; init; }
+}
 
 /// <summary>A tool that goes into a holder (from 1), and what comes out for it.</summary>
 public sealed record HolderChange(int Holder, string ToolId, string? Out);
@@ -14,12 +18,19 @@ public sealed record HolderChange(int Holder, string ToolId, string? Out);
 /// <param name="Kind">In words: "score", "cut inside", "cut outer edges".</param>
 /// <param name="ForceGrams">The force on the paper; 0 leaves it to the machine.</param>
 /// <param name="Paths">In the order of work, in mm on the sheet.</param>
-public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen, Operation Operation, string Kind, int Passes, ImmutableArray<VectorPath> Paths, double WorkMm, double TravelMm, double Seconds, RunStop? Stop, double ForceGrams = 0);
+public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen, Operation Operation, string Kind, int Passes, ImmutableArray<VectorPath> Paths, double WorkMm, double TravelMm, double Seconds, RunStop? Stop, double ForceGrams = 0)
+{
+    /// <summary>The side of the paper that lies up. What is made on the inner face is mirrored: its paths are where the tool goes on the sheet that was turned over, left to right.</summary>
+    public Face Face { get; init; }
+}
 
 /// <summary>One sheet through the machine.</summary>
 public sealed record SheetRun(int Sheet, string StockName, double WidthMm, double HeightMm, ImmutableArray<RunStep> Steps)
 {
     public double Seconds => Steps.Sum(s => s.Seconds);
+
+    /// <summary>The sheet once for each side that is worked on, in the order of work, with the steps of that side.</summary>
+    public IEnumerable<SheetRun> Sides => Steps.GroupBy(s => s.Face).Select(g => this with { Steps = [.. g] }).DefaultIfEmpty(this);
 }
 
 /// <summary>All sheets of a docket on one machine.</summary>
@@ -30,20 +41,19 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
     public int Stops => Sheets.Sum(s => 1 + s.Steps.Count(t => t.Stop is not null));
 }
 
-/// <summary>Plans runs: draw and foil, then deboss, score, perforate, inner cuts, outer cuts; nothing moves between.</summary>
+/// <summary>Plans runs: what is made on the inner face first, on the mirrored sheet; then draw and foil, deboss, score, perforate, inner cuts, outer cuts; nothing moves between.</summary>
 public static class RunPlanner
 {
     /// <summary>A chord of a tool path stays this close to its curve: half a step of a usual plotter.</summary>
-    public const double ChordMm = 0.0125;
+    public const double ChordMm = Plotter.MmPerUnit / 2;
 
     public static RunPlan Plan(Design design, DocketLayout layout, Machine machine, IReadOnlyList<MaterialSetting>? settings = null, CancellationToken cancel = default)
     {
         var sheets = ImmutableArray.CreateBuilder<SheetRun>();
         var problems = ImmutableArray.CreateBuilder<string>();
-        var carried = design.Lines.Where(l => l.CarriedBy is not null).ToLookup(l => l.CarriedBy!);
         var pieces = design.Pieces.ToDictionary(p => p.Id);
         var pens = new List<string>();
-        var work = layout.Sheets.Select(s => Work(s, pieces, carried, pens)).ToList();
+        var work = layout.Sheets.Select(s => Work(s, pieces, pens)).ToList();
         var tools = new Queue<string>(work.SelectMany(w => w.Select(step => step.Tool.Id)));
         var holders = new string?[Math.Max(1, machine.Holders)];
         for (var i = 0; i < layout.Sheets.Length; i++)
@@ -54,13 +64,20 @@ public static class RunPlanner
                 problems.Add($"Sheet {i + 1} ({sheet.Size.WidthMm:0.#} × {sheet.Size.HeightMm:0.#} mm) is larger than what {machine.Name} takes ({machine.WidthMm:0.#} × {machine.HeightMm:0.#} mm).");
             var steps = ImmutableArray.CreateBuilder<RunStep>();
             var at = new Point(0, 0);
-            foreach (var (tool, kind, paths) in work[i])
+            var side = work[i].Count > 0 ? work[i][0].Face : Face.Outer;
+            foreach (var (face, tool, kind, paths) in work[i])
             {
                 var stop = Load(holders, tools, tool);
                 tools.Dequeue();
+                if (face != side)
+                {
+                    side = face;
+                    stop = new($"Turn the sheet over, left to right, and lay it into the same corner.{(stop is null ? "" : " " + stop.Text)}", stop?.Changes ?? []) { TurnsSheet = true };
+                }
+
                 var setting = settings?.FirstOrDefault(m => m.StockId == sheet.StockId && m.ToolId == tool.Id);
                 var ordered = PathOrder.Order(paths, at);
-                steps.Add(Step(steps.Count + 1, tool, kind, ordered, machine, setting, at, stop));
+                steps.Add(Step(steps.Count + 1, tool, kind, ordered, machine, setting, at, stop) with { Face = face });
                 at = End(ordered[^1]);
             }
 
@@ -75,21 +92,18 @@ public static class RunPlanner
     private static Point End(VectorPath p) => p.Subpaths[^1].Closed ? p.Subpaths[^1].Start : p.Subpaths[^1].End;
 
     /// <summary>What is done on a sheet, in the order of work.</summary>
-    private static List<(Tool Tool, string Kind, List<VectorPath> Paths)> Work(SheetPlan sheet, Dictionary<string, Piece> pieces, ILookup<string, Line> carried, List<string> pens)
+    private static List<(Face Face, Tool Tool, string Kind, List<VectorPath> Paths)> Work(SheetPlan sheet, Dictionary<string, Piece> pieces, List<string> pens)
     {
-        var byStep = new SortedDictionary<(int Rank, string Tool), (Tool Tool, string Kind, List<VectorPath> Paths)>();
+        var byStep = new SortedDictionary<(int Side, int Rank, string Tool), (Face Face, Tool Tool, string Kind, List<VectorPath> Paths)>();
+        var turnedOver = new Affine(-1, 0, 0, 1, sheet.Size.WidthMm, 0);
         foreach (var placed in sheet.Pieces)
         {
             if (!pieces.TryGetValue(placed.PieceId, out var piece)) continue;
-            for (var i = 0; i < piece.Outline.Subpaths.Length; i++)
-            {
-                var operation = i == 0 ? piece.OuterOperation : piece.HoleOperation;
-                Add(operation, i == 0, null, new VectorPath([piece.Outline.Subpaths[i]]).Transform(placed.ToSheet));
-            }
-
-            foreach (var line in carried[piece.Id])
+            for (var i = 0; i < piece.Edges.Length; i++)
+                Add(piece.Edges[i].Operation, piece.IsOuter(i), null, new VectorPath([piece.Outline.Subpaths[i]]).Transform(placed.ToSheet));
+            foreach (var line in piece.Lines)
                 foreach (var part in line.Path.Parts())
-                    Add(line.Operation, false, line, part.Transform(placed.ToSheet));
+                    Add(line.Operation, false, line, part.Transform(line.Face == Face.Inner ? placed.ToSheet.Then(turnedOver) : placed.ToSheet));
         }
 
         return [.. byStep.Values];
@@ -100,7 +114,10 @@ public static class RunPlanner
             var tool = ToolFor(operation, line, pens);
             var rank = operation == Operation.Cut ? (outer ? 101 : 100) : (int)operation;
             var kind = operation != Operation.Cut ? operation.Word() : outer ? "cut outer edges" : "cut inside";
-            if (!byStep.TryGetValue((rank, tool.Id), out var step)) byStep[(rank, tool.Id)] = step = (tool, kind, []);
+            // What is cut falls out, so the face with the cuts comes last.
+            var face = line?.Face ?? Face.Outer;
+            var key = (face == Face.Inner ? 0 : 1, rank, tool.Id);
+            if (!byStep.TryGetValue(key, out var step)) byStep[key] = step = (face, tool, kind, []);
             step.Paths.Add(path);
         }
     }
@@ -109,8 +126,8 @@ public static class RunPlanner
     private static Tool ToolFor(Operation operation, Line? line, List<string> pens)
     {
         var tool = Tool.Standard.First(t => t.Operation == operation);
-        if (operation != Operation.Draw || line?.Ink.Stroke is not { } stroke) return tool;
-        var colour = ColourNames.Of(stroke.Colour);
+        if (operation != Operation.Draw || line?.Pen is not { } pen) return tool;
+        var colour = ColourNames.Of(pen);
         if (!pens.Contains(colour)) pens.Add(colour);
         var index = pens.IndexOf(colour);
         return tool with { Id = $"pen-{colour.Replace(' ', '-')}", Name = $"Pen, {colour}", Pen = index == 0 ? tool.Pen : Tool.Standard.Length + index };

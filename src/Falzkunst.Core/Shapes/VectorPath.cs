@@ -101,6 +101,7 @@ public sealed class VectorPath : IEquatable<VectorPath>
 {
     private Box? _bounds;
     private List<List<Point>>? _rings;
+    private double _length = double.NaN;
 
     public VectorPath(ImmutableArray<Subpath> subpaths) => Subpaths = subpaths;
 
@@ -147,9 +148,11 @@ public sealed class VectorPath : IEquatable<VectorPath>
     {
         get
         {
+            // Measured once; NaN until then.
+            if (!double.IsNaN(_length)) return _length;
             double sum = 0;
             foreach (var s in Subpaths) sum += PolylineLength(s.Flatten(Tolerances.Measure), s.Closed);
-            return sum;
+            return _length = sum;
         }
     }
 
@@ -237,7 +240,7 @@ public sealed class VectorPath : IEquatable<VectorPath>
         return sum;
     }
 
-    public bool Equals(VectorPath? other) => other is not null && Subpaths.AsSpan().SequenceEqual(other.Subpaths.AsSpan());
+    public bool Equals(VectorPath? other) => ReferenceEquals(this, other) || (other is not null && Subpaths.AsSpan().SequenceEqual(other.Subpaths.AsSpan()));
 
     public override bool Equals(object? obj) => Equals(obj as VectorPath);
 

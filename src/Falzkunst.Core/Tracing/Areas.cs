@@ -1,5 +1,4 @@
 using Falzkunst.Core.Files;
-using Falzkunst.Core.Reading;
 
 namespace Falzkunst.Core.Tracing;
 

@@ -2,7 +2,6 @@ using System.Collections.Concurrent;
 using System.Runtime.InteropServices;
 using Falzkunst.Core.Files;
 using Falzkunst.Core.Pictures;
-using Falzkunst.Core.Reading;
 
 namespace Falzkunst.Core.Tracing;
 

@@ -1,7 +1,6 @@
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Files;
 using Falzkunst.Core.Pictures;
-using Falzkunst.Core.Reading;
 using Falzkunst.Core.Regions;
 
 namespace Falzkunst.Core.Tracing;

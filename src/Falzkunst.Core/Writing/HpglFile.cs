@@ -9,7 +9,6 @@ namespace Falzkunst.Core.Writing;
 /// </summary>
 public static class HpglFile
 {
-    private const double UnitsPerMm = 40;
     private const int PairsPerCommand = 256;
 
     /// <summary>One step: its pen, and each path as many times as it has passes.</summary>
@@ -61,5 +60,5 @@ public static class HpglFile
         text.Append(";PU;\n");
     }
 
-    private static (long X, long Y) Units(SheetRun sheet, Point p) => ((long)Math.Round(p.X * UnitsPerMm), (long)Math.Round((sheet.HeightMm - p.Y) * UnitsPerMm));
+    private static (long X, long Y) Units(SheetRun sheet, Point p) => ((long)Math.Round(p.X * Plotter.UnitsPerMm), (long)Math.Round((sheet.HeightMm - p.Y) * Plotter.UnitsPerMm));
 }

@@ -1,6 +1,5 @@
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Pictures;
-using Falzkunst.Core.Reading;
 using SkiaSharp;
 
 namespace Falzkunst.Core.Writing;
@@ -33,7 +32,7 @@ public static class Paper
     public static (byte[] Png, int WidthPx, int HeightPx) Render(Design design, double dpi, DrawAs how)
     {
         var scale = dpi / Length.MmPerInch;
-        double w = Math.Ceiling(design.WidthMm * scale - 1e-6), h = Math.Ceiling(design.HeightMm * scale - 1e-6);
+        double w = Math.Ceiling(design.Width.Mm * scale - 1e-6), h = Math.Ceiling(design.Height.Mm * scale - 1e-6);
         if (!(w * h <= MostPixels) || !(w * h > 0)) throw new ArgumentOutOfRangeException(nameof(dpi), $"The picture would have {w:0} × {h:0} pixels; take fewer dots an inch.");
         using var surface = SKSurface.Create(new SKImageInfo((int)w, (int)h, SKColorType.Rgba8888, SKAlphaType.Premul))
             ?? throw new ArgumentOutOfRangeException(nameof(dpi), "There is not enough memory for a picture of this size; take fewer dots an inch.");
@@ -65,11 +64,10 @@ public static class Paper
 
     private static void Draw(SKCanvas canvas, Design design, DrawAs how, double hairline)
     {
-        var items = design.Pieces.Select(p => (p.Order, Kind: 0, Item: (object)p))
-            .Concat(design.Artwork.Select(a => (a.Order, Kind: 1, Item: (object)a)))
-            .Concat(design.Lines.Select(l => (l.Order, Kind: 2, Item: (object)l)))
+        var items = design.Pieces.Select(p => (Order: p.Origin?.Order ?? -1, Kind: 0, Item: (object)p))
+            .Concat(design.Artwork.Select(a => (Order: a.Artwork.Origin?.Order ?? int.MaxValue, Kind: 1, Item: (object)a)))
+            .Concat(design.Lines.Select(l => (Order: l.Line.Origin?.Order ?? int.MaxValue, Kind: 2, Item: (object)l)))
             .OrderBy(t => t.Order).ThenBy(t => t.Kind);
-        var painted = design.Pieces.Where(p => p.Ink.IsPainted).ToDictionary(p => p.Id);
         foreach (var (_, _, item) in items)
         {
             switch (item)
@@ -78,37 +76,36 @@ public static class Paper
                     ArtworkOf(canvas, p);
                     break;
                 case Piece p:
-                    for (var i = 0; i < p.Outline.Subpaths.Length; i++)
-                        Line(canvas, new([p.Outline.Subpaths[i]]), how == DrawAs.Outline ? Colour.Black : Colour.FromHex((i == 0 ? p.OuterOperation : p.HoleOperation).ColourHex()), hairline);
+                    for (var i = 0; i < p.Edges.Length; i++)
+                        Line(canvas, new([p.OnCard.Subpaths[i]]), how == DrawAs.Outline ? Colour.Black : Colour.FromHex(p.Edges[i].Operation.ColourHex()), hairline);
                     break;
-                case Artwork a when how == DrawAs.Artwork && painted.GetValueOrDefault(a.CarriedBy ?? "") is { } piece && piece.Order == a.Order:
-                    Canvas.Within(canvas, piece.Outline, FillRule.EvenOdd, () => Canvas.Picture(canvas, a.Bytes.AsSpan(), a.Place, a.Opacity));
+                case LaidArtwork { By: { Origin.Ink.IsPainted: true } piece } a when how == DrawAs.Artwork && piece.Origin!.Order == a.Artwork.Origin?.Order:
+                    Canvas.Within(canvas, piece.OnCard, FillRule.EvenOdd, () => Picture(a));
                     break;
-                case Artwork a when how == DrawAs.Artwork:
-                    Canvas.Picture(canvas, a.Bytes.AsSpan(), a.Place, a.Opacity);
+                case LaidArtwork a when how == DrawAs.Artwork:
+                    Picture(a);
                     break;
-                case Line l when how == DrawAs.Artwork:
+                case LaidLine l when how == DrawAs.Artwork:
                     Canvas.Inked(canvas, l.Path, l.Ink with { Fill = null });
                     break;
-                case Line l:
+                case LaidLine l:
                     Line(canvas, l.Path, how == DrawAs.Outline ? Colour.Black : Colour.FromHex(l.Operation.ColourHex()), hairline);
                     break;
             }
         }
+
+        void Picture(LaidArtwork a) => Canvas.Picture(canvas, a.Artwork.Picture.Bytes.AsSpan(), a.Map, a.Artwork.Opacity);
     }
 
     private static void ArtworkOf(SKCanvas canvas, Piece piece)
     {
-        // What is painted with a picture has that picture above it.
-        var ink = piece.Ink.IsPainted ? piece.Ink with { Fill = null } : piece.Ink;
-        if (piece.Holes.IsEmpty)
-        {
-            Canvas.Inked(canvas, piece.Outline, ink);
-            return;
-        }
-
-        Canvas.Inked(canvas, new([piece.Outline.Subpaths[0]]), ink);
-        for (var i = 0; i < piece.Holes.Length; i++) Canvas.Inked(canvas, new([piece.Outline.Subpaths[i + 1]]), piece.Holes[i].Ink);
+        // What nobody drew is plain paper; what is painted with a picture has that picture above it.
+        var ink = piece.Origin?.Ink ?? new(piece.Colour, FillRule.EvenOdd, null);
+        if (ink.IsPainted) ink = ink with { Fill = null };
+        var own = new VectorPath([.. piece.OnCard.Subpaths.Where((_, i) => piece.Edges[i].Origin is null)]);
+        Canvas.Inked(canvas, own, ink);
+        for (var i = 0; i < piece.Edges.Length; i++)
+            if (piece.Edges[i].Origin is { } drawn) Canvas.Inked(canvas, new([piece.OnCard.Subpaths[i]]), drawn.Ink);
     }
 
     private static void Line(SKCanvas canvas, VectorPath path, Colour colour, double widthMm)

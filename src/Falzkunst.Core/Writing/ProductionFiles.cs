@@ -22,14 +22,14 @@ public static class ProductionFiles
         if (format == ProductionFormat.Pdf)
         {
             if (run.Sheets.IsEmpty) yield break;
-            var pages = run.Sheets.Select(s => (s.WidthMm, s.HeightMm, Lines: (IReadOnlyList<(Cards.Operation, VectorPath)>)[.. s.Steps.SelectMany(t => t.Paths.Select(p => (t.Operation, p)))])).ToList();
+            var pages = run.Sheets.SelectMany(s => s.Sides).Select(s => (s.WidthMm, s.HeightMm, Lines: (IReadOnlyList<(Cards.Operation, VectorPath)>)[.. s.Steps.SelectMany(t => t.Paths.Select(p => (t.Operation, p)))])).ToList();
             yield return new("sheets.pdf", "application/pdf", 0, format, Paper.Pdf(pages));
             yield break;
         }
 
-        foreach (var sheet in run.Sheets)
+        foreach (var sheet in run.Sheets.SelectMany(s => s.Sides))
         {
-            var name = $"sheet-{sheet.Sheet + 1}";
+            var name = $"sheet-{sheet.Sheet + 1}{(sheet.Steps.Any(s => s.Face == Cards.Face.Inner) ? "-inner" : "")}";
             switch (format)
             {
                 case ProductionFormat.Svg:

@@ -98,6 +98,44 @@ namespace Falzkunst.Store.Migrations
                     b.ToTable("AspNetUsers", (string)null);
                 });
 
+            modelBuilder.Entity("Falzkunst.Store.BlobRow", b =>
+                {
+                    b.Property<Guid>("StudioId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Hash")
+                        .HasColumnType("text");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone");
+
+                    b.Property<byte[]>("Bytes")
+                        .IsRequired()
+                        .HasColumnType("bytea");
+
+                    b.HasKey("StudioId", "Hash");
+
+                    b.ToTable("Blobs");
+                });
+
+            modelBuilder.Entity("Falzkunst.Store.BlobUse", b =>
+                {
+                    b.Property<Guid>("DocketId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Hash")
+                        .HasColumnType("text");
+
+                    b.Property<Guid>("StudioId")
+                        .HasColumnType("uuid");
+
+                    b.HasKey("DocketId", "Hash");
+
+                    b.HasIndex("StudioId", "Hash");
+
+                    b.ToTable("BlobUses");
+                });
+
             modelBuilder.Entity("Falzkunst.Store.Docket", b =>
                 {
                     b.Property<Guid>("Id")
@@ -285,6 +323,9 @@ namespace Falzkunst.Store.Migrations
                     b.Property<DateTimeOffset>("At")
                         .HasColumnType("timestamp with time zone");
 
+                    b.Property<Guid?>("BaseId")
+                        .HasColumnType("uuid");
+
                     b.Property<string>("ByName")
                         .IsRequired()
                         .HasColumnType("text");
@@ -296,11 +337,49 @@ namespace Falzkunst.Store.Migrations
                         .IsRequired()
                         .HasColumnType("bytea");
 
+                    b.Property<byte[]>("Edit")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bytea")
+                        .HasDefaultValue(new byte[0]);
+
+                    b.Property<string>("Gesture")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("");
+
+                    b.Property<int>("Lines")
+                        .HasColumnType("integer");
+
                     b.Property<Guid?>("ParentId")
                         .HasColumnType("uuid");
 
+                    b.Property<int>("Pictures")
+                        .HasColumnType("integer");
+
+                    b.Property<int>("Pieces")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer")
+                        .HasDefaultValue(-1);
+
+                    b.Property<int>("Plies")
+                        .HasColumnType("integer");
+
                     b.Property<int>("Schema")
                         .HasColumnType("integer");
+
+                    b.Property<byte[]>("Seal")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("bytea")
+                        .HasDefaultValue(new byte[0]);
 
                     b.Property<Guid>("StudioId")
                         .HasColumnType("uuid");
@@ -311,9 +390,11 @@ namespace Falzkunst.Store.Migrations
 
                     b.HasKey("Id");
 
-                    b.HasIndex("DocketId");
+                    b.HasIndex("ParentId");
 
                     b.HasIndex("StudioId");
+
+                    b.HasIndex("DocketId", "At");
 
                     b.ToTable("Revisions");
                 });
@@ -431,6 +512,10 @@ namespace Falzkunst.Store.Migrations
 
                     b.HasIndex("DocketId", "StartedAt");
 
+                    b.HasIndex("LayoutId", "State");
+
+                    b.HasIndex("MachineId", "State");
+
                     b.ToTable("Runs");
                 });
 
@@ -471,9 +556,9 @@ namespace Falzkunst.Store.Migrations
                     b.Property<DateTimeOffset>("At")
                         .HasColumnType("timestamp with time zone");
 
-                    b.Property<byte[]>("Bytes")
+                    b.Property<string>("Content")
                         .IsRequired()
-                        .HasColumnType("bytea");
+                        .HasColumnType("text");
 
                     b.Property<Guid>("DocketId")
                         .HasColumnType("uuid");
@@ -490,14 +575,17 @@ namespace Falzkunst.Store.Migrations
                         .IsRequired()
                         .HasColumnType("text");
 
+                    b.Property<int>("Size")
+                        .HasColumnType("integer");
+
                     b.Property<Guid>("StudioId")
                         .HasColumnType("uuid");
 
                     b.HasKey("Id");
 
-                    b.HasIndex("DocketId");
-
                     b.HasIndex("StudioId");
+
+                    b.HasIndex("DocketId", "At");
 
                     b.ToTable("SourceFiles");
                 });
@@ -724,6 +812,30 @@ namespace Falzkunst.Store.Migrations
                     b.HasKey("UserId", "LoginProvider", "Name");
 
                     b.ToTable("AspNetUserTokens", (string)null);
+                });
+
+            modelBuilder.Entity("Falzkunst.Store.BlobRow", b =>
+                {
+                    b.HasOne("Falzkunst.Store.Studio", null)
+                        .WithMany()
+                        .HasForeignKey("StudioId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Falzkunst.Store.BlobUse", b =>
+                {
+                    b.HasOne("Falzkunst.Store.Docket", null)
+                        .WithMany()
+                        .HasForeignKey("DocketId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("Falzkunst.Store.BlobRow", null)
+                        .WithMany()
+                        .HasForeignKey("StudioId", "Hash")
+                        .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
                 });
 
             modelBuilder.Entity("Falzkunst.Store.Docket", b =>

@@ -1,15 +1,15 @@
 using System.Globalization;
-using System.Net;
-using System.Text;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Measures;
+using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Web.Table;
 
 /// <summary>The ply stack: a slanted pile seen from the side, one sheet for each ply, the top ply on top.</summary>
 public static class PileSvg
 {
-    private const double Wide = 150, Slant = 0.42, Flat = 0.26, Labels = 130;
-    private const int MostOutlines = 80;
+    private const double Wide = 150, Slant = 0.42, Flat = 0.26, Labels = 130, Coarseness = 0.8;
+    private const int MostOutlines = 80, LongestName = 20;
 
     /// <param name="label">Whether names stand beside the plies; a thumbnail has none.</param>
     public static string Of(Design design, bool label)
@@ -20,56 +20,54 @@ public static class PileSvg
         var gap = Math.Clamp(120.0 / Math.Max(1, design.Plies.Length), 6, 26);
         var height = deep + gap * Math.Max(0, design.Plies.Length - 1) + 12;
         var width = extent.Width * scale + lean + 12;
-        var text = new StringBuilder();
-        text.Append(CultureInfo.InvariantCulture, $"<svg class=\"pile\" xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {width + (label ? Labels : 0):0.#} {height:0.#}\" role=\"img\" aria-label=\"Pile of {Words.Count(design.Plies.Length, "ply", "plies")}\">");
+        var w = new SvgWriter(1 << 13).Start("svg").Set("class", "pile").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", new Box(0, 0, width + (label ? Labels : 0), height))
+            .Set("role", "img").Set("aria-label", $"Pile of {Words.Count(design.Plies.Length, "ply", "plies")}");
+        var byPly = design.Pieces.ToLookup(p => p.PlyId);
         for (var i = 0; i < design.Plies.Length; i++)
         {
             var ply = design.Plies[i];
             var baseline = 6 + gap * (design.Plies.Length - 1 - i);
             // Leans to the right at the back (small y), pressed flat.
             var lay = Affine.Move(-extent.Left, -extent.Top).Then(new(scale, 0, -Slant * scale, Flat * scale, 6 + lean, baseline));
-            text.Append(CultureInfo.InvariantCulture, $"<g class=\"pile-ply\" data-ply=\"{ply.Id}\">");
-            var pieces = design.Pieces.Where(p => p.PlyId == ply.Id).ToList();
+            w.Start("g").Set("class", "pile-ply").Set("data-ply", ply.Id);
             double right = 0, middle = 0;
-            foreach (var p in pieces)
+            foreach (var p in byPly[ply.Id])
             {
-                var corner = lay.Apply(new(p.Outline.Bounds.Right, p.Outline.Bounds.Centre.Y));
+                var corner = lay.Apply(new(p.OnCard.Bounds.Right, p.OnCard.Bounds.Centre.Y));
                 if (corner.X > right) (right, middle) = (corner.X, corner.Y);
             }
 
-            foreach (var p in pieces.Take(MostOutlines))
-                text.Append(CultureInfo.InvariantCulture, $"<path fill=\"{p.Colour.Hex}\" fill-rule=\"evenodd\" d=\"{Coarse(p.Outline, lay)}\"/>");
+            foreach (var p in byPly[ply.Id].Take(MostOutlines)) w.Start("path").Set("fill", p.Colour.Hex).SetIf(!label, "stroke", "#8d887d").SetIf(!label, "stroke-width", ".5").Set("fill-rule", "evenodd").Set("d", Coarse(p.OnCard, lay)).End();
             if (label)
             {
                 var y = Math.Clamp(baseline + deep * 0.35, 8, height - 4);
-                var name = ply.Label.Length > 20 ? ply.Label[..19] + "…" : ply.Label;
-                text.Append(CultureInfo.InvariantCulture, $"<path class=\"pile-lead\" d=\"M{right + 3:0.#} {middle:0.#}L{width - 2:0.#} {y:0.#}h8\"/><text x=\"{width + 10:0.#}\" y=\"{y + 4:0.#}\">{i + 1} {WebUtility.HtmlEncode(name)}</text>");
+                var name = ply.Label.Length > LongestName ? ply.Label[..(LongestName - 1)] + "…" : ply.Label;
+                w.Start("path").Set("class", "pile-lead").Set("d", string.Create(CultureInfo.InvariantCulture, $"M{right + 3:0.#} {middle:0.#}L{width - 2:0.#} {y:0.#}h8")).End();
+                w.Start("text").Set("x", width + 10, 1).Set("y", y + 4, 1).Text($"{i + 1} {name}").End();
             }
 
-            text.Append("</g>");
+            w.End();
         }
 
-        return text.Append("</svg>").ToString();
+        return w.End().ToString();
     }
 
     /// <summary>Straight edges between points at least a unit of the picture apart: a small picture needs no more.</summary>
     private static string Coarse(VectorPath path, Affine lay)
     {
-        var text = new StringBuilder();
+        var text = new System.Text.StringBuilder();
         foreach (var ring in path.Rings)
         {
             Point? last = null;
-            var begun = false;
             foreach (var p in ring)
             {
                 var q = lay.Apply(p);
-                if (last is { } l && Math.Abs(q.X - l.X) + Math.Abs(q.Y - l.Y) < 0.8) continue;
-                text.Append(CultureInfo.InvariantCulture, $"{(begun ? 'L' : 'M')}{q.X:0.#} {q.Y:0.#}");
-                begun = true;
+                if (last is { } l && Math.Abs(q.X - l.X) + Math.Abs(q.Y - l.Y) < Coarseness) continue;
+                text.Append(CultureInfo.InvariantCulture, $"{(last is null ? 'M' : 'L')}{q.X:0.#} {q.Y:0.#}");
                 last = q;
             }
 
-            if (begun) text.Append('Z');
+            if (last is not null) text.Append('Z');
         }
 
         return text.ToString();

@@ -1,9 +1,8 @@
-using System.Globalization;
-using System.Text;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Files;
+using Falzkunst.Core.Measures;
 using Falzkunst.Core.Pictures;
-using Falzkunst.Core.Reading;
+using Falzkunst.Core.Shapes;
 using Falzkunst.Core.Tracing;
 
 namespace Falzkunst.Web.Table;
@@ -14,39 +13,40 @@ public static class TraceSvg
     /// <summary>The picture, what is taken away of it, and the paths, traced on the small picture.</summary>
     /// <param name="width">Of the picture in the file, in px.</param>
     /// <param name="pictureUrl">Where the picture itself is.</param>
-    public static string Preview(Raster small, int width, int height, TraceSettings settings, string pictureUrl, CancellationToken cancel)
+    public static SvgWriter Preview(Raster small, int width, int height, TraceSettings settings, string pictureUrl, CancellationToken cancel)
     {
         var mm = Length.MmPerInch / settings.Dpi!.Value;
         double left = -(settings.Crop?.X ?? 0) * mm, top = -(settings.Crop?.Y ?? 0) * mm, w = width * mm, h = height * mm;
-        var text = new StringBuilder();
-        text.Append(CultureInfo.InvariantCulture, $"<g class=\"trace-preview\" data-left=\"{left:0.####}\" data-top=\"{top:0.####}\" data-mm=\"{mm:0.########}\" data-width=\"{width}\" data-height=\"{height}\"");
-        var body = new StringBuilder();
+        var g = new SvgWriter(1 << 14).Start("g").Set("class", "trace-preview").Set("data-left", left, 4).Set("data-top", top, 4).Set("data-mm", mm, 8).Set("data-width", width).Set("data-height", height);
+        var body = new SvgWriter(1 << 14);
         try
         {
             var prepared = Prepared.From(small, settings);
             if (prepared.TakenAway() is { } taken)
-                body.Append(CultureInfo.InvariantCulture, $"<image class=\"taken\" width=\"{prepared.WidthMm:0.####}\" height=\"{prepared.HeightMm:0.####}\" preserveAspectRatio=\"none\" href=\"data:image/png;base64,{Convert.ToBase64String(taken.ToPng())}\"/>");
+                body.Start("image").Set("class", "taken").Set("width", prepared.WidthMm, 4).Set("height", prepared.HeightMm, 4).Set("preserveAspectRatio", "none").Set("href", $"data:image/png;base64,{Convert.ToBase64String(taken.ToPng())}").End();
             var traced = Tracer.Trace(prepared, settings, cancel);
             foreach (var layer in traced.Layers)
-                body.Append(CultureInfo.InvariantCulture, $"<path class=\"{(layer.IsStrokes ? "stroke" : "area")}\" {(layer.IsStrokes ? "" : $"fill=\"{layer.Colour.Hex}\" ")}fill-rule=\"evenodd\" d=\"{layer.Path.ToSvg()}\"/>");
-            text.Append(CultureInfo.InvariantCulture, $" data-found=\"{Words.Count(traced.Paths, "path")}, {Words.Count(traced.Nodes, "node")}\" data-threshold=\"{traced.Threshold:0}\"");
+                body.Start("path").Set("class", layer.IsStrokes ? "stroke" : "area").SetIf(!layer.IsStrokes, "fill", layer.Colour.Hex).Set("fill-rule", "evenodd").Path(layer.Path).End();
+            g.Set("data-found", $"{Words.Count(traced.Paths, "path")}, {Words.Count(traced.Nodes, "node")}").Set("data-threshold", traced.Threshold, 0);
             if (settings.Crop is not null)
-                body.Append(CultureInfo.InvariantCulture, $"<path class=\"outside\" fill-rule=\"evenodd\" d=\"M{left:0.##} {top:0.##}h{w:0.##}v{h:0.##}h{-w:0.##}ZM0 0h{prepared.WidthMm:0.##}v{prepared.HeightMm:0.##}h{-prepared.WidthMm:0.##}Z\"/>");
+                body.Start("path").Set("class", "outside").Set("fill-rule", "evenodd").Path(VectorPath.Rectangle(left, top, w, h).With(VectorPath.Rectangle(0, 0, prepared.WidthMm, prepared.HeightMm))).End();
         }
         catch (UnreadableFileException e)
         {
-            text.Append(CultureInfo.InvariantCulture, $" data-found=\"{System.Net.WebUtility.HtmlEncode(Words.Big(e.Message))}\"");
+            g.Set("data-found", Words.Big(e.Message));
         }
 
-        return text.Append(CultureInfo.InvariantCulture, $"><image class=\"original\" href=\"{pictureUrl}\" x=\"{left:0.####}\" y=\"{top:0.####}\" width=\"{w:0.####}\" height=\"{h:0.####}\" preserveAspectRatio=\"none\"/>{body}</g>").ToString();
+        return g.Start("image").Set("class", "original").Set("href", pictureUrl).Set("x", left, 4).Set("y", top, 4).Set("width", w, 4).Set("height", h, 4).Set("preserveAspectRatio", "none").End().Add(body).End();
     }
 
     /// <summary>The whole table with nothing on it but the picture.</summary>
-    public static string Table(string preview, int width, int height, TraceSettings settings)
+    public static string Table(SvgWriter preview, int width, int height, TraceSettings settings)
     {
         var mm = Length.MmPerInch / settings.Dpi!.Value;
         var around = Math.Max(width, height) * mm * 0.06;
-        var view = string.Create(CultureInfo.InvariantCulture, $"{-(settings.Crop?.X ?? 0) * mm - around:0.##} {-(settings.Crop?.Y ?? 0) * mm - around:0.##} {width * mm + 2 * around:0.##} {height * mm + 3.2 * around:0.##}");
-        return $"<svg class=\"table-svg is-picture\" xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"{view}\" data-home=\"{view}\" role=\"group\" aria-label=\"The picture, and what is traced of it\">{preview}</svg>";
+        double left = -(settings.Crop?.X ?? 0) * mm - around, top = -(settings.Crop?.Y ?? 0) * mm - around;
+        var view = new Box(left, top, left + width * mm + 2 * around, top + height * mm + 3.2 * around);
+        return new SvgWriter(preview.Length + 300).Start("svg").Set("class", "table-svg is-picture").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view).Set("data-home", view)
+            .Set("role", "group").Set("aria-label", "The picture, and what is traced of it").Add(preview).End().ToString();
     }
 }

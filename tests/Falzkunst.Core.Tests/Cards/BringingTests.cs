@@ -31,7 +31,7 @@ public sealed class BringingTests
     {
         var start = Cases.Read(Svg(Folded, "width='400' height='240'"));
         var there = new SetScale(72).Apply(start);
-        var around = new PutBack("o1").Apply(new SetScale(72).Apply(new LeaveOut(["p1"]).Apply(start)));
+        var around = new PutBack(new LeaveOut(["p1"]).Apply(start).LeftOut.Single().Id).Apply(new SetScale(72).Apply(new LeaveOut(["p1"]).Apply(start)));
         Assert.Equal(there.Pieces.Single().Outline, around.Pieces.Single().Outline);
         Assert.Equal(there.Lines.Select(l => l.Path), around.Lines.Select(l => l.Path));
     }
@@ -44,8 +44,8 @@ public sealed class BringingTests
         Assert.Equal(2 + Cases.DemoCard().Pieces.Length, both.Pieces.Length);
         Assert.Equal(both.Pieces.Length, both.Pieces.Select(p => p.Id).Distinct().Count());
         Assert.Equal(both.Lines.Length, both.Lines.Select(l => l.Id).Distinct().Count());
-        Assert.All(both.Lines.Where(l => l.CarriedBy is not null), l => Assert.True(both.Piece(l.CarriedBy!)!.Carries(l.Path)));
-        var (first, last) = (both.Pieces[0].Outline.Bounds, both.Pieces[^1].Outline.Bounds);
+        Assert.All(both.Pieces, p => Assert.All(p.Lines, l => Assert.True(p.Carries(l.Path))));
+        var (first, last) = (both.Pieces[0].OnCard.Bounds, both.Pieces[^1].OnCard.Bounds);
         Assert.True(last.Left > first.Right + 9.9);
         Assert.Equal(FalzFile.Write(both), FalzFile.Write(FalzFile.Read(FalzFile.Write(both))));
     }

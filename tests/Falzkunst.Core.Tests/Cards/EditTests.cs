@@ -65,7 +65,7 @@ public sealed class EditTests
     {
         var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'><g fill='none' stroke='#000'><path d='M0 0H100V100H0Z'/><path stroke='#b63' d='M40 40H60V60H40Z'/></g></svg>");
         Assert.Equal(9600, design.Pieces[0].AreaMm2, 6);
-        design = new SetLookOperation(design.Pieces[0].Holes[0].Look, Operation.Foil).Apply(design);
+        design = new SetLookOperation(design.Pieces[0].Edges[1].Origin!.Look, Operation.Foil).Apply(design);
         Assert.Equal(10000, design.Pieces[0].AreaMm2, 6);
         Assert.Equal((Operation.Foil, "p1"), (design.Lines[0].Operation, design.Lines[0].CarriedBy));
     }

@@ -133,7 +133,7 @@ public sealed class CommandLineTests : IDisposable
         foreach (var p in said.GetProperty("placements").EnumerateArray())
         {
             var turn = Measures.Affine(p.GetProperty("rotateDeg").GetDouble(), p.GetProperty("dxMm").GetDouble(), p.GetProperty("dyMm").GetDouble());
-            foreach (var corner in new Core.Shapes.Point[] { new(5, 5), new(45, 45) })
+            foreach (var corner in new Core.Measures.Point[] { new(5, 5), new(45, 45) })
             {
                 var at = turn.Apply(corner);
                 Assert.InRange(at.X, 4.99, 95.01);

@@ -84,7 +84,7 @@ public sealed class ArchiveAndPictureTests
     public void A_picture_is_traced_by_what_it_looks_like(string shapes, TraceMode mode, int plies)
     {
         var design = DesignReader.Read(Png($"<svg xmlns='http://www.w3.org/2000/svg' width='40mm' height='30mm' viewBox='0 0 40 30'>{shapes}</svg>"));
-        Assert.Equal(mode, design.Tracing!.Settings.Mode);
+        Assert.Equal(mode, design.Sources[0].Tracing!.Settings.Mode);
         Assert.Equal(plies, design.Plies.Length);
         Assert.False(design.Scale.IsKnown);
         var file = FalzFile.Write(design);
@@ -102,7 +102,7 @@ public sealed class ArchiveAndPictureTests
             var art = design.Artwork.Single(a => a.CarriedBy == piece.Id);
             Assert.True(art.Bounds.Grown(0.01).Holds(piece.Outline.Bounds));
             Assert.InRange(art.Bounds.Width, 18, 26);
-            var part = Raster.Read([.. art.Bytes], ReadingLimits.Default);
+            var part = Raster.Read([.. art.Artwork.Picture.Bytes], ReadingLimits.Default);
             var middle = (part.Height / 2 * part.Width + part.Width / 2) * 4;
             Assert.Equal(piece.Outline.Bounds.Left < 30, part.Rgba[middle + 1] > 100);
         }
@@ -172,9 +172,9 @@ public sealed class ArchiveAndPictureTests
     }
 
     [Theory]
-    [InlineData("outline", "M0 0 9")]
-    [InlineData("outline", "M0 0L9 9")]
-    [InlineData("plyId", "nowhere")]
+    [InlineData("path", "M0 0 9")]
+    [InlineData("path", "M0 0L9 9")]
+    [InlineData("ply", "nowhere")]
     public void A_design_that_does_not_hold_together_is_refused_with_the_place(string field, string value)
     {
         var file = Encoding.UTF8.GetString(FalzFile.Write(Cases.Read(Card)));

@@ -68,7 +68,7 @@ public sealed class DxfCases
         var fold = Assert.Single(design.Lines);
         Assert.Equal((Operation.Score, "its layer is called “fold”"), (fold.Operation, fold.Why));
         Assert.Equal("#0000ff", fold.Ink.Stroke!.Colour.Hex);
-        Assert.Equal("#ff0000", design.Pieces.Single().Ink.Stroke!.Colour.Hex);
+        Assert.Equal("#ff0000", design.Pieces.Single().Origin!.Ink.Stroke!.Colour.Hex);
         Assert.Contains("outlines", Assert.Single(design.Notes).Text);
         Assert.True(design.Scale.IsKnown);
         Assert.False(Read("r12-polyline-arc-circle").Scale.IsKnown);

@@ -74,7 +74,7 @@ public sealed class HostileFiles
     private static void Writing_does_not_fail(Core.Cards.Design design)
     {
         Assert.NotEmpty(Core.Writing.Paper.Render(design, 20, Core.Writing.DrawAs.Artwork).Png);
-        Assert.NotEmpty(Core.Writing.FalzFile.Write(design));
+        Assert.NotEmpty(Core.Documents.FalzFile.Write(design));
     }
 
     [Fact]

@@ -53,7 +53,7 @@ public sealed class HostileFolder
         LookTable.Of(design);
         var file = FalzFile.Write(design);
         Assert.Equal(file, FalzFile.Write(FalzFile.Read(file)));
-        var size = Math.Max(design.WidthMm, design.HeightMm);
+        var size = Math.Max(design.Width.Mm, design.Height.Mm);
         Assert.NotEmpty(Paper.Render(design, Math.Min(20, 25.4 * 800 / size), DrawAs.Artwork).Png);
     }
 }

@@ -40,7 +40,7 @@ public sealed class RegionTests
     public void Slivers_between_edges_that_nearly_coincide_are_no_parts(string d)
     {
         foreach (var rule in new[] { FillRule.NonZero, FillRule.EvenOdd })
-            Assert.All(Region.Parts(Core.Reading.Svg.PathText.Read(d), rule).SelectMany(p => p.Rings), r => Assert.True(Math.Abs(Polygons.SignedArea(r)) > 1e-6));
+            Assert.All(Region.Parts(Core.Shapes.PathText.Read(d), rule).SelectMany(p => p.Rings), r => Assert.True(Math.Abs(Polygons.SignedArea(r)) > 1e-6));
     }
 
     [Fact]
@@ -48,7 +48,7 @@ public sealed class RegionTests
     {
         // Many rings more than the quick way takes, all far away, force the careful way; a frame of 1 mm around all keeps them together.
         var far = string.Concat(Enumerable.Range(0, 120).Select(i => $"M{1000 + i * 3} 0h2v2z")) + "M-50 -50H2000V200H-50ZM-49 -49V199H1999V-49Z";
-        var long_ = new VectorPath([.. path.Subpaths, .. Core.Reading.Svg.PathText.Read(far).Subpaths]);
+        var long_ = new VectorPath([.. path.Subpaths, .. Core.Shapes.PathText.Read(far).Subpaths]);
         var quick = Region.Parts(path, FillRule.NonZero).Sum(Area);
         var careful = Region.Parts(long_, FillRule.NonZero).Sum(Area) - 120 * 2 - (2050 * 250 - 2048 * 248);
         Assert.True(Math.Abs(quick - careful) < 0.01, $"{quick} {careful} {path.ToSvg()}");
@@ -57,7 +57,7 @@ public sealed class RegionTests
     [Fact]
     public void Curves_that_do_not_cross_are_kept()
     {
-        var path = Core.Reading.Svg.PathText.Read("M10 10C40 0 60 0 90 10L90 90L10 90Z");
+        var path = Core.Shapes.PathText.Read("M10 10C40 0 60 0 90 10L90 90L10 90Z");
         var part = Assert.Single(Region.Parts(path, FillRule.NonZero));
         Assert.Equal(path.ToSvg(), part.ToSvg());
     }

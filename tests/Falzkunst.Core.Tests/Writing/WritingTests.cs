@@ -49,7 +49,7 @@ public sealed class WritingTests : IDisposable
     {
         var sheet = Plan.Sheets[0];
         var back = DesignReader.Read(Encoding.UTF8.GetBytes(SvgFile.Write(sheet)));
-        Assert.Equal((210.0, 297.0), (Math.Round(back.WidthMm, 6), Math.Round(back.HeightMm, 6)));
+        Assert.Equal((210.0, 297.0), (Math.Round(back.Width.Mm, 6), Math.Round(back.Height.Mm, 6)));
         Assert.Equal(sheet.Steps.Sum(s => s.WorkMm / s.Passes), back.Pieces.Sum(p => p.Outline.LengthMm) + back.Lines.Sum(l => l.Path.LengthMm), 0.5);
         Assert.Contains(back.Lines, l => l.Operation == Operation.Score);
     }

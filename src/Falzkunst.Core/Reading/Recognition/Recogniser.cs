@@ -21,12 +21,14 @@ public sealed partial class Recogniser
     internal static string TangledText { get; } = $"A shape crosses itself more than {Region.MostCrossings:N0} times, and no paper could be cut like that; it is left out. Draw it as lines, or simplify it.";
 
     private const double StrokeOfRowMm = 12;
+    private const string SourceId = "s1";
+    private const int LongestProducer = 4000;
 
     private readonly Drawing _drawing;
     private readonly CancellationToken _cancel;
     private readonly List<Piece> _pieces = [];
-    private readonly List<Line> _lines = [];
-    private readonly List<Artwork> _artwork = [];
+    private readonly List<(Line Line, string? By)> _lines = [];
+    private readonly List<(Artwork Artwork, string? By)> _artwork = [];
     private readonly List<Ply> _plies = [];
     private readonly Dictionary<string, Look> _looks = [];
     private readonly Dictionary<string, string> _layerOf = [];
@@ -52,7 +54,7 @@ public sealed partial class Recogniser
             switch (_drawing.Items[i])
             {
                 case DrawnPicture picture:
-                    _artwork.Add(new($"a{_artwork.Count + 1}", picture.MediaType, picture.Bytes, picture.Place, picture.Opacity, i, null));
+                    AddArtwork(picture, i, null, "a picture in the file");
                     break;
                 case DrawnPath item when parts[i].Count > 0:
                     foreach (var part in parts[i])
@@ -91,18 +93,32 @@ public sealed partial class Recogniser
         CarryArtwork();
         return new()
         {
-            WidthMm = _drawing.WidthMm,
-            HeightMm = _drawing.HeightMm,
+            LastId = Math.Max(Math.Max(_plies.Count, _pieces.Count), Math.Max(_lines.Count, Math.Max(_artwork.Count, 1))),
+            Width = Length.FromMm(_drawing.WidthMm),
+            Height = Length.FromMm(_drawing.HeightMm),
             Scale = _drawing.Scale,
-            Plies = [.. _plies],
-            Pieces = [.. _pieces],
-            Lines = [.. _lines],
-            Artwork = [.. _artwork],
+            AllPlies = [.. _plies],
+            AllPieces = Carried(),
+            AllLoose = [.. _lines.Where(l => l.By is null).Select(l => l.Line)],
+            AllLooseArtwork = [.. _artwork.Where(a => a.By is null).Select(a => a.Artwork)],
             Looks = [.. _looks.Values],
+            Sources = [new(SourceId, "") { Producer = _drawing.Producer.Length > LongestProducer ? _drawing.Producer[..LongestProducer] : _drawing.Producer }],
             Notes = [.. _drawing.Notes, .. _tangled.OrderBy(n => n.At.X).ThenBy(n => n.At.Y)],
-            Producer = _drawing.Producer,
         };
     }
+
+    /// <summary>The pieces in paint order, each with what it carries.</summary>
+    private ImmutableArray<Piece> Carried()
+    {
+        var lines = _lines.ToLookup(l => l.By, l => l.Line);
+        var artwork = _artwork.ToLookup(a => a.By, a => a.Artwork);
+        return [.. _pieces.OrderBy(p => OrderOf(p)).Select(p => Carrying.WithFolds(p with { AllLines = [.. lines[p.Id]], AllArtwork = [.. artwork[p.Id]] }))];
+    }
+
+    private static int OrderOf(Piece piece) => piece.Origin!.Order;
+
+    private void AddArtwork(DrawnPicture picture, int order, string? by, string why) =>
+        _artwork.Add((new($"a{_artwork.Count + 1}", new(picture.Bytes), picture.Place, picture.Opacity) { Origin = new("", Ink.None, order, why) { Source = SourceId } }, by));
 
     private IReadOnlyList<VectorPath> PartsOf(DrawnPath item)
     {
@@ -203,14 +219,12 @@ public sealed partial class Recogniser
             Id = $"p{_pieces.Count + 1}",
             Label = "",
             PlyId = "",
-            Outline = outline,
+            Shape = new Drawn(outline),
+            Edges = [.. outline.Subpaths.Select(_ => CutEdge)],
             Colour = (item.Ink.Fill ?? PaperWhite) with { Alpha = 1 },
-            Look = LookOf(item.Ink, item.Layer, true),
-            Ink = item.Ink,
-            Order = order,
-            Why = why,
+            Origin = new(LookOf(item.Ink, item.Layer, true), item.Ink, order, why) { Source = SourceId },
         };
-        if (item.Paint is { } paint) _artwork.Add(new($"a{_artwork.Count + 1}", paint.MediaType, paint.Bytes, paint.Place, paint.Opacity, order, piece.Id));
+        if (item.Paint is { } paint) AddArtwork(paint, order, piece.Id, "the gradient or pattern of its shape");
         _layerOf[piece.Id] = item.Layer;
         _pieces.Add(piece with { Label = GivenName(item.Name) ?? GivenName(item.Layer) ?? "" });
         return piece;
@@ -258,13 +272,17 @@ public sealed partial class Recogniser
             AddPiece(o.Item, new([outer, .. inner.Select(h => Clockwise(outlines[h].Path, false))]), o.Order, why);
             _pieces[^1] = _pieces[^1] with
             {
-                Holes = [.. inner.Select(h => new HoleFacts(LookOf(outlines[h].Item.Ink, outlines[h].Item.Layer, true), outlines[h].Item.Ink))],
+                Edges = [CutEdge, .. inner.Select(h => new Edge(Operation.Cut, new(LookOf(outlines[h].Item.Ink, outlines[h].Item.Layer, true), outlines[h].Item.Ink, outlines[h].Order, "a closed outline inside a piece") { Source = SourceId, IsHole = true }))],
             };
         }
     }
 
     private static Subpath Clockwise(VectorPath ring, bool clockwise) =>
         Polygons.SignedArea(ring.Rings[0]) > 0 == clockwise ? ring.Subpaths[0] : ring.Subpaths[0].Reverse();
+
+    private static Edge CutEdge { get; } = new(Operation.Cut);
+
+    private static Ink InkOf(Piece piece) => piece.Origin!.Ink;
 
     private static bool Inside(VectorPath inner, VectorPath outer)
     {
@@ -287,13 +305,13 @@ public sealed partial class Recogniser
         {
             var piece = _pieces[i];
             var box = piece.Outline.Bounds.Grown(-0.01);
-            var key = piece.Ink.Fill is null ? "outline" : piece.Ink.Fill.Value.Hex;
+            var key = InkOf(piece).Fill is null ? "outline" : InkOf(piece).Fill!.Value.Hex;
             var at = plyOfLook.GetValueOrDefault(key, -1);
             // With very many looks the stack is a picture, not a card; then a look is a ply.
             if (at >= 0 && _plies.Count < MostPlies)
             {
                 // Outlines show nothing of what they cover, so one that overlaps another lies above it.
-                var lowest = piece.Ink.Fill is null ? at : at + 1;
+                var lowest = InkOf(piece).Fill is null ? at : at + 1;
                 foreach (var ply in placed.Touching(box))
                 {
                     if (ply < lowest) continue;
@@ -323,7 +341,7 @@ public sealed partial class Recogniser
         {
             var ply = _plies[y];
             // Outlines have no colour that says anything.
-            var name = _pieces.Find(p => p.PlyId == ply.Id)?.Ink.Fill is { } fill ? ColourNames.Of(fill) : "piece";
+            var name = _pieces.Find(p => p.PlyId == ply.Id)?.Origin!.Ink.Fill is { } fill ? ColourNames.Of(fill) : "piece";
             _plies[y] = ply with { Label = char.ToUpperInvariant(name[0]) + name[1..] };
         }
 
@@ -349,7 +367,7 @@ public sealed partial class Recogniser
         var grid = new BoxGrid<Piece>(20);
         foreach (var piece in _pieces) grid.Add(piece.Outline.Bounds.Grown(Tolerances.Carried), piece);
         // Outlines met twice were added as lines before there were plies; they are carried like all others.
-        for (var i = 0; i < _lines.Count; i++) _lines[i] = _lines[i] with { CarriedBy = Carrier(grid, _lines[i].Path, _lines[i].Order, "")?.Id };
+        for (var i = 0; i < _lines.Count; i++) _lines[i] = _lines[i] with { By = Carrier(grid, _lines[i].Line.Path, _lines[i].Line.Origin!.Order, "")?.Id };
         var used = new bool[open.Count];
         foreach (var row in StrokeRows.Find(open.Select(o => (o.Path, LookOf(o.Item.Ink, o.Item.Layer, false))).ToList(), StrokeOfRowMm))
         {
@@ -368,29 +386,27 @@ public sealed partial class Recogniser
             AddLine(item, path, order, operation, why, carrier?.Id);
         }
 
-        _lines.Sort((a, b) => a.Order.CompareTo(b.Order));
-        for (var i = 0; i < _lines.Count; i++) _lines[i] = _lines[i] with { Id = $"l{i + 1}" };
+        var ordered = _lines.OrderBy(l => l.Line.Origin!.Order).ToList();
+        _lines.Clear();
+        foreach (var (line, by) in ordered) _lines.Add((line with { Id = $"l{_lines.Count + 1}" }, by));
     }
 
-    private void AddLine(DrawnPath item, VectorPath path, int order, Operation operation, string why, string? carriedBy = null) => _lines.Add(new()
+    private void AddLine(DrawnPath item, VectorPath path, int order, Operation operation, string why, string? carriedBy = null) => _lines.Add((new()
     {
         Id = "",
         Label = GivenName(item.Name) ?? "",
         Path = path,
         Operation = operation,
-        Look = LookOf(item.Ink, item.Layer, path.IsClosed),
-        Ink = item.Ink,
-        Order = order,
-        Why = why,
-        CarriedBy = carriedBy,
-    });
+        Pen = item.Ink.Stroke?.Colour,
+        Origin = new(LookOf(item.Ink, item.Layer, path.IsClosed), item.Ink, order, why) { Source = SourceId },
+    }, carriedBy));
 
     /// <summary>Of the pieces that hold the path: one of its own layer first, then the one painted last before it, then the smallest.</summary>
     private Piece? Carrier(BoxGrid<Piece> grid, VectorPath path, int order, string layer) => grid.Touching(path.Bounds)
         .Distinct()
         .Where(p => p.Carries(path))
-        .OrderByDescending(p => layer.Length > 0 && _layerOf.GetValueOrDefault(p.Id) == layer && p.Order < order)
-        .ThenByDescending(p => p.Order < order ? p.Order : -1)
+        .OrderByDescending(p => layer.Length > 0 && _layerOf.GetValueOrDefault(p.Id) == layer && OrderOf(p) < order)
+        .ThenByDescending(p => OrderOf(p) < order ? OrderOf(p) : -1)
         .ThenBy(p => p.Outline.Bounds.Area)
         .FirstOrDefault();
 
@@ -429,12 +445,12 @@ public sealed partial class Recogniser
     {
         for (var i = 0; i < _artwork.Count; i++)
         {
-            if (_artwork[i].CarriedBy is not null) continue;
-            var box = _artwork[i].Bounds;
+            if (_artwork[i].By is not null) continue;
+            var (box, order) = (_artwork[i].Artwork.Bounds, _artwork[i].Artwork.Origin!.Order);
             var middle = box.Centre;
             // A picture may hang over the edge of its piece; its middle tells where it belongs.
-            var carrier = _pieces.Where(p => p.Outline.Encloses(middle)).OrderByDescending(p => p.Order < _artwork[i].Order ? p.Order : -1).FirstOrDefault();
-            _artwork[i] = _artwork[i] with { CarriedBy = carrier?.Id };
+            var carrier = _pieces.Where(p => p.Outline.Encloses(middle)).OrderByDescending(p => OrderOf(p) < order ? OrderOf(p) : -1).FirstOrDefault();
+            _artwork[i] = _artwork[i] with { By = carrier?.Id };
         }
     }
 

@@ -1,50 +1,60 @@
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Shapes;
+using Falzkunst.Store;
 using Microsoft.AspNetCore.Mvc;
 
 namespace Falzkunst.Web.Pages.Dockets;
 
 public sealed class BuildModel(DocketParts parts) : LooksPage(parts)
 {
+    private const int ShownOfHistory = 30;
+
     public override int Stage => 2;
 
-    public bool Apart { get; private set; }
+    public override string Card => "_BuildCard";
 
-    public void OnGet(string? piece, string? line, string? look, string? view)
+    /// <summary>What happened to the card, the newest first; only where nothing is chosen.</summary>
+    public IReadOnlyList<HistoryLine> History { get; private set; } = [];
+
+    public Task OnGetAsync(CancellationToken cancel) => ShowCard(cancel);
+
+    protected override async Task ShowCard(CancellationToken cancel)
     {
-        Choose(piece, line, look);
-        Apart = view == "apart";
+        await base.ShowCard(cancel);
+        if (Piece is null && Line is null && Several.Count == 0) History = await Parts.Revisions.History(Docket, ShownOfHistory, cancel);
     }
 
     /// <summary>In one line: "cut, 1 outline, 412 mm; draw, 2 lines, 1.2 m".</summary>
-    public string WouldHappen(Piece piece, IReadOnlyList<Line> carried)
+    public static string WouldHappen(params IReadOnlyCollection<Piece> pieces)
     {
         var words = new List<string>();
-        foreach (var group in piece.Outline.Subpaths.Select((s, i) => (Operation: i == 0 ? piece.OuterOperation : piece.HoleOperation, Path: new Core.Shapes.VectorPath([s]))).GroupBy(t => t.Operation))
+        foreach (var group in pieces.SelectMany(p => p.Edges.Select((e, i) => (e.Operation, Path: new VectorPath([p.Outline.Subpaths[i]])))).GroupBy(t => t.Operation))
             words.Add($"{group.Key.Word()} {Words.Count(group.Count(), "outline")}, {Words.Run(group.Sum(t => t.Path.LengthMm))}");
-        foreach (var group in carried.GroupBy(l => l.Operation))
+        foreach (var group in pieces.SelectMany(p => p.Lines).GroupBy(l => l.Operation))
             words.Add($"{group.Key.Word()} {Words.Count(group.Count(), "line")}, {Words.Run(group.Sum(l => l.Path.LengthMm))}");
         return string.Join("; ", words);
     }
 
     public Task<IActionResult> OnPostLineAsync(Guid basedOn, string line, string operation, CancellationToken cancel) =>
-        Operations.TryRead(operation, out var wanted) ? Change(basedOn, new SetLineOperation([line], wanted), cancel) : Task.FromResult(Back("That operation is not known."));
+        Operations.TryRead(operation, out var wanted) ? Change(basedOn, new SetLineOperation([line ?? ""], wanted), cancel) : Say("That operation is not known.", cancel);
 
-    public Task<IActionResult> OnPostFoldSideAsync(Guid basedOn, string line, FoldSide side, CancellationToken cancel) =>
-        Change(basedOn, new SetFoldSide([line], side), cancel);
+    public Task<IActionResult> OnPostFoldSideAsync(Guid basedOn, string line, FoldSide side, CancellationToken cancel) => Change(basedOn, new SetFoldSide([line ?? ""], side), cancel);
 
-    public Task<IActionResult> OnPostOutlineAsync(Guid basedOn, string piece, string part, string operation, CancellationToken cancel) =>
-        Operations.TryRead(operation, out var wanted) ? Change(basedOn, new SetOutlineOperation([piece], wanted, part == "outer", part == "holes"), cancel) : Task.FromResult(Back("That operation is not known."));
+    public Task<IActionResult> OnPostFaceAsync(Guid basedOn, string line, Face face, CancellationToken cancel) => Change(basedOn, new SetFace([line ?? ""], face), cancel);
 
-    public Task<IActionResult> OnPostPlyAsync(Guid basedOn, string piece, string ply, CancellationToken cancel) => Change(basedOn, new PutOnPly([piece], ply), cancel);
+    public Task<IActionResult> OnPostOutlineAsync(Guid basedOn, string pieces, string part, string operation, CancellationToken cancel) => Operations.TryRead(operation, out var wanted)
+        ? Change(basedOn, new SetOutlineOperation(Named(pieces), wanted, part is "outer" or "all", part is "holes" or "all"), cancel)
+        : Say("That operation is not known.", cancel);
 
-    public Task<IActionResult> OnPostMovePlyAsync(Guid basedOn, string ply, int to, CancellationToken cancel) => Change(basedOn, new MovePly(ply, to), cancel);
+    public Task<IActionResult> OnPostPlyAsync(Guid basedOn, string pieces, string ply, CancellationToken cancel) => Change(basedOn, new PutOnPly(Named(pieces), ply ?? ""), cancel);
 
-    public Task<IActionResult> OnPostStockAsync(Guid basedOn, string pieces, string? stock, CancellationToken cancel) =>
-        Change(basedOn, new AssignStock([.. (pieces ?? "").Split(',')], stock ?? ""), cancel);
+    public Task<IActionResult> OnPostMovePlyAsync(Guid basedOn, string ply, int to, CancellationToken cancel) => Change(basedOn, new MovePly(ply ?? "", to), cancel);
+
+    public Task<IActionResult> OnPostStockAsync(Guid basedOn, string pieces, string? stock, CancellationToken cancel) => Change(basedOn, new AssignStock(Named(pieces), stock ?? ""), cancel);
 
     public Task<IActionResult> OnPostRenameAsync(Guid basedOn, string id, string label, CancellationToken cancel)
     {
         label = (label ?? "").Trim();
-        return label.Length is 0 or > 60 ? Task.FromResult(Back("A name has 1 to 60 letters.")) : Change(basedOn, new Rename(id, label), cancel);
+        return label.Length is 0 or > 60 ? Say("A name has 1 to 60 letters.", cancel) : Change(basedOn, new Rename(id ?? "", label), cancel);
     }
 }

@@ -1,7 +1,9 @@
 using System.Security.Claims;
 using System.Text.Json;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Findings;
+using Falzkunst.Core.Layout;
 using Falzkunst.Store;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Identity;
@@ -12,13 +14,18 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Falzkunst.Web.Pages.Dockets;
 
-/// <param name="Tone">"is-here", "is-open", "is-warn" or "is-waiting".</param>
+/// <summary>A line of the slip.</summary>
+/// <param name="Tone">As of <see cref="StageState"/>, or "is-here".</param>
 public sealed record SlipLine(int Number, string Name, string Url, string State, string Tone);
 
-/// <summary>What every stage of a docket shares: the docket itself, its slip, its findings, undo, and telling a second writer.</summary>
+/// <summary>
+/// What every stage of a docket shares: the docket itself, its slip, its findings, undo, and telling a second writer. A change is one round trip: a script gets the parts that
+/// changed, a browser without scripts is sent back to the page.
+/// </summary>
 public abstract class DocketPage(DocketParts parts) : PageModel
 {
-    private static readonly string[] Names = ["Bring in", "Build", "Strengthen", "Print", "Lay out", "Run", "Assemble"];
+    /// <summary>What a script asks for that needs only a part of the page.</summary>
+    private const string PartHeader = "X-Part";
 
     protected DocketParts Parts => parts;
 
@@ -33,6 +40,9 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     public int FindingIndex { get; private set; }
 
     public LayoutRow? Layout { get; private set; }
+
+    /// <summary>The layout itself, read once.</summary>
+    public DocketLayout? Laid { get; private set; }
 
     public bool LayoutIsCurrent { get; private set; }
 
@@ -49,14 +59,28 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     /// <summary>The stage's number, 1 to 7.</summary>
     public abstract int Stage { get; }
 
-    public string StageName => Names[Stage - 1];
+    public string StageName => Dockets.Stage.All[Stage - 1].Name;
+
+    public string StagePath => Dockets.Stage.All[Stage - 1].Path;
+
+    /// <summary>The partial of the card at hand; empty where this stage's card does not follow from what is chosen.</summary>
+    public virtual string Card => "";
+
+    /// <summary>What changed on the table, as SVG for the script; empty where there is no table.</summary>
+    public string Changes { get; private set; } = "";
+
+    /// <summary>Whether parts are rendered for a page that is there already.</summary>
+    public bool IsAnswer { get; private set; }
 
     [TempData]
     public string? Notice { get; set; }
 
-    /// <summary>A change that was not made because somebody else was faster, as a form to send again.</summary>
+    /// <summary>A change that was not made because somebody else was faster, or that is asked about first, as a form to send again.</summary>
     [TempData]
     public string? Again { get; set; }
+
+    /// <summary>What is said with an answer, which no later page repeats.</summary>
+    public string? Said { get; private set; }
 
     public Dictionary<string, string> AgainFields => Again is null ? [] : JsonSerializer.Deserialize<Dictionary<string, string>>(Again) ?? [];
 
@@ -87,9 +111,29 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         }
 
         Docket = docket;
-        await Show(cancel);
-        await next();
+        try
+        {
+            Design = await parts.Revisions.DesignOf(Docket.CurrentRevisionId, cancel);
+        }
+        catch (UnreadableFileException)
+        {
+            context.Result = LocalRedirect($"/dockets/{number}/damaged");
+            return;
+        }
+
+        Stocks = await parts.Drawer.Stocks(cancel);
+        var cardOnly = HttpMethods.IsGet(Request.Method) && Request.Headers[PartHeader] == "card" && Card.Length > 0;
+        if (!cardOnly) await Find(cancel);
+        if (HttpMethods.IsGet(Request.Method) && !cardOnly) await Show(cancel);
+        var done = await next();
+        if (cardOnly && done.Result is PageResult) done.Result = Partial(Card, this);
     }
+
+    /// <summary>What the card at hand says, by what the query says is chosen.</summary>
+    protected virtual Task ShowCard(CancellationToken cancel) => Task.CompletedTask;
+
+    /// <summary>What changed on this stage's table since a design; null where the whole page is the better answer.</summary>
+    protected virtual string? TableChanges(Design before) => null;
 
     public Task<IActionResult> OnPostUndoAsync(Guid basedOn, CancellationToken cancel) => Step(basedOn, true, cancel);
 
@@ -98,7 +142,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     public async Task<IActionResult> OnPostRemedyAsync(Guid basedOn, string key, CancellationToken cancel)
     {
         var finding = Findings.FirstOrDefault(f => f.Key == key);
-        return finding?.Remedy is { } remedy ? await Change(basedOn, remedy.Edit, cancel) : Back("That finding is gone already.");
+        return finding?.Remedy is { } remedy ? await Change(basedOn, remedy.Edit, cancel) : await Say("That finding is gone already.", cancel);
     }
 
     public async Task<IActionResult> OnPostCopiesAsync(int copies, CancellationToken cancel)
@@ -132,12 +176,17 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     }
 
     /// <summary>Makes a change, or tells that somebody else was faster and offers to make it all the same.</summary>
-    protected async Task<IActionResult> Change(Guid basedOn, Edit edit, CancellationToken cancel)
+    /// <param name="gesture">What small steps of one gesture have in common; they become one change.</param>
+    protected async Task<IActionResult> Change(Guid basedOn, Edit edit, CancellationToken cancel, string gesture = "")
     {
-        if (Design is null) return Back("Bring in a file first.");
-        var next = edit.Apply(Design);
-        var what = edit.Describe(Design);
-        return await parts.Revisions.Change(Docket, basedOn, next, what, Me, cancel) == ChangeOutcome.Done ? Back() : await TellSecond(what, cancel);
+        if (Design is not { } before) return Back("Bring in a file first.");
+        var (outcome, now) = await parts.Revisions.Change(Docket, basedOn, before, edit, Me, gesture.Length <= 40 ? gesture : "", cancel);
+        return outcome switch
+        {
+            ChangeOutcome.Done or ChangeOutcome.Nothing => await Answer(before, now!, cancel),
+            ChangeOutcome.Unsound => await Say($"“{edit.Describe(before)}” can't be done: nothing sound would come of it. Nothing was changed.", cancel),
+            _ => await TellSecond(edit.Describe(before), cancel),
+        };
     }
 
     protected LengthUnit LengthUnit => Unit == "in" ? LengthUnit.Inch : LengthUnit.Millimetre;
@@ -150,13 +199,42 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         return LocalRedirect(Request.Path + QueryString.Create(query.SelectMany(q => q.Value.Select(v => KeyValuePair.Create(q.Key, v)))));
     }
 
+    /// <summary>Says something, and changes nothing.</summary>
+    protected Task<IActionResult> Say(string sentence, CancellationToken cancel)
+    {
+        if (Design is null || !IsScript) return Task.FromResult(Back(sentence));
+        Said = sentence;
+        return Answer(Design, Design, cancel);
+    }
+
+    private bool IsScript => Request.Headers.ContainsKey("HX-Request");
+
+    /// <summary>What changed, for a script; for a browser without, the page again.</summary>
+    private async Task<IActionResult> Answer(Design before, Design now, CancellationToken cancel)
+    {
+        if (!IsScript || Card.Length == 0) return Back(Said);
+        Design = now;
+        await Find(cancel);
+        if (TableChanges(before) is not { } changes) return Back(Said);
+        Changes = changes;
+        IsAnswer = true;
+        await Show(cancel);
+        await ShowCard(cancel);
+        // Only the parts that stand in the answer are swapped; the address stays what it was.
+        Response.Headers["HX-Reswap"] = "none";
+        Response.Headers["HX-Push-Url"] = "false";
+        return Partial("_Answer", this);
+    }
+
     private async Task<IActionResult> Step(Guid basedOn, bool undo, CancellationToken cancel)
     {
+        var before = Design;
         var outcome = undo ? await parts.Revisions.Undo(Docket, basedOn, cancel) : await parts.Revisions.Redo(Docket, basedOn, cancel);
         return outcome switch
         {
+            ChangeOutcome.Done when before is not null && await parts.Revisions.DesignOf(Docket.CurrentRevisionId, cancel) is { } now => await Answer(before, now, cancel),
+            ChangeOutcome.Nothing => await Say(undo ? "There is nothing to undo." : "There is nothing to redo.", cancel),
             ChangeOutcome.Done => Back(),
-            ChangeOutcome.Nothing => Back(undo ? "There is nothing to undo." : "There is nothing to redo."),
             _ => await TellSecond(undo ? "Undo" : "Redo", cancel),
         };
     }
@@ -165,43 +243,42 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     {
         var newest = await parts.Db.Dockets.AsNoTracking().Where(d => d.Id == Docket.Id).Select(d => d.CurrentRevisionId).FirstAsync(cancel);
         var other = await parts.Db.Revisions.AsNoTracking().Where(r => r.Id == newest).Select(r => new { r.ByName, r.What }).FirstOrDefaultAsync(cancel);
-        Notice = $"{other?.ByName ?? "Somebody"} changed this docket in the meantime (“{other?.What}”). Your change (“{what}”) has not been made; you see the newest state now.";
-        var fields = Request.Form.Where(f => f.Key is not ("basedOn" or "__RequestVerificationToken")).ToDictionary(f => f.Key, f => f.Value.ToString());
-        fields["basedOn"] = newest?.ToString() ?? "";
-        fields["handler"] = Request.Query["handler"].ToString();
-        Again = JsonSerializer.Serialize(fields);
+        Ask($"{other?.ByName ?? "Somebody"} changed this docket in the meantime (“{other?.What}”). Your change (“{what}”) has not been made; you see the newest state now.", "Make it now",
+            new() { ["basedOn"] = newest?.ToString() ?? "" });
         return Back();
+    }
+
+    /// <summary>Says something with a button that sends the form again, with some fields changed.</summary>
+    protected void Ask(string sentence, string button, Dictionary<string, string> changed)
+    {
+        Notice = sentence;
+        var fields = Request.Form.Where(f => f.Key is not ("basedOn" or "__RequestVerificationToken")).ToDictionary(f => f.Key, f => f.Value.ToString());
+        fields["basedOn"] = Docket.CurrentRevisionId?.ToString() ?? "";
+        foreach (var (key, value) in changed) fields[key] = value;
+        fields["handler"] = Request.Query["handler"].ToString();
+        fields["button"] = button;
+        Again = JsonSerializer.Serialize(fields);
+    }
+
+    private async Task Find(CancellationToken cancel)
+    {
+        Findings = Design is null ? [] : DocketParts.FindingsOf(Design, Stocks, await parts.Drawer.FoldSetback(cancel));
+        if (int.TryParse(Request.Query["finding"], out var index)) FindingIndex = Math.Clamp(index, 0, Math.Max(0, Findings.Count - 1));
     }
 
     private async Task Show(CancellationToken cancel)
     {
-        Design = await parts.Revisions.DesignOf(Docket.CurrentRevisionId, cancel);
-        Stocks = await parts.Drawer.Stocks(cancel);
-        Findings = Design is null ? [] : DocketParts.FindingsOf(Design, Stocks, await parts.Drawer.FoldSetback(cancel));
-        if (int.TryParse(Request.Query["finding"], out var index)) FindingIndex = Math.Clamp(index, 0, Math.Max(0, Findings.Count - 1));
         Layout = await parts.LatestLayout(Docket.Id, cancel);
+        Laid = LayoutJob.Read(Layout);
         LayoutIsCurrent = Layout is not null && Layout.MadeFrom == LayoutJob.MadeFrom(Docket.CurrentRevisionId, Docket.Copies, Stocks);
         (UndoWhat, RedoWhat) = await parts.Revisions.Steps(Docket, cancel);
         var lastRun = await parts.Db.Runs.AsNoTracking().Where(r => r.DocketId == Docket.Id).OrderByDescending(r => r.StartedAt).FirstOrDefaultAsync(cancel);
-        var doneRuns = Layout is null ? 0 : await parts.Db.Runs.Where(r => r.LayoutId == Layout.Id && r.State == WorkState.Done).Select(r => r.Sheet).Distinct().CountAsync(cancel);
-        BuildSlip(lastRun, doneRuns, await parts.Db.SourceFiles.CountAsync(f => f.DocketId == Docket.Id, cancel));
-    }
-
-    private void BuildSlip(RunRow? lastRun, int doneRuns, int files)
-    {
-        var layout = LayoutJob.Read(Layout);
-        Add(1, "bring-in", Design is null ? (files > 0 ? "waits for your choice" : "no file yet") : Design.Scale.IsKnown ? $"{Words.Count(files, "file")}, {Words.Count(Design.Looks.Length, "look")}" : "size is not settled", Design is { Scale.IsKnown: false } ? "is-warn" : "");
-        Add(2, "build", Design is null ? "waits for 1" : Stops > 0 ? Words.Count(Stops, "stop") + " to mend" : $"{Words.Count(Design.Plies.Length, "ply", "plies")}, {Words.Count(Design.Pieces.Length, "piece")}", Stops > 0 ? "is-stop" : "");
-        Add(3, "strengthen", "not built yet", "is-waiting");
-        Add(4, "print", Design is { Artwork.Length: > 0 } ? Words.Count(Design.Artwork.Length, "picture") : "nothing printed", "is-waiting");
-        var working = Layout is { State: WorkState.Waiting or WorkState.Working };
-        Add(5, "lay-out", working ? "laying out …" : layout is null ? "not yet" : !LayoutIsCurrent ? "out of date" : $"{Words.Count(layout.Sheets.Length, "sheet")}, {layout.Utilisation:P0}",
-            layout is null ? "is-waiting" : working || LayoutIsCurrent ? "" : "is-warn");
-        var ready = layout is not null && LayoutIsCurrent && !working;
-        Add(6, "run", lastRun is { State: WorkState.Working or WorkState.Waiting } ? (lastRun.Asks.Length > 0 ? "waits for you" : $"sheet {lastRun.Sheet + 1} is running")
-            : !ready ? "waits for 5" : doneRuns > 0 ? $"{doneRuns} of {layout!.Sheets.Length} sheets done" : "ready", ready ? "" : "is-waiting");
-        Add(7, "assemble", "not built yet", "is-waiting");
-
-        void Add(int n, string url, string state, string tone) => Slip.Add(new(n, Names[n - 1], Address(url), state, n == Stage ? "is-here" : tone));
+        var doneSheets = Layout is null ? 0 : await parts.Db.Runs.Where(r => r.LayoutId == Layout.Id && r.State == WorkState.Done).Select(r => r.Sheet).Distinct().CountAsync(cancel);
+        var facts = new DocketFacts(Design, await parts.Db.SourceFiles.CountAsync(f => f.DocketId == Docket.Id, cancel), Stops, Layout, Laid, LayoutIsCurrent, lastRun, doneSheets);
+        foreach (var stage in Dockets.Stage.All)
+        {
+            var state = stage.Of(facts);
+            Slip.Add(new(stage.Number, stage.Name, Address(stage.Path), state.Words, stage.Number == Stage ? "is-here" : state.Tone));
+        }
     }
 }

@@ -1,0 +1,60 @@
+namespace Falzkunst.Core.Cards;
+
+/// <summary>A number that a maker takes, with the bounds that it must keep; lengths in mm.</summary>
+public sealed record MakerNumber(string Name, double Least, double Most, double Usual);
+
+/// <summary>Makes an outline from numbers. Pure: the same numbers give the same outline.</summary>
+public sealed class Maker(string name, ImmutableArray<MakerNumber> takes, Func<Func<string, double>, VectorPath> make)
+{
+    public string Name => name;
+
+    public ImmutableArray<MakerNumber> Takes => takes;
+
+    public VectorPath Make(IReadOnlyDictionary<string, double> numbers) => make(n => numbers.TryGetValue(n, out var v) ? v : takes.First(t => t.Name == n).Usual);
+
+    /// <summary>What is wrong with the numbers, as a part of a sentence; null where all is well.</summary>
+    public string? Fault(IReadOnlyDictionary<string, double> numbers)
+    {
+        foreach (var (key, value) in numbers)
+        {
+            if (takes.FirstOrDefault(t => t.Name == key) is not { } known) return $"a {name} has no “{key}”";
+            if (!(value >= known.Least && value <= known.Most)) return string.Create(CultureInfo.InvariantCulture, $"the {key} of a {name} is from {known.Least:0.##} to {known.Most:0.##} mm");
+        }
+
+        return null;
+    }
+}
+
+/// <summary>What the program draws by itself.</summary>
+public static class Makers
+{
+    private const double LargestMm = 10_000;
+
+    public static ImmutableArray<Maker> All { get; } =
+    [
+        new("rectangle", [new("width", 0.01, LargestMm, 100), new("height", 0.01, LargestMm, 100), new("corner", 0, LargestMm / 2, 0)], n => Rectangle(n("width"), n("height"), n("corner"))),
+    ];
+
+    public static Maker? Find(string name) => All.FirstOrDefault(m => m.Name == name);
+
+    /// <summary>From its upper left corner at the origin; a corner that is too large is made as large as fits.</summary>
+    private static VectorPath Rectangle(double width, double height, double corner)
+    {
+        var r = Math.Min(corner, Math.Min(width, height) / 2);
+        if (r <= 0) return VectorPath.Rectangle(0, 0, width, height);
+        var build = new PathBuilder();
+        build.MoveTo(new(r, 0));
+        Side(new(width - r, 0), new(width, r));
+        Side(new(width, height - r), new(width - r, height));
+        Side(new(r, height), new(0, height - r));
+        Side(new(0, r), new(r, 0));
+        return build.Close().Build();
+
+        // Where the side before ended there already, the corners meet.
+        void Side(Point to, Point round)
+        {
+            if (build.Current.DistanceTo(to) > Tolerances.Same) build.LineTo(to);
+            build.ArcTo(r, r, 0, false, true, round);
+        }
+    }
+}

@@ -1,0 +1,34 @@
+using Falzkunst.Core.Regions;
+
+namespace Falzkunst.Core.Cards;
+
+/// <summary>A part of a base between its folds, in the piece's coordinates.</summary>
+/// <param name="Name">The name that was given to it; empty where none was.</param>
+public sealed record PanelArea(string Name, Box Bounds, double AreaMm2);
+
+/// <summary>The panels of a base: what its folds divide its paper into.</summary>
+public static class Panels
+{
+    private const double LeastAreaMm2 = 1;
+
+    /// <summary>
+    /// The panels, in reading order; one where nothing folds. Each fold is continued to the edges (it stops short of them) and divides what it crosses. Curves are taken as chords.
+    /// Costs an overlap for each fold and panel.
+    /// </summary>
+    public static IReadOnlyList<PanelArea> Of(Piece piece)
+    {
+        var parts = new List<Region> { Region.Of(piece.Outline) };
+        foreach (var fold in piece.Folds)
+        {
+            if (piece.Lines.FirstOrDefault(l => l.Id == fold.LineId) is not { } line || !Cards.Folds.IsStraight(line.Path, out var from, out var to)) continue;
+            var reach = piece.Outline.Bounds.Width + piece.Outline.Bounds.Height + from.DistanceTo(to);
+            var along = (to - from) * (1 / from.DistanceTo(to));
+            var side = new Point(-along.Y, along.X) * reach;
+            Point a = from - along * reach, b = to + along * reach;
+            var half = Region.Of(VectorPath.Polygon(a, b, b + side, a + side));
+            parts = [.. parts.SelectMany(p => new[] { p.TakeAway(half), p.Overlap(half) }).Where(p => p.AreaMm2 > LeastAreaMm2)];
+        }
+
+        return [.. parts.Select(p => new PanelArea(piece.Panels.FirstOrDefault(n => p.Holds(n.At))?.Name ?? "", p.Bounds, p.AreaMm2)).OrderBy(p => Math.Round(p.Bounds.Top)).ThenBy(p => p.Bounds.Left)];
+    }
+}

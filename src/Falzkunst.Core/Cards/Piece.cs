@@ -1,0 +1,190 @@
+using System.Text.Json.Serialization;
+
+namespace Falzkunst.Core.Cards;
+
+/// <summary>What is only known because something was drawn in a file. Nothing but recognition, the look table and drawing the file as it was reads it.</summary>
+/// <param name="Look">The key of its look.</param>
+/// <param name="Order">Its place in the file's paint order.</param>
+/// <param name="Why">Why it became what it is.</param>
+public sealed record Origin(string Look, Ink Ink, int Order, string Why)
+{
+    /// <summary>The id of the source that it came from; empty where a person made it.</summary>
+    public string Source { get; init; } = "";
+
+    /// <summary>Whether it was drawn as an outline of its own inside a piece: cut, it is a hole; otherwise it is a line on the paper there.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool IsHole { get; init; }
+}
+
+/// <summary>What happens along one closed ring of a piece's outline.</summary>
+/// <param name="Origin">Where the ring was drawn as an outline of its own; otherwise it is of the piece's origin.</param>
+public sealed record Edge(Operation Operation, Origin? Origin = null);
+
+/// <summary>A path with an operation, in the coordinates of the piece that carries it, or of the card where it is loose.</summary>
+public sealed record Line
+{
+    public required string Id { get; init; }
+    public required VectorPath Path { get; init; }
+    public required Operation Operation { get; init; }
+    public string Label { get; init; } = "";
+
+    /// <summary>The side of the paper that it is made on. What is made on the inner face is made on a sheet that is turned over.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public Face Face { get; init; } = Face.Outer;
+
+    /// <summary>The colour of the pen that draws it; null takes any.</summary>
+    public Colour? Pen { get; init; }
+    public Origin? Origin { get; init; }
+
+    /// <summary>The part that it was left out with; null where it belongs to the card.</summary>
+    public string? LeftOut { get; init; }
+
+    public bool IsClosed => Path.IsClosed;
+}
+
+/// <summary>A picture by its bytes; two of the same bytes are the same picture.</summary>
+public sealed class Picture : IEquatable<Picture>
+{
+    private string? _hash;
+
+    public Picture(ImmutableArray<byte> bytes) => Bytes = bytes;
+
+    public ImmutableArray<byte> Bytes { get; }
+
+    /// <summary>What its bytes are, whatever a file called them (RFC 6838); empty where they are no PNG, JPEG or WebP.</summary>
+    public string MediaType => Falzkunst.Core.Pictures.PictureFacts.Read(Bytes.AsSpan())?.MediaType ?? "";
+
+    /// <summary>The SHA-256 of its bytes, as 64 hexadecimal digits.</summary>
+    public string Hash => _hash ??= Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(Bytes.AsSpan()));
+
+    public bool Equals(Picture? other) => other is not null && (ReferenceEquals(this, other) || Hash == other.Hash);
+
+    public override bool Equals(object? obj) => Equals(obj as Picture);
+
+    public override int GetHashCode() => Hash.GetHashCode(StringComparison.Ordinal);
+}
+
+/// <summary>A picture that is printed on a piece. <see cref="Map"/> maps the unit square to the piece's coordinates, or the card's where it is loose.</summary>
+public sealed record Artwork(string Id, Picture Picture, Affine Map, double Opacity)
+{
+    public Origin? Origin { get; init; }
+
+    /// <summary>The part that it was left out with; null where it belongs to the card.</summary>
+    public string? LeftOut { get; init; }
+
+    public Box Bounds => VectorPath.Rectangle(0, 0, 1, 1).Transform(Map).Bounds;
+}
+
+/// <summary>Which way one of the lines that a piece carries folds.</summary>
+public sealed record Fold(string LineId, FoldSide Side);
+
+/// <summary>A name for the panel that a point of the piece lies in; the panels themselves follow from the outline and the folds (<see cref="Panels"/>).</summary>
+public sealed record Panel(string Name, Point At);
+
+/// <summary>
+/// One physical bit of paper. What it is made of lies in coordinates of its own; where it lies on the card is its <see cref="Place"/> alone.
+/// </summary>
+public sealed record Piece
+{
+    private Kept<(Shape, ImmutableArray<Treatment>), VectorPath>? _outline;
+    private Kept<(VectorPath, Place), VectorPath>? _onCard;
+    private Kept<ImmutableArray<Line>, ImmutableArray<Line>>? _lines;
+    private Kept<ImmutableArray<Artwork>, ImmutableArray<Artwork>>? _artwork;
+
+    public required string Id { get; init; }
+    public required string Label { get; init; }
+    [JsonPropertyName("ply")]
+    public required string PlyId { get; init; }
+
+    /// <summary>The stock chosen by a person; null takes the nearest in colour.</summary>
+    [JsonPropertyName("stock")]
+    public string? StockId { get; init; }
+
+    /// <summary>The colour of its paper on the screen, and what its stock is matched by.</summary>
+    public required Colour Colour { get; init; }
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public Place Place { get; init; }
+    public required Shape Shape { get; init; }
+
+    /// <summary>What is done to the shape, the first first.</summary>
+    public ImmutableArray<Treatment> Treatments { get; init; } = [];
+
+    /// <summary>One for each ring of the outline, in its order.</summary>
+    public required ImmutableArray<Edge> Edges { get; init; }
+
+    /// <summary>All lines that it carries, also those that are left out.</summary>
+    [JsonPropertyName("lines")]
+    public ImmutableArray<Line> AllLines { get; init; } = [];
+
+    /// <summary>All pictures that it carries, also those that are left out; the first lies lowest.</summary>
+    [JsonPropertyName("artwork")]
+    public ImmutableArray<Artwork> AllArtwork { get; init; } = [];
+    public ImmutableArray<Fold> Folds { get; init; } = [];
+    public ImmutableArray<Panel> Panels { get; init; } = [];
+    public Origin? Origin { get; init; }
+
+    /// <summary>The part that it was left out with; null where it belongs to the card.</summary>
+    public string? LeftOut { get; init; }
+
+    /// <summary>
+    /// Outer edges (clockwise on the screen) and holes (counter-clockwise) in mm, in the piece's own coordinates; the first is an outer edge. Derived from shape and treatments, and remembered by their content.
+    /// </summary>
+    public VectorPath Outline => Kept.Of(ref _outline, (Shape, Treatments), static k => Outlines.Derive(k.Item1, k.Item2));
+
+    /// <summary>The outline where it lies on the card.</summary>
+    public VectorPath OnCard => Kept.Of(ref _onCard, (Outline, Place), static k => k.Item1.Transform(k.Item2.Map));
+
+    /// <summary>How it lies on a sheet before it is turned there: its own coordinates, mirrored where it is mirrored on the card.</summary>
+    public Affine FaceUp => Place.Mirrored ? Affine.Scale(-1, 1) : Affine.Identity;
+
+    [JsonIgnore]
+    public ImmutableArray<Line> Lines => Kept.Of(ref _lines, AllLines, static all => all.All(l => l.LeftOut is null) ? all : all.RemoveAll(l => l.LeftOut is not null));
+
+    [JsonIgnore]
+    public ImmutableArray<Artwork> Artwork => Kept.Of(ref _artwork, AllArtwork, static all => all.All(a => a.LeftOut is null) ? all : all.RemoveAll(a => a.LeftOut is not null));
+
+    public string Look => Origin?.Look ?? "";
+
+    public string Why => Origin?.Why ?? "";
+
+    /// <summary>Whether a ring of the outline has its paper inside.</summary>
+    public bool IsOuter(int ring) => ring == 0 || Polygons.SignedArea(Outline.Rings[ring]) > 0;
+
+    public int HoleCount => Enumerable.Range(0, Outline.Subpaths.Length).Count(i => !IsOuter(i));
+
+    /// <summary>Its paper, without the holes; exact for curves.</summary>
+    public double AreaMm2 => Outline.SignedAreaMm2;
+
+    /// <summary>What happens along its first outer edge.</summary>
+    public Operation OuterOperation => Edges[0].Operation;
+
+    /// <summary>What happens along its first hole; where it has none, along its outer edge.</summary>
+    public Operation HoleOperation => Enumerable.Range(0, Edges.Length).FirstOrDefault(i => !IsOuter(i)) is > 0 and var hole ? Edges[hole].Operation : OuterOperation;
+
+    /// <summary>Which way a line that it carries folds; a valley where nothing was said.</summary>
+    public FoldSide SideOf(string lineId) => Folds.FirstOrDefault(f => f.LineId == lineId)?.Side ?? FoldSide.Valley;
+
+    /// <summary>Whether the path, in the piece's coordinates, lies in the paper, but for <paramref name="tolerance"/> mm; what lies in a hole does not.</summary>
+    public bool Carries(VectorPath path, double tolerance = Tolerances.Carried)
+    {
+        if (!Outline.Bounds.Grown(tolerance).Holds(path.Bounds)) return false;
+        for (var i = 0; i < path.Subpaths.Length; i++)
+        {
+            var points = path.Rings[i];
+            for (var j = 0; j < points.Count; j++)
+            {
+                if (!Near(points[j]) || (j > 0 && !Near((points[j] + points[j - 1]) * 0.5))) return false;
+            }
+        }
+
+        return true;
+
+        bool Near(Point p) => Outline.Encloses(p) || Outline.DistanceTo(p) <= tolerance;
+    }
+
+    public bool Equals(Piece? o) => o is not null && (ReferenceEquals(this, o) || (Id == o.Id && Label == o.Label && PlyId == o.PlyId && StockId == o.StockId && Colour == o.Colour && Place == o.Place
+        && Shape == o.Shape && Treatments.Same(o.Treatments) && Edges.Same(o.Edges) && AllLines.Same(o.AllLines) && AllArtwork.Same(o.AllArtwork) && Folds.Same(o.Folds) && Panels.Same(o.Panels)
+        && Origin == o.Origin && LeftOut == o.LeftOut));
+
+    public override int GetHashCode() => HashCode.Combine(Id, PlyId, Place);
+}

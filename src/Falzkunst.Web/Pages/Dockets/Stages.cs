@@ -1,0 +1,89 @@
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Layout;
+using Falzkunst.Store;
+
+namespace Falzkunst.Web.Pages.Dockets;
+
+/// <summary>What the stages of a docket tell their state from.</summary>
+public sealed record DocketFacts(Design? Design, int Files, int Stops, LayoutRow? Row, DocketLayout? Plan, bool LayoutIsCurrent, RunRow? LastRun, int DoneSheets)
+{
+    public bool IsLayingOut => Row is { State: WorkState.Waiting or WorkState.Working };
+
+    /// <summary>Whether there is a layout of what the docket is now.</summary>
+    public bool IsLaidOut => Plan is not null && LayoutIsCurrent && !IsLayingOut;
+}
+
+/// <summary>A state in words, and how it is shown.</summary>
+/// <param name="Tone">"" where work can go on, "is-warn", "is-stop" or "is-waiting".</param>
+public sealed record StageState(string Words, string Tone = "");
+
+/// <summary>One of the seven stages: its number, name and place, and how a docket stands in it.</summary>
+public abstract class Stage(int number, string name, string path)
+{
+    public static IReadOnlyList<Stage> All { get; } = [new BringInStage(), new BuildStage(), new StrengthenStage(), new PrintStage(), new LayOutStage(), new RunStage(), new AssembleStage()];
+
+    public int Number => number;
+
+    public string Name => name;
+
+    public string Path => path;
+
+    public abstract StageState Of(DocketFacts d);
+}
+
+internal sealed class BringInStage() : Stage(1, "Bring in", "bring-in")
+{
+    public override StageState Of(DocketFacts d) => d.Design switch
+    {
+        null => new(d.Files > 0 ? "waits for your choice" : "no file yet"),
+        { Scale.IsKnown: false } => new("size is not settled", "is-warn"),
+        var design => new($"{Words.Count(d.Files, "file")}, {Words.Count(design.Looks.Length, "look")}"),
+    };
+}
+
+internal sealed class BuildStage() : Stage(2, "Build", "build")
+{
+    public override StageState Of(DocketFacts d) => d.Design switch
+    {
+        null => new("waits for 1"),
+        _ when d.Stops > 0 => new(Words.Count(d.Stops, "stop") + " to mend", "is-stop"),
+        var design => new($"{Words.Count(design.Plies.Length, "ply", "plies")}, {Words.Count(design.Pieces.Length, "piece")}"),
+    };
+}
+
+internal sealed class StrengthenStage() : Stage(3, "Strengthen", "strengthen")
+{
+    public override StageState Of(DocketFacts d) => new("not built yet", "is-waiting");
+}
+
+internal sealed class PrintStage() : Stage(4, "Print", "print")
+{
+    public override StageState Of(DocketFacts d) => new(d.Design?.Artwork.Length is > 0 and var n ? Words.Count(n, "picture") : "nothing printed", "is-waiting");
+}
+
+internal sealed class LayOutStage() : Stage(5, "Lay out", "lay-out")
+{
+    public override StageState Of(DocketFacts d)
+    {
+        if (d.IsLayingOut) return new("laying out …");
+        if (d.Row is { State: WorkState.Failed }) return new("could not be done", "is-warn");
+        if (d.Plan is null) return new("not yet", "is-waiting");
+        return d.LayoutIsCurrent ? new($"{Words.Count(d.Plan.Sheets.Length, "sheet")}, {d.Plan.Utilisation:P0}") : new("out of date", "is-warn");
+    }
+}
+
+internal sealed class RunStage() : Stage(6, "Run", "run")
+{
+    public override StageState Of(DocketFacts d)
+    {
+        var tone = d.IsLaidOut ? "" : "is-waiting";
+        if (d.LastRun is { State: WorkState.Working or WorkState.Waiting } run) return new(run.Asks.Length > 0 ? "waits for you" : $"sheet {run.Sheet + 1} is running", tone);
+        if (!d.IsLaidOut) return new("waits for 5", tone);
+        return new(d.DoneSheets > 0 ? $"{d.DoneSheets} of {d.Plan!.Sheets.Length} sheets done" : "ready", tone);
+    }
+}
+
+internal sealed class AssembleStage() : Stage(7, "Assemble", "assemble")
+{
+    public override StageState Of(DocketFacts d) => new("not built yet", "is-waiting");
+}

@@ -1,0 +1,127 @@
+using System.Globalization;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Measures;
+using Falzkunst.Core.Shapes;
+
+namespace Falzkunst.Web.Table;
+
+/// <summary>How things on a table are shown, beside what they are.</summary>
+/// <param name="Address">Of the stage; choosing something leads there, with what was chosen in the query.</param>
+/// <param name="Pictures">Where pictures are, by their hash.</param>
+/// <param name="Looks">The number of each look.</param>
+/// <param name="Mark">How large marks are, in mm: as large on a tag as on a poster.</param>
+public sealed record TableDress(string Address, string Pictures, IReadOnlyDictionary<string, int> Looks, double Mark, bool IsSmall)
+{
+    /// <summary>What was chosen when the page was asked for.</summary>
+    public IReadOnlySet<string> Chosen { get; init; } = new HashSet<string>();
+
+    public string ChosenLook { get; init; } = "";
+
+    internal bool IsChosen(string id, string look) => Chosen.Contains(id) || (ChosenLook.Length > 0 && look == ChosenLook);
+
+    internal string Look(string key) => (key.Length == 0 ? -1 : Looks.GetValueOrDefault(key, -1)).ToString(CultureInfo.InvariantCulture);
+
+    internal string Link(string what, string id) => $"{Address}{(Address.Contains('?', StringComparison.Ordinal) ? '&' : '?')}{what}={Uri.EscapeDataString(id)}";
+}
+
+/// <summary>A piece on the table, with what it carries, in its own coordinates under its place.</summary>
+internal static class PieceSvg
+{
+    private static readonly Point Shade = new(0.35, 0.6), SmallShade = new(0.1, 0.18);
+
+    public static void Write(SvgWriter w, Piece piece, TableDress dress)
+    {
+        var paper = "paper-" + piece.Id;
+        w.Start("g").Set("class", dress.IsChosen(piece.Id, piece.Look) ? "piece chosen" : "piece").Set("data-id", piece.Id).Set("data-look", dress.Look(piece.Look))
+            .Set("data-box", piece.OnCard.Bounds).Set("data-name", piece.Label);
+        if (piece.Folds.Length > 0) w.Set("data-panels", Panels(piece));
+        if (!piece.Place.IsOwn) w.Set("transform", piece.Place.Map);
+        w.Start("a").Set("class", "choose").Set("fill", piece.Colour.Hex).Set("stroke", "none").Set("href", dress.Link("piece", piece.Id)).Set("aria-label", piece.Label);
+        // The shade falls the same way however the piece lies.
+        var shade = ShadeOf(piece.Place, dress.IsSmall ? SmallShade : Shade);
+        w.Start("use").Set("class", "shade").Set("href", "#" + paper).Set("x", shade.X, 3).Set("y", shade.Y, 3).End();
+        w.Start("path").Set("class", "paper").Set("id", paper).Set("fill-rule", "evenodd").Path(piece.Outline).End().End();
+        if (piece.Artwork.Length > 0)
+        {
+            // Only what lies on the paper will be seen.
+            var clip = "clip-" + piece.Id;
+            w.Start("clipPath").Set("id", clip).Start("use").Set("href", "#" + paper).Set("clip-rule", "evenodd").End().End();
+            w.Start("g").Set("class", "artwork").Set("clip-path", $"url(#{clip})");
+            foreach (var art in piece.Artwork) Picture(w, art, dress);
+            w.End();
+        }
+
+        var edges = piece.Edges;
+        if (edges.All(e => e.Operation == edges[0].Operation && e.Origin is null))
+        {
+            w.Start("use").Set("class", $"op-{edges[0].Operation.Word()} edge").Set("href", "#" + paper).End();
+        }
+        else
+        {
+            foreach (var group in edges.Select((e, i) => (Edge: e, Ring: i)).Where(t => t.Edge.Origin is null).GroupBy(t => t.Edge.Operation))
+                w.Start("path").Set("class", $"op-{group.Key.Word()} edge").Path(new([.. group.Select(t => piece.Outline.Subpaths[t.Ring])])).End();
+            for (var i = 0; i < edges.Length; i++)
+                if (edges[i].Origin is { } drawn) w.Start("path").Set("class", $"op-{edges[i].Operation.Word()} hole").Set("data-look", dress.Look(drawn.Look)).Path(new([piece.Outline.Subpaths[i]])).End();
+        }
+
+        foreach (var line in piece.Lines) LineSvg.Write(w, line, piece, dress);
+        w.End();
+    }
+
+    internal static void Picture(SvgWriter w, Artwork art, TableDress dress)
+    {
+        // A map of the unit square needs more decimals than one of paths.
+        var m = art.Map;
+        w.Start("image").Set("href", $"{dress.Pictures}/{art.Picture.Hash}").Set("width", "1").Set("height", "1").Set("preserveAspectRatio", "none")
+            .Set("transform", string.Create(CultureInfo.InvariantCulture, $"matrix({m.A:R} {m.B:R} {m.C:R} {m.D:R} {m.E:R} {m.F:R})")).Set("opacity", art.Opacity).End();
+    }
+
+    private static Point ShadeOf(Place place, Point on)
+    {
+        if (place is { Turn.Degrees: 0, Mirrored: false }) return on;
+        var m = place.Map;
+        return (m with { E = 0, F = 0 }).Inverse().Apply(on);
+    }
+
+    /// <summary>The panels' names and boxes on the card, for snapping to them: "front panel|0 105 148 105;…".</summary>
+    private static string Panels(Piece piece)
+    {
+        var areas = Core.Cards.Panels.Of(piece);
+        if (areas.Count < 2) return "";
+        return string.Join(';', areas.Select((a, i) =>
+        {
+            var box = VectorPath.Rectangle(a.Bounds.Left, a.Bounds.Top, a.Bounds.Width, a.Bounds.Height).Transform(piece.Place.Map).Bounds;
+            return string.Create(CultureInfo.InvariantCulture, $"{(a.Name.Length > 0 ? a.Name : $"{i + 1}.").Replace(';', ',').Replace('|', '/')} panel|{box.Left:0.###} {box.Top:0.###} {box.Width:0.###} {box.Height:0.###}");
+        }));
+    }
+}
+
+/// <summary>A line on the table.</summary>
+internal static class LineSvg
+{
+    private const double LeastFoldMm = 20;
+
+    /// <param name="by">The piece that carries it; null where it is loose.</param>
+    public static void Write(SvgWriter w, Line line, Piece? by, TableDress dress)
+    {
+        var (look, path) = (line.Origin?.Look ?? "", "line-" + line.Id);
+        var kind = $"line{(dress.IsChosen(line.Id, look) ? " chosen" : "")}{(by is null ? " is-loose" : "")}{(line.Face == Face.Inner ? " is-inner" : "")}";
+        w.Start("a").Set("class", kind).Set("data-id", line.Id).Set("data-look", dress.Look(look));
+        if (by is null) w.Set("data-box", line.Path.Bounds);
+        w.Set("href", dress.Link("line", line.Id)).Set("aria-label", $"{line.Operation.Word()} line{(line.Face == Face.Inner ? " on the inner face" : "")}");
+        w.Start("use").Set("class", "hit").Set("href", "#" + path).End();
+        w.Start("path").Set("class", $"op-{line.Operation.Word()}").Set("id", path).Path(line.Path).End();
+        if (line.Operation is Operation.Score or Operation.Perforate && Folds.IsStraight(line.Path, out var a, out var b) && a.DistanceTo(b) > LeastFoldMm)
+            FoldEnds(w, a, b, by?.SideOf(line.Id) ?? FoldSide.Valley, dress.Mark);
+        w.End();
+    }
+
+    private static void FoldEnds(SvgWriter w, Point a, Point b, FoldSide side, double mark)
+    {
+        // Small triangles just outside the ends: a peak for a mountain, a dip for a valley, whichever way the line runs.
+        var along = (b - a) * (1 / a.DistanceTo(b));
+        var up = (side == FoldSide.Mountain ? -1.6 : 1.6) * mark;
+        foreach (var at in new[] { a - along * (3 * mark), b + along * (3 * mark) })
+            w.Start("path").Set("class", "fold-end").Path(VectorPath.Polygon(new(at.X, at.Y + up), new(at.X - 1.9 * mark, at.Y - up), new(at.X + 1.9 * mark, at.Y - up))).End();
+    }
+}

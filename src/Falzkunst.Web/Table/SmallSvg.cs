@@ -1,0 +1,58 @@
+using System.Globalization;
+using System.Runtime.CompilerServices;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Measures;
+
+namespace Falzkunst.Web.Table;
+
+/// <summary>Small pictures of designs, of parts of them, and of looks; nothing in them can be chosen.</summary>
+public static class SmallSvg
+{
+    private static readonly ConditionalWeakTable<LookRow, string> Looks = [];
+
+    /// <param name="ids">The pieces and loose lines to show; null shows all.</param>
+    /// <param name="window">As large as the window that it is seen in, where several are to be to one scale; null fits it.</param>
+    public static string Of(Design design, IReadOnlySet<string>? ids = null, Box? window = null)
+    {
+        var box = Box.Empty;
+        var body = new SvgWriter();
+        foreach (var ply in design.Plies)
+            foreach (var p in design.Pieces.Where(p => p.PlyId == ply.Id && (ids is null || ids.Contains(p.Id))))
+            {
+                box = box.With(p.OnCard.Bounds);
+                Hairline(body, "#23262e").Set("fill", p.Colour.Hex).Set("fill-rule", "evenodd").Path(p.OnCard).End();
+            }
+
+        foreach (var l in design.Lines.Where(l => ids is null || ids.Contains(l.Id) || (l.CarriedBy is { } by && ids.Contains(by))))
+        {
+            box = box.With(l.Path.Bounds);
+            Hairline(body, l.Operation.ColourHex()).Set("fill", "none").Path(l.Path).End();
+        }
+
+        if (box.IsEmpty) box = new(0, 0, design.Width.Mm, design.Height.Mm);
+        if (window is { } w) box = new(box.Centre.X - w.Width / 2, box.Centre.Y - w.Height / 2, box.Centre.X + w.Width / 2, box.Centre.Y + w.Height / 2);
+        box = box.Grown(Math.Max(box.Width, box.Height) * 0.03 + 0.1);
+        return new SvgWriter(body.Length + 200).Start("svg").Set("class", "small").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", box).Set("aria-hidden", "true").Add(body).End().ToString();
+    }
+
+    /// <summary>A picture that says that there is none.</summary>
+    public static string None(string why) => new SvgWriter().Start("svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", "0 0 40 30").Say("title", why)
+        .Start("path").Set("d", "M14 10l12 10M26 10L14 20").Set("stroke", "#8c2f39").Set("fill", "none").End().End().ToString();
+
+    /// <summary>All that has a look, as it was drawn; null where that would be more than a small picture can show.</summary>
+    public static string? Look(LookRow row) => Looks.GetValue(row, static r => Make(r)) is { Length: > 0 } made ? made : null;
+
+    private static string Make(LookRow row)
+    {
+        const int MostPaths = 150, MostLetters = 6_000;
+        if (row.Paths.Length > MostPaths || row.Paths.Sum(p => PathTexts.Of(p).Length) > MostLetters) return "";
+        var box = row.Paths.Aggregate(Box.Empty, (b, p) => b.With(p.Bounds));
+        if (box.IsEmpty) return "";
+        box = box.Grown(Math.Max(box.Width, box.Height) * 0.06 + 0.05);
+        var (fill, stroke) = (row.Look.Fill?.Hex ?? "none", row.Look.Stroke?.Hex ?? (row.Look.Fill is null ? "#23262e" : "#8d887d"));
+        return new SvgWriter().Start("svg").Set("viewBox", box).Set("aria-hidden", "true").Start("path").Set("fill", fill).Set("fill-rule", "evenodd").Set("stroke", stroke)
+            .SetIf(row.Look.Dashed, "stroke-dasharray", "4 2.5").Paths(row.Paths).End().End().ToString();
+    }
+
+    private static SvgWriter Hairline(SvgWriter w, string colour) => w.Start("path").Set("stroke", colour).Set("stroke-width", "1").Set("vector-effect", "non-scaling-stroke");
+}

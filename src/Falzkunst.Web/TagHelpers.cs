@@ -1,0 +1,82 @@
+using Falzkunst.Core.Cards;
+using Falzkunst.Web.Pages.Dockets;
+using Microsoft.AspNetCore.Mvc.Rendering;
+using Microsoft.AspNetCore.Mvc.ViewFeatures;
+using Microsoft.AspNetCore.Razor.TagHelpers;
+
+namespace Falzkunst.Web;
+
+/// <summary>
+/// A form that changes a docket: <c>&lt;form act="Rename" with-id="p1"&gt;</c> is sent to that handler of the page, with what the page shows, what is chosen, and the token against
+/// forged requests. <c>anew</c> forgets what is chosen.
+/// </summary>
+[HtmlTargetElement("form", Attributes = "act")]
+public sealed class ActTagHelper(IHtmlGenerator html) : TagHelper
+{
+    /// <summary>The page's handler.</summary>
+    public string Act { get; set; } = "";
+
+    /// <summary>Whether what is chosen will be gone with it.</summary>
+    public bool Anew { get; set; }
+
+    /// <summary>Fields that nobody sees.</summary>
+    [HtmlAttributeName("fields", DictionaryAttributePrefix = "with-")]
+    public Dictionary<string, string?> With { get; set; } = [];
+
+    [HtmlAttributeNotBound]
+    [ViewContext]
+    public ViewContext ViewContext { get; set; } = null!;
+
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        var page = (DocketPage)ViewContext.ViewData.Model!;
+        output.Attributes.SetAttribute("method", "post");
+        output.Attributes.SetAttribute("action", Anew ? $"{(page is LooksPage looks ? looks.Here : page.Address(page.StagePath))}{(page is LooksPage { Apart: true } ? "&" : "?")}handler={Act}" : page.Post(Act));
+        output.PreContent.AppendHtml(html.GenerateAntiforgery(ViewContext));
+        Hidden("basedOn", (page.Docket.CurrentRevisionId ?? Guid.Empty).ToString());
+        foreach (var (name, value) in With) Hidden(name, value ?? "");
+
+        void Hidden(string name, string value)
+        {
+            var field = new TagBuilder("input") { TagRenderMode = TagRenderMode.SelfClosing };
+            field.Attributes["type"] = "hidden";
+            field.Attributes["name"] = name;
+            field.Attributes["value"] = value;
+            output.PreContent.AppendHtml(field);
+        }
+    }
+}
+
+/// <summary>A small square of a paper's colour: <c>&lt;chip colour="#fff"&gt;&lt;/chip&gt;</c>.</summary>
+[HtmlTargetElement("chip")]
+public sealed class ChipTagHelper : TagHelper
+{
+    public string Colour { get; set; } = "";
+
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        output.TagName = "i";
+        output.Attributes.SetAttribute("class", "chip");
+        var rect = new TagBuilder("rect");
+        foreach (var (name, value) in new[] { ("width", "12"), ("height", "12"), ("rx", "2"), ("stroke", "#c9c2b4"), ("fill", Colour) }) rect.Attributes[name] = value;
+        var svg = new TagBuilder("svg");
+        svg.Attributes["viewBox"] = "0 0 12 12";
+        svg.Attributes["aria-hidden"] = "true";
+        svg.InnerHtml.AppendHtml(rect);
+        output.Content.SetHtmlContent(svg);
+    }
+}
+
+/// <summary>The letter of an operation in its colour: <c>&lt;op-code of="Operation.Cut"&gt;&lt;/op-code&gt;</c>.</summary>
+[HtmlTargetElement("op-code")]
+public sealed class OperationCodeTagHelper : TagHelper
+{
+    public Operation Of { get; set; }
+
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        output.TagName = "b";
+        output.Attributes.SetAttribute("class", $"code op-{Of.Word()}");
+        output.Content.SetContent(Of.Letter());
+    }
+}

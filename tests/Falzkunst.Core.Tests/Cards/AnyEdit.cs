@@ -1,0 +1,82 @@
+using System.Collections.Immutable;
+using CsCheck;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Reading;
+
+namespace Falzkunst.Core.Tests.Cards;
+
+/// <summary>Makes edits of every kind there is, for any design; a kind without a maker here fails the tests.</summary>
+internal static class AnyEdit
+{
+    /// <summary>Every kind of edit, found in the code.</summary>
+    public static IReadOnlyList<Type> Kinds { get; } = [.. typeof(Edit).Assembly.GetTypes().Where(t => t.IsSubclassOf(typeof(Edit)) && !t.IsAbstract).OrderBy(t => t.Name, StringComparer.Ordinal)];
+
+    private static readonly string[] Extras =
+    [
+        "<rect width='60' height='40' fill='#f4ead2'/><path d='M30 0V40' stroke='#00f' fill='none'/><circle cx='15' cy='20' r='5' fill='none' stroke='#c00' stroke-dasharray='2 1'/>",
+        "<g fill='none' stroke='#000'><rect x='1' y='5' width='80' height='50'/><circle cx='30' cy='30' r='9' stroke='#00f'/><circle cx='60' cy='30' r='9' stroke='#00f'/><path d='M10 80C20 60 40 90 50 80' stroke-width='3'/></g>",
+        "<path d='M5 5C30 0 50 30 60 10' stroke='#c0c' fill='none'/><path d='M70 10H90V30H70V10.5' stroke='#0a0' fill='none'/>",
+    ];
+
+    public static Gen<Design> Start { get; } = Gen.Int[0, 4].Select(n => n switch
+    {
+        0 => Cases.DemoCard(),
+        1 => new BringBeside(Extra(1), "beside").Apply(Extra(0)),
+        2 => Extra(2),
+        3 => DesignReader.Read(Writing.PaperPng.Value),
+        _ => Extra(1),
+    });
+
+    private static Design Extra(int n) => Cases.Read($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'>{Extras[n]}</svg>");
+
+    /// <summary>An edit of the kind that fits the design, or nearly: some name what is not there.</summary>
+    public static Edit Make(Type kind, Design d, Random r)
+    {
+        var pieces = d.AllPieces.Select(p => p.Id).Append("p999").ToArray();
+        var lines = d.AllPieces.SelectMany(p => p.AllLines).Concat(d.AllLoose).Select(l => l.Id).Append("l999").ToArray();
+        var artwork = d.AllPieces.SelectMany(p => p.AllArtwork).Select(a => a.Id).ToArray();
+        var plies = d.AllPlies.Select(y => y.Id).Append("y999").ToArray();
+        T One<T>(params T[] of) => of[r.Next(of.Length)];
+        ImmutableArray<string> Some(params string[] of) => [.. Enumerable.Range(0, r.Next(1, 4)).Select(_ => One(of)).Distinct()];
+        ImmutableArray<string> SomeLines() => Some(lines);
+        Operation Op() => One([.. Operations.All]);
+        double Mm(double most) => Math.Round((r.NextDouble() * 2 - 1) * most, r.Next(0, 12));
+        return kind.Name switch
+        {
+            nameof(SetLineOperation) => new SetLineOperation(SomeLines(), Op()),
+            nameof(SetLookOperation) => new SetLookOperation(One([.. d.Looks.Select(l => l.Key), "none"]), Op()),
+            nameof(SetOutlineOperation) => new SetOutlineOperation(Some(pieces), Op(), r.Next(2) == 0, r.Next(2) == 0),
+            nameof(SetFace) => new SetFace(SomeLines(), One(Face.Inner, Face.Outer)),
+            nameof(SetFoldSide) => new SetFoldSide(SomeLines(), One(FoldSide.Mountain, FoldSide.Valley)),
+            nameof(SetFoldsBack) => new SetFoldsBack(SomeLines(), Length.FromMm(r.NextDouble() * 4)),
+            nameof(LayOnPaper) => new LayOnPaper(Length.FromMm(r.NextDouble() * 20)),
+            nameof(MakePieces) => new MakePieces(SomeLines()),
+            nameof(Remove) => new Remove([.. Some(pieces)[..1], .. Some(lines)[..1], .. artwork.Take(r.Next(2))]),
+            nameof(LeaveOut) => new LeaveOut([.. Some(pieces)[..r.Next(0, 2)], .. SomeLines(), .. artwork.Take(r.Next(2))]),
+            nameof(PutBack) => new PutBack(One([.. d.LeftOut.Select(o => o.Id), "o999"])),
+            nameof(BringBeside) => new BringBeside(Extra(r.Next(3)), "more"),
+            nameof(TraceAgain) => new TraceAgain(One([.. d.Sources.Select(s => s.Id), "s999"]), Extra(r.Next(3))),
+            nameof(Move) => new Move([.. Some(pieces), .. SomeLines()], Length.FromMm(Mm(50)), Length.FromMm(Mm(50))),
+            nameof(Turn) => new Turn(Some(pieces), Angle.FromDegrees(Mm(400)), r.Next(2) == 0 ? null : new Point(Mm(90), Mm(90))),
+            nameof(Mirror) => new Mirror(Some(pieces), One(MirrorAxis.Upright, MirrorAxis.Level), r.Next(2) == 0 ? null : new Point(Mm(90), Mm(90))),
+            nameof(Treat) => new Treat(Some(pieces), r.Next(2) == 0 ? new Outset(Length.FromMm(Mm(6))) : new FilledHoles(r.NextDouble() * 300)),
+            nameof(Untreat) => new Untreat(One([.. d.Pieces.Where(p => p.Treatments.Length > 0).Select(p => p.Id), "p999"]), r.Next(-1, 2)),
+            nameof(NamePanel) => new NamePanel(One(pieces), new(r.NextDouble() * 100, r.NextDouble() * 100), One("front", "", "back")),
+            nameof(MovePly) => new MovePly(One(plies), r.Next(-2, 12)),
+            nameof(PutOnPly) => new PutOnPly(Some(pieces), One(plies)),
+            nameof(Rename) => new Rename(One([.. pieces, .. plies]), "Name " + r.Next(9)),
+            nameof(AssignStock) => new AssignStock(Some(pieces), One("", "snow")),
+            nameof(SetScale) => new SetScale(20 + r.NextDouble() * 300),
+            nameof(ApplyRules) => new ApplyRules(SourceRules.From(d, "Hut press") with { Looks = [.. d.Looks.Select(l => new LookRule(SourceRules.RuleOf(l), Op()))] }) { By = "its folder" },
+            nameof(TakeRulesBack) => new TakeRulesBack(),
+            _ => throw new Xunit.Sdk.XunitException($"There is no maker for the edit {kind.Name}: add one, so that all properties hold for it too."),
+        };
+    }
+
+    /// <summary>A picture of a card, for designs that were traced.</summary>
+    private static class Writing
+    {
+        public static readonly Lazy<byte[]> PaperPng = new(() => Core.Writing.Paper.Render(
+            Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='60mm' height='30mm' viewBox='0 0 60 30'><rect width='60' height='30' fill='#fff'/><circle cx='15' cy='15' r='9' fill='#0a6'/><rect x='36' y='6' width='18' height='18' fill='#c22'/></svg>"), 100, Core.Writing.DrawAs.Artwork).Png);
+    }
+}
