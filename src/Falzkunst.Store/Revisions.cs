@@ -152,8 +152,18 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         return (undo, docket.CurrentRevisionId == docket.TipRevisionId ? null : (await NextOf(docket, cancel))?.What);
     }
 
-    /// <summary>The kind of the docket's newest change, as <see cref="Edits.NameOf"/> calls it.</summary>
-    public async Task<string> KindOf(Docket docket, CancellationToken cancel = default) => await db.Revisions.Where(r => r.Id == docket.CurrentRevisionId).Select(r => r.Kind).FirstOrDefaultAsync(cancel) ?? "";
+    /// <summary>Whether pieces were worked on since the docket's picture was brought in or traced; what was brought in beside it, and its scale, do not count.</summary>
+    public async Task<bool> WorkedOn(Docket docket, CancellationToken cancel = default)
+    {
+        string traced = Edits.NameOf<TraceAgain>(), scaled = Edits.NameOf<SetScale>(), brought = Edits.NameOf<BringBeside>();
+        return (await db.Database.SqlQuery<string>($"""
+            WITH RECURSIVE way AS (
+                SELECT "Id", "ParentId", "Kind", 1 AS depth FROM "Revisions" WHERE "Id" = {docket.CurrentRevisionId} AND "StudioId" = {db.StudioId}
+                UNION ALL SELECT r."Id", r."ParentId", r."Kind", depth + 1 FROM "Revisions" r JOIN way ON r."Id" = way."ParentId"
+                WHERE way."Kind" = {scaled} OR way."Kind" = {brought})
+            SELECT "Kind" AS "Value" FROM way WHERE "ParentId" IS NOT NULL AND "Kind" <> {scaled} AND "Kind" <> {brought} AND "Kind" <> {traced} LIMIT 1
+            """).ToListAsync(cancel)).Count > 0;
+    }
 
     /// <summary>What led to what the docket shows, the newest first.</summary>
     public async Task<IReadOnlyList<HistoryLine>> History(Docket docket, int most, CancellationToken cancel = default)

@@ -7,6 +7,7 @@ using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.ResponseCompression;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Options;
 using Serilog;
@@ -47,13 +48,16 @@ public static class App
             {
                 context.Response.OnStarting(() =>
                 {
-                    if (context.Response.StatusCode == StatusCodes.Status302Found) context.Response.StatusCode = StatusCodes.Status204NoContent;
+                    if (context.Response.StatusCode != StatusCodes.Status302Found) return Task.CompletedTask;
+                    context.Response.StatusCode = StatusCodes.Status204NoContent;
+                    context.Response.Headers["HX-Redirect"] = context.Response.Headers.Location;
                     return Task.CompletedTask;
                 });
             }
 
             await next();
         });
+        app.UseResponseCompression();
         app.UseStatusCodePagesWithReExecute("/problem/{0}");
         app.UseExceptionHandler("/problem/500");
         app.UseMiddleware<DatabaseDown>();
@@ -68,7 +72,21 @@ public static class App
         app.UseAuthorization();
         app.MapRazorPages().WithStaticAssets();
         Endpoints.Map(app);
+        app.Lifetime.ApplicationStarted.Register(() => Collecting(app.Services));
         return app;
+    }
+
+    /// <summary>Once a night, what nothing refers to is thrown away. Without a database there is nothing to collect; the next start asks again.</summary>
+    private static void Collecting(IServiceProvider services)
+    {
+        try
+        {
+            services.GetRequiredService<IRecurringJobManager>().AddOrUpdate<Blobs>("collect", b => b.Collect(CancellationToken.None), Cron.Daily(3));
+        }
+        catch (Exception e) when (DatabaseDown.IsDown(e))
+        {
+            Log.Warning("The database does not answer: what is not needed any more is collected after the next start");
+        }
     }
 
     private static void Services(IServiceCollection services, IConfiguration configuration)
@@ -78,7 +96,8 @@ public static class App
         // Small pictures for previews: what is in use, and no more.
         services.AddMemoryCache(o => o.SizeLimit = 60_000_000);
         services.AddDbContext<FalzkunstContext>(o => o.UseNpgsql(connection));
-        services.AddScoped<Revisions>().AddScoped<Drawer>().AddScoped<LayoutJob>().AddScoped<RunJob>().AddScoped<Incoming>().AddScoped<DocketParts>();
+        services.AddSingleton<OpenDesigns>(_ => new());
+        services.AddScoped<Blobs>().AddScoped<DocketShelf>().AddScoped<Revisions>().AddScoped<Drawer>().AddScoped<LayoutJob>().AddScoped<RunJob>().AddScoped<Incoming>().AddScoped<DocketParts>();
         services.AddHangfire(h => h.UsePostgreSqlStorage(p => p.UseNpgsqlConnection(connection), new PostgreSqlStorageOptions
         {
             QueuePollInterval = TimeSpan.FromMilliseconds(200),
@@ -86,6 +105,7 @@ public static class App
             InvisibilityTimeout = TimeSpan.FromSeconds(30),
         }));
         services.AddHangfireServer(o => o.WorkerCount = 4);
+        services.AddResponseCompression(o => o.MimeTypes = [.. ResponseCompressionDefaults.MimeTypes, "image/svg+xml"]);
         var keys = configuration["FALZKUNST_KEYS"];
         var protection = services.AddDataProtection().SetApplicationName("Falzkunst");
         if (keys is not null) protection.PersistKeysToFileSystem(new(keys));
@@ -149,7 +169,7 @@ public sealed class DatabaseDown(RequestDelegate next)
         }
     }
 
-    private static bool IsDown(Exception? e)
+    internal static bool IsDown(Exception? e)
     {
         for (; e is not null; e = e.InnerException)
         {

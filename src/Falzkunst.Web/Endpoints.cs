@@ -5,6 +5,7 @@ using System.Runtime.CompilerServices;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Documents;
 using Falzkunst.Core.Files;
+using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Writing;
 using Falzkunst.Store;
@@ -21,7 +22,8 @@ public static class Endpoints
         app.MapGet("/", () => Results.Redirect("/dockets"));
         app.MapGet("/healthz", async (FalzkunstContext db, CancellationToken cancel) => await db.Database.CanConnectAsync(cancel) ? Results.Text("fine") : Results.StatusCode(503)).AllowAnonymous();
         var docket = app.MapGroup("/dockets/{number:int}");
-        docket.MapGet("/artwork/{id}", Artwork);
+        docket.MapGet("/artwork/{hash}", Artwork);
+        docket.MapGet("/pile/{revision:guid}.svg", Pile);
         docket.MapGet("/source/{id:guid}", Source);
         docket.MapGet("/design.falz.json", Design);
         docket.MapGet("/near", Near);
@@ -38,74 +40,102 @@ public static class Endpoints
 
     private static Guid Studio(HttpContext context) => context.RequestServices.GetRequiredService<FalzkunstContext>().StudioId;
 
-    private static async Task<IResult> Artwork(int number, string id, FalzkunstContext db, Revisions revisions, HttpContext context, CancellationToken cancel)
+    /// <summary>A docket and its design; null where there is none, or it can't be read.</summary>
+    private static async Task<(Docket Docket, Design Design)?> Find(int number, FalzkunstContext db, Revisions revisions, CancellationToken cancel)
     {
-        var docket = await db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel);
-        var art = docket is null ? null : (await revisions.DesignOf(docket.CurrentRevisionId, cancel))?.Artwork.FirstOrDefault(a => a.Id == id);
-        if (art is null) return Results.NotFound();
-        context.Response.Headers.CacheControl = "private, max-age=3600";
-        return Results.Bytes(art.Bytes.ToArray(), art.MediaType);
-    }
-
-    private static async Task<IResult> Source(int number, Guid id, FalzkunstContext db, CancellationToken cancel) =>
-        await db.SourceFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == id, cancel) is { } file
-            ? Results.Bytes(file.Bytes, "application/octet-stream", file.Name)
-            : Results.NotFound();
-
-    private static async Task<IResult> Design(int number, FalzkunstContext db, Revisions revisions, CancellationToken cancel)
-    {
-        var docket = await db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel);
-        return docket is not null && await revisions.DesignOf(docket.CurrentRevisionId, cancel) is { } design
-            ? Results.Bytes(FalzFile.Write(design), "application/json", $"docket-{number}.falz.json")
-            : Results.NotFound();
-    }
-
-    /// <summary>A small picture of a file in an archive; of one that can't be read, an empty one.</summary>
-    private static async Task<IResult> Archived(int number, Guid id, int index, FalzkunstContext db, HttpContext context, CancellationToken cancel)
-    {
-        var file = await db.SourceFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == id, cancel);
-        if (file is null || !Archive.IsZip(file.Bytes)) return Results.NotFound();
-        context.Response.Headers.CacheControl = "private, max-age=86400";
+        if (await db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel) is not { } docket) return null;
         try
         {
-            if (Archive.File(file.Bytes, index, ReadingLimits.Default) is not { } one) return Results.NotFound();
-            // A picture shows itself better than its tracing does.
-            if (DesignReader.IsPicture(one.Bytes)) return Results.Bytes(one.Bytes, DesignReader.MediaType(one.Bytes));
-            return Results.Text(TableSvg.Small(DesignReader.Read(one.Bytes, new() { Time = TimeSpan.FromSeconds(4) }, cancel)), "image/svg+xml");
+            return await revisions.DesignOf(docket.CurrentRevisionId, cancel) is { } design ? (docket, design) : null;
         }
         catch (UnreadableFileException)
         {
-            return Results.Text("<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 40 30\"><path d=\"M14 10l12 10M26 10L14 20\" stroke=\"#8c2f39\" fill=\"none\"/></svg>", "image/svg+xml");
+            return null;
+        }
+    }
+
+    /// <summary>The answer for what its address says the content of: it never changes.</summary>
+    private static void ForEver(HttpContext context) => context.Response.Headers.CacheControl = "private, max-age=31536000, immutable";
+
+    /// <summary>A picture by its hash, with the type of its bytes. One that is not in the database yet is in the design that an earlier version wrote.</summary>
+    private static async Task<IResult> Artwork(int number, string hash, FalzkunstContext db, Blobs blobs, Revisions revisions, HttpContext context, CancellationToken cancel)
+    {
+        var kept = await db.Dockets.Where(d => d.Number == number)
+            .Join(db.BlobUses.Where(u => u.Hash == hash), d => d.Id, u => u.DocketId, (d, u) => u.Hash).AnyAsync(cancel) ? await blobs.Of(hash, cancel) : null;
+        var bytes = kept ?? (await Find(number, db, revisions, cancel))?.Design.Artwork.FirstOrDefault(a => a.Artwork.Picture.Hash == hash)?.Artwork.Picture.Bytes.ToArray();
+        if (bytes is null || PictureFacts.Read(bytes) is not { } facts) return Results.NotFound();
+        ForEver(context);
+        return Results.Bytes(bytes, facts.MediaType);
+    }
+
+    private static async Task<IResult> Source(int number, Guid id, FalzkunstContext db, Incoming incoming, CancellationToken cancel) =>
+        await db.SourceFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == id, cancel) is { } file
+            ? Results.Bytes(await incoming.BytesOf(id, cancel), "application/octet-stream", file.Name)
+            : Results.NotFound();
+
+    private static async Task<IResult> Design(int number, FalzkunstContext db, Revisions revisions, CancellationToken cancel) =>
+        await Find(number, db, revisions, cancel) is { } found ? Results.Bytes(FalzFile.Write(found.Design), "application/json", $"docket-{number}.falz.json") : Results.NotFound();
+
+    /// <summary>The small picture of a docket in the list, as it was with a revision.</summary>
+    private static async Task<IResult> Pile(int number, Guid revision, Revisions revisions, HttpContext context, CancellationToken cancel)
+    {
+        try
+        {
+            if (await revisions.DesignOf(revision, cancel) is not { } design) return Results.NotFound();
+            ForEver(context);
+            return Results.Text(design.Plies.Length > 1 ? PileSvg.Of(design, false) : SmallSvg.Of(design), "image/svg+xml");
+        }
+        catch (UnreadableFileException e)
+        {
+            return Results.Text(SmallSvg.None(e.Message), "image/svg+xml");
+        }
+    }
+
+    /// <summary>A small picture of a file in an archive; of one that can't be read, an empty one.</summary>
+    private static async Task<IResult> Archived(int number, Guid id, int index, FalzkunstContext db, Incoming incoming, HttpContext context, CancellationToken cancel)
+    {
+        if (!await db.SourceFiles.AnyAsync(f => f.Id == id, cancel)) return Results.NotFound();
+        try
+        {
+            var file = await incoming.BytesOf(id, cancel);
+            if (!Archive.IsZip(file)) return Results.NotFound();
+            ForEver(context);
+            if (Archive.File(file, index, ReadingLimits.Default) is not { } one) return Results.NotFound();
+            // A picture shows itself better than its tracing does.
+            if (DesignReader.IsPicture(one.Bytes)) return Results.Bytes(one.Bytes, DesignReader.MediaType(one.Bytes));
+            return Results.Text(SmallSvg.Of(DesignReader.Read(one.Bytes, new() { Time = TimeSpan.FromSeconds(4) }, cancel)), "image/svg+xml");
+        }
+        catch (UnreadableFileException e)
+        {
+            return Results.Text(SmallSvg.None(e.Message), "image/svg+xml");
         }
     }
 
     /// <summary>What a pointer at (x, y) catches, all in mm.</summary>
     private static async Task<IResult> Near(int number, double x, double y, double within, FalzkunstContext db, Revisions revisions, CancellationToken cancel)
     {
-        var docket = await db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel);
-        if (docket is null || await revisions.DesignOf(docket.CurrentRevisionId, cancel) is not { } design) return Results.NotFound();
-        var (at, what) = Nearest.To(design, new(x, y), Math.Clamp(within, 0, 50));
+        if (await Find(number, db, revisions, cancel) is not { } found) return Results.NotFound();
+        var (at, what) = Nearest.To(found.Design, new(x, y), Math.Clamp(within, 0, 50));
         return Results.Json(new { x = at.X, y = at.Y, what = what.ToString().ToLowerInvariant() });
     }
 
     /// <summary>A picture that somebody brought, to be looked at.</summary>
-    private static async Task<IResult> Picture(int number, Guid id, FalzkunstContext db, HttpContext context, CancellationToken cancel)
+    private static async Task<IResult> Picture(int number, Guid id, FalzkunstContext db, Incoming incoming, HttpContext context, CancellationToken cancel)
     {
-        if (await db.SourceFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == id, cancel) is not { } file || !DesignReader.IsPicture(file.Bytes)) return Results.NotFound();
-        context.Response.Headers.CacheControl = "private, max-age=86400";
-        return Results.Bytes(file.Bytes, DesignReader.MediaType(file.Bytes));
+        if (!await db.SourceFiles.AnyAsync(f => f.Id == id, cancel) || await incoming.BytesOf(id, cancel) is not { } file || !DesignReader.IsPicture(file)) return Results.NotFound();
+        ForEver(context);
+        return Results.Bytes(file, DesignReader.MediaType(file));
     }
 
     /// <summary>What the fields of the tracing form, as they stand, would make of the docket's picture; nothing is changed.</summary>
     private static async Task<IResult> TracePreview(int number, FalzkunstContext db, Revisions revisions, Incoming incoming, HttpContext context, CancellationToken cancel)
     {
-        var docket = await db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel);
-        if (docket is null || await revisions.DesignOf(docket.CurrentRevisionId, cancel) is not { Tracing: { } tracing } design || await incoming.PictureOf(docket, cancel) is not { } file) return Results.NotFound();
-        var unit = context.User.FindFirst(StudioClaims.Unit)?.Value == "in" ? Core.Measures.LengthUnit.Inch : Core.Measures.LengthUnit.Millimetre;
-        var (settings, problem) = TraceForm.Read(tracing.Settings, design.Scale.PxPerInch, unit, name => context.Request.Query.TryGetValue(name, out var v) ? v.ToString() : null);
+        if (await Find(number, db, revisions, cancel) is not var (docket, design) || await incoming.PictureOf(docket, design, cancel) is not { } picture) return Results.NotFound();
+        var unit = context.User.FindFirst(StudioClaims.Unit)?.Value == "in" ? LengthUnit.Inch : LengthUnit.Millimetre;
+        var (settings, problem) = TraceForm.Read(picture.Tracing.Settings, design.Scale.PxPerInch, unit, name => context.Request.Query.TryGetValue(name, out var v) ? v.ToString() : null);
         if (problem.Length > 0) return Results.Text(problem, statusCode: StatusCodes.Status422UnprocessableEntity);
-        var (small, width, height) = await incoming.SmallPicture(file, cancel);
-        return Results.Text(TraceSvg.Preview(small, width, height, settings, $"/dockets/{number}/picture/{file}", cancel), "image/svg+xml");
+        var (small, width, height) = await incoming.SmallPicture(picture.File, cancel);
+        return Results.Text(TraceSvg.Preview(small, width, height, settings, $"/dockets/{number}/picture/{picture.File}", cancel).ToString(), "image/svg+xml");
     }
 
     private static async Task<List<ProductionFile>?> Files(int number, string format, DocketParts parts, CancellationToken cancel)

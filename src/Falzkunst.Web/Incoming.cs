@@ -14,8 +14,13 @@ namespace Falzkunst.Web;
 /// <summary>A file that somebody brings, with the folder that it came in, on a disk or in an archive; empty where it came alone.</summary>
 public sealed record BroughtFile(string Name, byte[] Bytes, string Folder = "");
 
+/// <summary>A picture that a docket was traced from.</summary>
+/// <param name="File">The file that was brought.</param>
+/// <param name="SourceId">What the design calls it.</param>
+public sealed record TracedPicture(Guid File, string SourceId, TracingFacts Tracing);
+
 /// <summary>Takes in files that people bring: keeps the originals, and makes designs of them.</summary>
-public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvider clock, IMemoryCache shelf)
+public sealed class Incoming(FalzkunstContext db, Revisions revisions, Blobs blobs, TimeProvider clock, IMemoryCache shelf)
 {
     /// <summary>
     /// Makes a new docket of files; several are placed beside one another. An archive of several files makes a docket that waits for a choice. The sentence says what
@@ -23,8 +28,9 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
     /// </summary>
     public async Task<(Docket? Docket, string Problem)> NewDocket(IReadOnlyList<BroughtFile> files, string byName, CancellationToken cancel, string? name = null, int copies = 1)
     {
-        var (design, kept, problem) = await Gather(null, files, cancel);
+        var (design, kept, problem) = await Gather(files, cancel);
         if (kept.Count == 0) return (null, problem);
+        await using var transaction = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync(cancel) : null;
         var studio = await db.Studios.FindAsync([db.StudioId], cancel) ?? throw new InvalidOperationException("A docket needs a studio.");
         var docket = new Docket
         {
@@ -38,35 +44,36 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
             ChangedAt = clock.GetUtcNow(),
         };
         db.Dockets.Add(docket);
-        foreach (var file in kept) Keep(docket, file);
+        await db.SaveChangesAsync(cancel);
+        foreach (var file in kept) await Keep(docket, file, cancel);
         if (design is null) await db.SaveChangesAsync(cancel);
-        else await revisions.Change(docket, null, design, $"Bring in {Named(kept)}", byName, cancel);
+        else if ((await revisions.Change(docket, null, null, new BringBeside(design, Named(kept)), byName, "", cancel)).Outcome != ChangeOutcome.Done)
+            return (null, $"{Named(kept)} holds together badly and was not brought in.");
+        if (transaction is not null) await transaction.CommitAsync(cancel);
         return (docket, problem);
     }
 
     /// <summary>Adds files to a docket, beside what is there.</summary>
     public async Task<(ChangeOutcome Outcome, string Problem)> Add(Docket docket, Guid? basedOn, IReadOnlyList<BroughtFile> files, bool keep, string byName, CancellationToken cancel)
     {
-        var (design, brought, problem) = await Gather(await revisions.DesignOf(docket.CurrentRevisionId, cancel), files, cancel);
+        var (fresh, brought, problem) = await Gather(files, cancel);
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
         // Archives stay with the docket, and what is in them can be chosen there.
         var taken = brought.FindAll(f => !Archive.IsZip(f.Bytes));
-        foreach (var file in keep ? brought : brought.Except(taken)) Keep(docket, file);
-        if (taken.Count == 0)
-        {
-            await db.SaveChangesAsync(cancel);
-            return (ChangeOutcome.Done, problem);
-        }
-
-        return (await revisions.Change(docket, basedOn, design!, $"Bring in {Named(taken)}", byName, cancel), problem);
+        foreach (var file in keep ? brought : brought.Except(taken)) await Keep(docket, file, cancel);
+        var outcome = ChangeOutcome.Done;
+        if (fresh is null) await db.SaveChangesAsync(cancel);
+        else outcome = (await revisions.Change(docket, basedOn, await revisions.DesignOf(docket.CurrentRevisionId, cancel), new BringBeside(fresh, Named(taken)), byName, "", cancel)).Outcome;
+        if (outcome == ChangeOutcome.Done) await transaction.CommitAsync(cancel);
+        return (outcome, problem);
     }
 
-    /// <summary>Traces the docket's picture anew. The sentence says why not.</summary>
-    public async Task<(Design? Design, string Problem)> Retrace(Docket docket, TraceSettings settings, CancellationToken cancel)
+    /// <summary>Traces a picture anew. The sentence says why not.</summary>
+    public async Task<(Design? Design, string Problem)> Retrace(TracedPicture picture, TraceSettings settings, CancellationToken cancel)
     {
-        if (await PictureOf(docket, cancel) is not { } file) return (null, "This docket has no picture of its own to trace.");
         try
         {
-            return (PictureDesign.Read(await BytesOf(file, cancel), settings, ReadingLimits.Default, cancel), "");
+            return (PictureDesign.Read(await BytesOf(picture.File, cancel), settings, ReadingLimits.Default, cancel), "");
         }
         catch (UnreadableFileException e)
         {
@@ -74,14 +81,20 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
         }
     }
 
-    /// <summary>The file of the picture that the docket was traced from; null where it has other files as well, which tracing anew would lose.</summary>
-    public async Task<Guid?> PictureOf(Docket docket, CancellationToken cancel)
+    /// <summary>The first picture that the docket was traced from, and how; null where it was drawn, or where the file is not with the docket.</summary>
+    public async Task<TracedPicture?> PictureOf(Docket docket, Design? design, CancellationToken cancel)
     {
-        var files = await db.SourceFiles.Where(f => f.DocketId == docket.Id).OrderBy(f => f.At).Select(f => new { f.Id, f.MediaType }).Take(2).ToListAsync(cancel);
-        return files.Count == 1 && files[0].MediaType is "image/png" or "image/jpeg" or "image/webp" ? files[0].Id : null;
+        if (design?.Sources.FirstOrDefault(s => s.Tracing is not null) is not { Tracing: { } tracing } source) return null;
+        var pictures = await db.SourceFiles.Where(f => f.DocketId == docket.Id && f.MediaType.StartsWith("image/") && f.MediaType != "image/svg+xml")
+            .OrderBy(f => f.At).Select(f => new { f.Id, f.Content }).ToListAsync(cancel);
+        // Dockets of earlier versions do not say which file a source was; the only picture is it.
+        var file = source.Content is { } content ? pictures.Find(f => f.Content == content) : pictures.Count == 1 ? pictures[0] : null;
+        return file is null ? null : new(file.Id, source.Id, tracing);
     }
 
-    public Task<byte[]> BytesOf(Guid file, CancellationToken cancel) => db.SourceFiles.Where(f => f.Id == file).Select(f => f.Bytes).FirstAsync(cancel);
+    /// <exception cref="UnreadableFileException">The file's bytes are gone.</exception>
+    public async Task<byte[]> BytesOf(Guid file, CancellationToken cancel) =>
+        await db.SourceFiles.Where(f => f.Id == file).Join(db.Blobs, f => f.Content, b => b.Hash, (f, b) => b.Bytes).FirstOrDefaultAsync(cancel) ?? throw new UnreadableFileException("its bytes are gone");
 
     /// <summary>The picture of a file, decoded and halved until a preview of it is traced at once; kept for a while.</summary>
     /// <exception cref="UnreadableFileException">The picture is damaged.</exception>
@@ -101,9 +114,8 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
         try
         {
             var design = DesignReader.Read(bytes, null, cancel);
-            return design.Pieces.IsEmpty && design.Lines.IsEmpty && design.Artwork.IsEmpty
-                ? (null, $"“{fileName}” was not brought in: it holds nothing that can be seen.")
-                : (design, "");
+            if (design.Pieces.IsEmpty && design.Lines.IsEmpty && design.Artwork.IsEmpty) return (null, $"“{fileName}” was not brought in: it holds nothing that can be seen.");
+            return design.Check() is { } fault ? (null, $"“{fileName}” was not brought in: {fault}.") : (design, "");
         }
         catch (UnreadableFileException e)
         {
@@ -111,9 +123,10 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
         }
     }
 
-    /// <summary>Reads files and places them beside a design; archives that somebody has to choose from are only kept.</summary>
-    private async Task<(Design? Design, List<BroughtFile> Kept, string Problem)> Gather(Design? design, IReadOnlyList<BroughtFile> files, CancellationToken cancel)
+    /// <summary>Reads files and places them beside one another; archives that somebody has to choose from are only kept.</summary>
+    private async Task<(Design? Design, List<BroughtFile> Kept, string Problem)> Gather(IReadOnlyList<BroughtFile> files, CancellationToken cancel)
     {
+        Design? design = null;
         var (opened, problem) = Opened(files);
         var kept = new List<BroughtFile>();
         foreach (var file in opened)
@@ -131,6 +144,8 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
                 continue;
             }
 
+            // What our own file says of its sources stays; of any other the file itself is the one source.
+            if (DesignReader.MediaType(file.Bytes) != "application/json") read = read with { Sources = [.. read.Sources.Select(s => s with { Name = file.Name, Content = DesignDocument.HashOf(file.Bytes) })] };
             read = await WithRules(read, file.Folder, cancel);
             design = design is null ? read : new BringBeside(read, file.Name).Apply(design);
             kept.Add(file);
@@ -191,7 +206,7 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
 
     private static string Named(List<BroughtFile> files) => files.Count == 1 ? files[0].Name : $"{files[0].Name} and {files.Count - 1} more";
 
-    private void Keep(Docket docket, BroughtFile file) => db.SourceFiles.Add(new()
+    private async Task Keep(Docket docket, BroughtFile file, CancellationToken cancel) => db.SourceFiles.Add(new()
     {
         Id = Guid.CreateVersion7(),
         StudioId = docket.StudioId,
@@ -199,7 +214,8 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, TimeProvi
         Name = file.Name,
         Folder = file.Folder.Length <= 200 ? file.Folder : file.Folder[..200],
         MediaType = DesignReader.MediaType(file.Bytes),
-        Bytes = file.Bytes,
+        Content = await blobs.KeepFile(docket.StudioId, docket.Id, file.Bytes, cancel),
+        Size = file.Bytes.Length,
         At = clock.GetUtcNow(),
     });
 

@@ -16,6 +16,7 @@ public static class Prepare
         var services = scope.ServiceProvider;
         var db = services.GetRequiredService<FalzkunstContext>();
         await db.Database.MigrateAsync();
+        await services.GetRequiredService<Revisions>().CountOld();
         if (!demo || await db.Studios.AnyAsync()) return;
         var studio = new Studio { Id = Guid.CreateVersion7(), Name = "Papierwerkstatt Murmeltier", LastDocketNumber = 40 };
         db.Studios.Add(studio);

@@ -31,7 +31,8 @@ public sealed class ActTagHelper(IHtmlGenerator html) : TagHelper
     {
         var page = (DocketPage)ViewContext.ViewData.Model!;
         output.Attributes.SetAttribute("method", "post");
-        output.Attributes.SetAttribute("action", Anew ? $"{(page is LooksPage looks ? looks.Here : page.Address(page.StagePath))}{(page is LooksPage { Apart: true } ? "&" : "?")}handler={Act}" : page.Post(Act));
+        output.Attributes.SetAttribute("action", Anew && page is LooksPage looks ? $"{looks.Here}{(looks.Apart ? '&' : '?')}handler={Act}" : page.Post(Act));
+        if (Anew) output.Attributes.SetAttribute("data-anew", "");
         output.PreContent.AppendHtml(html.GenerateAntiforgery(ViewContext));
         Hidden("basedOn", (page.Docket.CurrentRevisionId ?? Guid.Empty).ToString());
         foreach (var (name, value) in With) Hidden(name, value ?? "");

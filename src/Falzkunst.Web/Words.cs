@@ -19,28 +19,30 @@ public static class Words
     public static string Time(double seconds) => seconds < 60 ? $"{Math.Max(1, Math.Round(seconds)):0} s" : seconds < 3600 ? $"{Math.Floor(seconds / 60):0} min {seconds % 60:0} s" : $"{Math.Floor(seconds / 3600):0} h {seconds % 3600 / 60:0} min";
 
     /// <summary>A way of tracing, in words.</summary>
-    public static string OfMode(Falzkunst.Core.Cards.TraceMode mode) => mode switch
+    public static string OfMode(TraceMode mode) => mode switch
     {
-        Falzkunst.Core.Cards.TraceMode.Outline => "outer edge",
-        Falzkunst.Core.Cards.TraceMode.Flat => "one colour",
-        Falzkunst.Core.Cards.TraceMode.Colours => "several colours",
+        TraceMode.Outline => "outer edge",
+        TraceMode.Flat => "one colour",
+        TraceMode.Colours => "several colours",
         _ => "pen strokes",
     };
 
-    public static string OfGround(Falzkunst.Core.Cards.Ground ground) => ground switch
+    public static string OfGround(Ground ground) => ground switch
     {
-        Falzkunst.Core.Cards.Ground.JoinedToRim => "what is joined to the rim",
-        Falzkunst.Core.Cards.Ground.LikeRim => "all that looks like the rim",
+        Ground.JoinedToRim => "what is joined to the rim",
+        Ground.LikeRim => "all that looks like the rim",
         _ => "nothing but what is see-through",
     };
 
     /// <summary>What a design holds, in words: "14 pieces on 9 plies, 56 lines".</summary>
-    public static string Holds(Falzkunst.Core.Cards.Design design)
+    public static string Holds(Design design) => Holds(design.Pieces.Length, design.Plies.Length, design.Lines.Length, design.Artwork.Length);
+
+    public static string Holds(int pieces, int plies, int lines, int pictures)
     {
         var parts = new List<string>();
-        if (design.Pieces.Length > 0) parts.Add($"{Count(design.Pieces.Length, "piece")} on {Count(design.Plies.Length, "ply", "plies")}");
-        if (design.Lines.Length > 0) parts.Add(Count(design.Lines.Length, "line"));
-        if (design.Artwork.Length > 0) parts.Add($"{Count(design.Artwork.Length, "picture")} to print");
+        if (pieces > 0) parts.Add($"{Count(pieces, "piece")} on {Count(plies, "ply", "plies")}");
+        if (lines > 0) parts.Add(Count(lines, "line"));
+        if (pictures > 0) parts.Add($"{Count(pictures, "picture")} to print");
         return string.Join(", ", parts);
     }
 

@@ -13,6 +13,9 @@ public static class Edits
     /// <summary>The name of its kind: "move".</summary>
     public static string NameOf(Edit edit) => Names[edit.GetType()];
 
+    public static string NameOf<T>()
+        where T : Edit => Names[typeof(T)];
+
     /// <summary>The ids that a written edit names, read without its blobs; empty where it names none.</summary>
     public static IReadOnlyList<string> AboutOf(ReadOnlySpan<byte> text)
     {

@@ -1,31 +1,29 @@
 using System.Security.Claims;
 using Falzkunst.Store;
-using Falzkunst.Web.Table;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 
 namespace Falzkunst.Web.Pages;
 
-public sealed class DocketListModel(DocketParts parts) : PageModel
+public sealed class DocketListModel(DocketParts parts, DocketShelf shelf) : PageModel
 {
-    public sealed record Card(Docket Docket, string Pile, string Facts);
-
-    public List<Card> Cards { get; } = [];
+    public Shelf Shelf { get; private set; } = new([], 0, 1);
 
     public string StudioName { get; private set; } = "";
 
     public string Problem { get; private set; } = "";
 
-    public async Task OnGetAsync(CancellationToken cancel)
+    /// <summary>What a docket holds, in words, by what was counted when it was last changed.</summary>
+    public static string Facts(ShelvedDocket d)
     {
-        StudioName = await parts.Db.Studios.Where(s => s.Id == parts.Db.StudioId).Select(s => s.Name).FirstOrDefaultAsync(cancel) ?? "";
-        foreach (var docket in await parts.Db.Dockets.AsNoTracking().OrderBy(d => d.Number).ToListAsync(cancel))
-        {
-            var design = await parts.Revisions.DesignOf(docket.CurrentRevisionId, cancel);
-            Cards.Add(new(docket, design is null ? "" : design.Plies.Length > 1 ? PileSvg.Of(design, false) : TableSvg.Small(design),
-                $"{Words.Count(docket.Copies, "copy", "copies")}, {(design is null ? "nothing chosen yet" : Words.Holds(design))}"));
-        }
+        var holds = d.Revision is null ? "nothing chosen yet" : d.Pieces < 0 ? "" : Words.Holds(d.Pieces, d.Plies, d.Lines, d.Pictures);
+        return Words.Count(d.Copies, "copy", "copies") + (holds.Length > 0 ? ", " + holds : "");
+    }
+
+    public async Task OnGetAsync(int? list, CancellationToken cancel)
+    {
+        StudioName = await shelf.StudioName(cancel);
+        Shelf = await shelf.Of(list ?? 1, cancel);
     }
 
     public async Task<IActionResult> OnPostAsync(List<IFormFile> file, CancellationToken cancel)
@@ -47,7 +45,7 @@ public sealed class DocketListModel(DocketParts parts) : PageModel
             Problem = problem;
         }
 
-        await OnGetAsync(cancel);
+        await OnGetAsync(1, cancel);
         return Page();
     }
 }

@@ -2,12 +2,9 @@ using Falzkunst.Core.Cards;
 using Falzkunst.Core.Documents;
 using Falzkunst.Core.Files;
 using Falzkunst.Core.Reading;
-using Falzkunst.Core.Tracing;
-using Falzkunst.Core.Writing;
 using Falzkunst.Store;
 using Falzkunst.Web.Table;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.Filters;
 using Microsoft.EntityFrameworkCore;
 
 namespace Falzkunst.Web.Pages.Dockets;
@@ -17,6 +14,8 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     public sealed record FileFacts(Guid Id, string Name, int Size, string MediaType);
 
     public override int Stage => 1;
+
+    public override string Card => "_BringInCard";
 
     public List<FileFacts> Files { get; private set; } = [];
 
@@ -30,79 +29,73 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     public sealed record ChosenFacts(string Id, string Name, string Why, string Look, IReadOnlyList<string> Alike);
 
     public ChosenFacts? Chosen => Design is null ? null
-        : Piece is { } p ? new(p.Id, p.Label, p.Why, Design.LookOf(p.Look)?.Describe() ?? "", [.. Design.Pieces.Where(q => q.Look == p.Look).Select(q => q.Id)])
-        : Line is { } l ? new(l.Id, l.Label.Length > 0 ? l.Label : Words.Big(l.Operation.Word()) + " line", l.Why, Design.LookOf(l.Look)?.Describe() ?? "", [.. Design.Lines.Where(q => q.Look == l.Look).Select(q => q.Id)])
+        : Piece is { } p ? new(p.Id, p.Label, p.Why, Design.LookOf(p.Look)?.Describe() ?? "", Alike(Design.Pieces.Where(q => q.Look == p.Look).Select(q => q.Id), p.Look))
+        : Line is { } l ? new(l.Id, l.Label.Length > 0 ? l.Label : Words.Big(l.Operation.Word()) + " line", l.Why, Design.LookOf(l.Look)?.Describe() ?? "", Alike(Design.Lines.Where(q => q.Look == l.Look).Select(q => q.Id), l.Look))
+        : Several.Count > 0 ? new(string.Join(',', Several.Select(s => s.Id)), Words.Count(Several.Count, "piece"), "chosen together", "", [])
         : null;
 
     /// <summary>How the table is looked at: "" with all in its place, "apart" with the plies beside one another, "picture", or "parts".</summary>
-    public string View { get; private set; } = "";
-
-    public bool Apart => View == "apart";
+    public string View => Request.Query["view"].ToString() is var view && view is "apart" or "picture" or "parts" ? view : "";
 
     /// <summary>The ways to look at the table that say something of this design.</summary>
     public IReadOnlyList<(string View, string Name)> Views =>
     [
         ("", Design is { Plies.Length: > 1 } ? "together" : "pieces"),
         .. Design is { Plies.Length: > 1 } ? [("apart", "plies apart")] : Array.Empty<(string, string)>(),
-        .. CanRetrace ? [("picture", "picture")] : Array.Empty<(string, string)>(),
+        .. Traced is not null ? [("picture", "picture")] : Array.Empty<(string, string)>(),
     ];
 
     /// <summary>Whether those are shown as a contact sheet, to choose some of them.</summary>
-    public bool ShowsParts { get; private set; }
+    public bool ShowsParts => View == "parts" && Collection.Count > 0;
 
     /// <summary>The sources that the studio has rules of.</summary>
     public List<RulesRow> Sources { get; private set; } = [];
 
-    /// <summary>Whether the docket came from one picture, which can be traced anew.</summary>
-    public bool CanRetrace { get; private set; }
+    /// <summary>The picture that the docket came from, which can be traced anew; null where there is none.</summary>
+    public TracedPicture? Traced { get; private set; }
+
+    /// <summary>How a picture of the design was traced; null where it was drawn.</summary>
+    public TracingFacts? Tracing => Traced?.Tracing ?? Design?.Sources.FirstOrDefault(s => s.Tracing is not null)?.Tracing;
 
     /// <summary>The picture on the table, where it is looked at instead of the pieces.</summary>
     public string? PictureTable { get; private set; }
 
-    public override async Task OnPageHandlerExecutionAsync(PageHandlerExecutingContext context, PageHandlerExecutionDelegate next)
-    {
-        var cancel = HttpContext.RequestAborted;
-        await base.OnPageHandlerExecutionAsync(context, async () =>
-        {
-            Files = await Parts.Db.SourceFiles.Where(f => f.DocketId == Docket.Id).OrderBy(f => f.At).Select(f => new FileFacts(f.Id, f.Name, f.Bytes.Length, f.MediaType)).ToListAsync(cancel);
-            return await next();
-        });
-    }
+    public Task OnGetAsync(CancellationToken cancel) => ShowCard(cancel);
 
-    public async Task OnGetAsync(string? piece, string? line, string? look, string? view, CancellationToken cancel)
+    protected override async Task ShowCard(CancellationToken cancel)
     {
-        Choose(piece, line, look);
-        View = view is "apart" or "picture" or "parts" ? view : "";
+        await base.ShowCard(cancel);
+        Files = await Parts.Db.SourceFiles.Where(f => f.DocketId == Docket.Id).OrderBy(f => f.At).Select(f => new FileFacts(f.Id, f.Name, f.Size, f.MediaType)).ToListAsync(cancel);
         Sources = await Parts.Db.Rules.AsNoTracking().OrderBy(r => r.Name).ToListAsync(cancel);
         if (Design is not null) Collection = Core.Cards.Parts.Of(Design);
-        ShowsParts = View == "parts" && Collection.Count > 0;
-        if (Design?.Tracing is { } tracing && await Parts.Incoming.PictureOf(Docket, cancel) is { } picture)
+        Traced = await Parts.Incoming.PictureOf(Docket, Design, cancel);
+        if (View == "picture" && Traced is { } traced)
         {
-            CanRetrace = true;
-            if (View == "picture")
-            {
-                var settings = tracing.Settings with { Dpi = Design.Scale.PxPerInch };
-                var (small, width, height) = await Parts.Incoming.SmallPicture(picture, cancel);
-                PictureTable = TraceSvg.Table(TraceSvg.Preview(small, width, height, settings, $"/dockets/{Docket.Number}/picture/{picture}", cancel), width, height, settings);
-            }
+            var settings = traced.Tracing.Settings with { Dpi = Design!.Scale.PxPerInch };
+            var (small, width, height) = await Parts.Incoming.SmallPicture(traced.File, cancel);
+            PictureTable = TraceSvg.Table(TraceSvg.Preview(small, width, height, settings, $"/dockets/{Docket.Number}/picture/{traced.File}", cancel), width, height, settings);
         }
 
-        foreach (var file in Files.Where(f => f.MediaType == "application/zip"))
+        if (Files.Exists(f => f.MediaType == "application/zip"))
         {
-            var bytes = await Parts.Db.SourceFiles.Where(f => f.Id == file.Id).Select(f => f.Bytes).FirstAsync(cancel);
-            Archives.Add((file.Id, file.Name, Archive.Names(bytes)));
+            // All of them at once; there are seldom more than one.
+            var zips = await Parts.Db.SourceFiles.Where(f => f.DocketId == Docket.Id && f.MediaType == "application/zip").OrderBy(f => f.At)
+                .Join(Parts.Db.Blobs, f => f.Content, b => b.Hash, (f, b) => new { f.Id, f.Name, b.Bytes }).ToListAsync(cancel);
+            Archives.AddRange(zips.Select(z => (z.Id, z.Name, Archive.Names(z.Bytes))));
         }
     }
 
-    public async Task<IActionResult> OnPostScaleAsync(Guid basedOn, double pxPerInch, CancellationToken cancel) =>
-        pxPerInch is >= 1 and <= 10_000 ? await Change(basedOn, new SetScale(pxPerInch), cancel) : Back("Pixels in an inch go from 1 to 10000.");
+    protected override string? TableChanges(Design before) => View is "picture" or "parts" || before.Sources != Design?.Sources ? null : base.TableChanges(before);
+
+    public Task<IActionResult> OnPostScaleAsync(Guid basedOn, double pxPerInch, CancellationToken cancel) =>
+        pxPerInch is >= TraceLimits.LeastDpi and <= TraceLimits.MostDpi ? Change(basedOn, new SetScale(pxPerInch), cancel) : Say("Pixels in an inch go from 1 to 10000.", cancel);
 
     public async Task<IActionResult> OnPostWidthAsync(Guid basedOn, string width, CancellationToken cancel)
     {
-        if (!LengthText.TryRead(width, LengthUnit, out var wanted, out var error)) return Back(error);
+        if (!LengthText.TryRead(width, LengthUnit, out var wanted, out var error)) return await Say(error, cancel);
         if (Design is null) return Back();
-        if (wanted.Mm is < 1 or > 5000) return Back("A page is from 1 mm to 5 m wide.");
-        return await Change(basedOn, new SetScale(Design.Scale.PxPerInch * Design.WidthMm / wanted.Mm), cancel);
+        if (wanted.Mm is < 1 or > 5000) return await Say("A page is from 1 mm to 5 m wide.", cancel);
+        return await Change(basedOn, new SetScale(Design.Scale.PxPerInch * Design.Width.Mm / wanted.Mm), cancel);
     }
 
     /// <summary>More files, beside what is there.</summary>
@@ -112,9 +105,10 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     /// <summary>Some files of an archive.</summary>
     public async Task<IActionResult> OnPostTakeAsync(Guid? basedOn, Guid source, int[] take, bool all, CancellationToken cancel)
     {
-        if (await Parts.Db.SourceFiles.FirstOrDefaultAsync(f => f.Id == source && f.DocketId == Docket.Id, cancel) is not { } zip) return Back("That archive is gone.");
-        if (all) take = [.. Enumerable.Range(0, Archive.Names(zip.Bytes).Count)];
-        var chosen = take.Distinct().Select(i => Archive.File(zip.Bytes, i, ReadingLimits.Default)).OfType<ArchivedFile>().Select(f => new BroughtFile(f.Name, f.Bytes, f.Folder.Length > 0 ? f.Folder : zip.Folder)).ToList();
+        if (await Parts.Db.SourceFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == source && f.DocketId == Docket.Id, cancel) is not { } row) return Back("That archive is gone.");
+        var zip = await Parts.Incoming.BytesOf(source, cancel);
+        if (all) take = [.. Enumerable.Range(0, Archive.Names(zip).Count)];
+        var chosen = take.Distinct().Select(i => Archive.File(zip, i, ReadingLimits.Default)).OfType<ArchivedFile>().Select(f => new BroughtFile(f.Name, f.Bytes, f.Folder.Length > 0 ? f.Folder : row.Folder)).ToList();
         return chosen.Count == 0 ? Back("Choose at least one file of the archive.") : await Take(basedOn, chosen, false, cancel);
     }
 
@@ -132,17 +126,22 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         return rest.Length == 0 ? Back() : await Change(basedOn, new LeaveOut([.. rest]), cancel);
     }
 
-    public Task<IActionResult> OnPostPutBackAsync(Guid basedOn, string part, CancellationToken cancel) => Change(basedOn, new PutBack(part), cancel);
+    public Task<IActionResult> OnPostPutBackAsync(Guid basedOn, string part, CancellationToken cancel) => Change(basedOn, new PutBack(part ?? ""), cancel);
 
-    public async Task<IActionResult> OnPostTraceAsync(Guid basedOn, CancellationToken cancel)
+    /// <summary>Traces the picture anew. What was done to its pieces since would be gone, so that is asked about first.</summary>
+    public async Task<IActionResult> OnPostTraceAsync(Guid basedOn, bool sure, CancellationToken cancel)
     {
-        if (Design?.Tracing is not { } before) return Back("This docket has no picture of its own to trace.");
-        var (settings, problem) = TraceForm.Read(before.Settings, Design.Scale.PxPerInch, LengthUnit, name => Request.Form.TryGetValue(name, out var v) ? v.ToString() : null);
-        if (problem.Length > 0) return Back(problem);
-        var (design, why) = await Parts.Incoming.Retrace(Docket, settings, cancel);
-        if (design is null) return Back(why);
-        design = design with { Scale = Design.Scale };
-        return await Parts.Revisions.Change(Docket, basedOn, design, $"Trace: {Words.OfMode(settings.Mode)}", Me, cancel) == ChangeOutcome.Done ? Back() : await TellSecond("Trace", cancel);
+        if (Design is not { } design || await Parts.Incoming.PictureOf(Docket, design, cancel) is not { } picture) return await Say("This docket has no picture of its own to trace.", cancel);
+        var (settings, problem) = TraceForm.Read(picture.Tracing.Settings, design.Scale.PxPerInch, LengthUnit, name => Request.Form.TryGetValue(name, out var v) ? v.ToString() : null);
+        if (problem.Length > 0) return await Say(problem, cancel);
+        if (!sure && await Parts.Revisions.WorkedOn(Docket, cancel))
+        {
+            Ask("The picture has been traced, and its pieces were worked on since. Tracing it again puts new pieces in their place; all else stays. Undo brings them back.", "Trace it again", new() { ["sure"] = "true" });
+            return Back();
+        }
+
+        var (traced, why) = await Parts.Incoming.Retrace(picture, settings, cancel);
+        return traced is null ? await Say(why, cancel) : await Change(basedOn, new TraceAgain(picture.SourceId, traced), cancel);
     }
 
     public async Task<IActionResult> OnPostKeepRulesAsync(string name, CancellationToken cancel)
@@ -166,6 +165,8 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         await Parts.Db.Rules.Where(r => r.Id == rules).ExecuteDeleteAsync(cancel);
         return Back("Forgotten. What they did in dockets stays as it is.");
     }
+
+    private static IReadOnlyList<string> Alike(IEnumerable<string> ids, string look) => look.Length == 0 ? [] : [.. ids];
 
     private async Task<IActionResult> Take(Guid? basedOn, IReadOnlyList<BroughtFile> files, bool keep, CancellationToken cancel)
     {

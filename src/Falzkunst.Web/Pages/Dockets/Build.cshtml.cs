@@ -7,11 +7,14 @@ namespace Falzkunst.Web.Pages.Dockets;
 
 public sealed class BuildModel(DocketParts parts) : LooksPage(parts)
 {
-    private const int ShownOfHistory = 30;
+    public const int ShownOfHistory = 30;
 
     public override int Stage => 2;
 
     public override string Card => "_BuildCard";
+
+    /// <summary>The pieces of a ply.</summary>
+    public IReadOnlyList<Piece> OnPly(string ply) => Design?.Pieces.Where(p => p.PlyId == ply).ToList() ?? [];
 
     /// <summary>What happened to the card, the newest first; only where nothing is chosen.</summary>
     public IReadOnlyList<HistoryLine> History { get; private set; } = [];
@@ -25,7 +28,7 @@ public sealed class BuildModel(DocketParts parts) : LooksPage(parts)
     }
 
     /// <summary>In one line: "cut, 1 outline, 412 mm; draw, 2 lines, 1.2 m".</summary>
-    public static string WouldHappen(params IReadOnlyCollection<Piece> pieces)
+    public static string WouldHappen(IReadOnlyCollection<Piece> pieces)
     {
         var words = new List<string>();
         foreach (var group in pieces.SelectMany(p => p.Edges.Select((e, i) => (e.Operation, Path: new VectorPath([p.Outline.Subpaths[i]])))).GroupBy(t => t.Operation))

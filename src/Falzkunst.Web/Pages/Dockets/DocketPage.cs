@@ -24,7 +24,7 @@ public sealed record SlipLine(int Number, string Name, string Url, string State,
 /// </summary>
 public abstract class DocketPage(DocketParts parts) : PageModel
 {
-    /// <summary>What a script asks for that needs only a part of the page.</summary>
+    /// <summary>What a script asks for that needs only a part of the page: "card", or "changes" after an edit.</summary>
     private const string PartHeader = "X-Part";
 
     protected DocketParts Parts => parts;
@@ -202,17 +202,18 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     /// <summary>Says something, and changes nothing.</summary>
     protected Task<IActionResult> Say(string sentence, CancellationToken cancel)
     {
-        if (Design is null || !IsScript) return Task.FromResult(Back(sentence));
+        if (Design is null || !TakesChanges) return Task.FromResult(Back(sentence));
         Said = sentence;
         return Answer(Design, Design, cancel);
     }
 
-    private bool IsScript => Request.Headers.ContainsKey("HX-Request");
+    /// <summary>Whether the page that asks has a table, and a script that puts what changed onto it.</summary>
+    private bool TakesChanges => Request.Headers[PartHeader] == "changes" && Card.Length > 0;
 
     /// <summary>What changed, for a script; for a browser without, the page again.</summary>
     private async Task<IActionResult> Answer(Design before, Design now, CancellationToken cancel)
     {
-        if (!IsScript || Card.Length == 0) return Back(Said);
+        if (!TakesChanges) return Back(Said);
         Design = now;
         await Find(cancel);
         if (TableChanges(before) is not { } changes) return Back(Said);

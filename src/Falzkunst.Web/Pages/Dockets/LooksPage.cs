@@ -22,6 +22,12 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     /// <summary>The pieces that are chosen, where they are several.</summary>
     public IReadOnlyList<Piece> Several { get; private set; } = [];
 
+    /// <summary>The chosen pieces, however many.</summary>
+    public IReadOnlyList<Piece> ChosenPieces => Piece is null ? Several : [Piece];
+
+    /// <summary>The ids of what is chosen, as forms send them.</summary>
+    public string ChosenIds => Line?.Id ?? string.Join(',', ChosenPieces.Select(p => p.Id));
+
     public IReadOnlyList<LookRow> Looks { get; private set; } = [];
 
     /// <summary>Whether the plies lie beside one another.</summary>
@@ -29,6 +35,11 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
 
     /// <summary>The address of the stage as it is looked at, with nothing chosen.</summary>
     public string Here => Address(StagePath) + (Apart ? "?view=apart" : "");
+
+    /// <summary>The address where one thing is chosen.</summary>
+    public string Choose(string what, string id) => $"{Here}{(Apart ? '&' : '?')}{what}={Uri.EscapeDataString(id)}";
+
+    public string ChooseAll(IEnumerable<Piece> pieces) => Choose("pieces", string.Join(',', pieces.Select(p => p.Id)));
 
     /// <summary>How the table is dressed: small things, links, and what was chosen.</summary>
     public TableDress Dress(Design design) => TableSvg.Dress(design, Here, Docket.Number) with

@@ -94,6 +94,6 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         double sum = 0;
         for (var i = 2; i + 1 < mark.Units.Length; i += 2)
             sum += Math.Sqrt(Math.Pow(mark.Units[i] - mark.Units[i - 2], 2) + Math.Pow(mark.Units[i + 1] - mark.Units[i - 1], 2));
-        return sum * 0.025;
+        return sum * Plotter.MmPerUnit;
     }
 }

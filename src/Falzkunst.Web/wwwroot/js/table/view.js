@@ -38,9 +38,12 @@ export function rulerMarks(from, to, pixels, unit) {
 /** The second end of a measure, made level with or plumb over the first, whichever is nearer. */
 export const straightened = (from, to) => Math.abs(to.x - from.x) >= Math.abs(to.y - from.y) ? { ...to, y: from.y } : { ...to, x: from.x };
 
+/** A length in the unit of the person, as the fields of the page take it. */
+export const lengthText = (mm, unit) => unit === "in" ? `${+(mm / 25.4).toFixed(3)} in` : `${+mm.toFixed(2)} mm`;
+
 /** A measure in words: the distance, and where it is neither level nor plumb how far it goes across and down. */
 export function measured(from, to, unit) {
-  const say = mm => unit === "in" ? `${+(mm / 25.4).toFixed(3)} in` : `${+mm.toFixed(2)} mm`;
+  const say = mm => lengthText(mm, unit);
   const dx = Math.abs(to.x - from.x), dy = Math.abs(to.y - from.y);
   const whole = say(Math.hypot(dx, dy));
   return dx < 0.005 || dy < 0.005 ? whole : `${whole} (${say(dx)} across, ${say(dy)} down)`;

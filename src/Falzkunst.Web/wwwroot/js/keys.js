@@ -1,0 +1,36 @@
+// Keys, all of them in the list that `?` shows.
+import { current } from "./table/table.js";
+import { selection } from "./table/selection.js";
+
+const press = key => document.querySelector(`[data-key="${CSS.escape(key)}"]:not(:disabled)`)?.click();
+const arrows = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+
+document.addEventListener("keydown", event => {
+  if (event.target.closest("input, select, textarea")) return;
+  if (event.ctrlKey || event.metaKey) {
+    if (event.key.toLowerCase() !== "z") return;
+    event.preventDefault();
+    press(event.shiftKey ? "redo" : "undo");
+    return;
+  }
+  if (arrows[event.key] && current && !document.querySelector(":popover-open")) {
+    const step = event.altKey ? 0.05 : event.shiftKey ? 5 : 0.5, [x, y] = arrows[event.key];
+    if (current.nudge(x * step, y * step)) event.preventDefault();
+    return;
+  }
+  if (event.altKey) return;
+  if (event.key === "Delete") press("delete");
+  else if (/^[1-7]$/.test(event.key)) press(event.key);
+  else if (event.key === "f" || event.key === "F") current?.fit();
+  else if (event.key === "x" || event.key === "X") press(document.querySelector("[data-key=apart]:not([aria-current])") ? "apart" : "together");
+  else if (event.key === "m" || event.key === "M") press("measure");
+  else if (event.key === "/") {
+    event.preventDefault();
+    document.getElementById("find")?.showPopover();
+  } else if (event.key === "?") press("help");
+  else if (event.key === "Escape" && !document.querySelector("#keys:popover-open")) {
+    if (current?.giveUp()) return;
+    if (current?.canChoose) selection.choose();
+    else press("escape");
+  }
+});

@@ -1,0 +1,81 @@
+// A docket's page and its server: what is asked carries what is chosen, and what is answered is put where it belongs.
+import { selection, withChosen } from "./table/selection.js";
+import { look, restore } from "./card.js";
+import { current } from "./table/table.js";
+
+const docket = () => document.getElementById("docket");
+let before = null;
+
+document.addEventListener("htmx:configRequest", ({ detail }) => {
+  const address = new URL(detail.path, location.href);
+  if (!docket()?.contains(detail.elt) || address.pathname !== location.pathname) return;
+  // The forms of the page may be older than what was chosen, or changed, since.
+  if (!detail.elt.matches("[data-anew]") && (detail.verb === "post" || address.searchParams.has("finding"))) {
+    const merged = new URLSearchParams(withChosen(address.search));
+    if (address.searchParams.has("finding")) merged.set("finding", address.searchParams.get("finding"));
+    detail.path = `${address.pathname}?${merged}`;
+  }
+  if (detail.verb !== "post") return;
+  if (detail.parameters.basedOn !== undefined) detail.parameters.basedOn = docket().dataset.revision;
+  if (current?.canChoose) detail.headers["X-Part"] = "changes";
+});
+
+document.addEventListener("htmx:beforeSwap", () => {
+  before = look();
+});
+document.addEventListener("htmx:afterRequest", () => {
+  const changes = document.querySelector("#changes[data-revision]");
+  if (changes && docket()) {
+    docket().dataset.revision = changes.dataset.revision;
+    current?.change(changes);
+    changes.replaceChildren();
+    changes.removeAttribute("data-revision");
+  }
+  if (before) restore(before);
+  before = null;
+});
+
+// A link that only chooses something does so without asking for a page.
+document.addEventListener("click", event => {
+  const link = event.target.closest("a[data-choose]");
+  if (!link || !current?.canChoose || event.ctrlKey || event.metaKey) return;
+  event.preventDefault();
+  event.stopPropagation();
+  const what = link.dataset.choose, id = new URL(link.href, location.href).searchParams.get(what) ?? "";
+  if (what === "line" || what === "look") selection.choose({ [what]: id });
+  else if (event.shiftKey && id) selection.add(id.split(","));
+  else selection.choose({ pieces: id ? id.split(",") : [] });
+}, true);
+
+// The place of a finding is on this table: go there without asking the server.
+document.addEventListener("click", event => {
+  const show = event.target.closest("[data-show]");
+  if (!show || !current) return;
+  event.preventDefault();
+  event.stopPropagation();
+  const [x, y] = show.dataset.show.split(" ").map(Number);
+  current.centre(x, y);
+}, true);
+
+// One group of the card is open at a time. (The browser's own exclusive groups would shut a group while it is being swapped.)
+document.addEventListener("toggle", event => {
+  if (!event.target.matches?.("details.group[open]")) return;
+  for (const other of event.target.parentElement.querySelectorAll(":scope > details.group[open]")) if (other !== event.target) other.open = false;
+}, true);
+
+export function replacePage(html) {
+  document.open();
+  document.write(html);
+  document.close();
+}
+
+// What failed on the way to the server is said, instead of doing nothing.
+document.addEventListener("htmx:responseError", event => {
+  const { xhr } = event.detail;
+  if (xhr.responseText.startsWith("<!")) replacePage(xhr.responseText);
+});
+document.addEventListener("htmx:sendError", () => {
+  current?.nudges.forget();
+  const line = document.querySelector(".finding-text");
+  if (line) line.textContent = "The application does not answer. Nothing was changed; try again in a moment.";
+});

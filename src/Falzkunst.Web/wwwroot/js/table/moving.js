@@ -1,0 +1,145 @@
+// Moving what is chosen, by hand and by arrow keys. What is seen at once is confirmed by the server, which alone moves anything for good.
+import { around, candidates, readBox, readPanels, snapped } from "./snapping.js";
+import { lengthText } from "./view.js";
+import { svgElement } from "./svg.js";
+
+const CatchPx = 7, PauseMs = 300, GestureMs = 1500;
+const find = (svg, id) => svg.querySelector(`[data-id="${CSS.escape(id)}"]`);
+
+/** Asks the server to move, and waits for its answer, which puts the pieces where they lie then. */
+function askToMove(ids, dx, dy, gesture) {
+  const address = new URL(location.href);
+  address.searchParams.set("handler", "Move");
+  const token = document.querySelector("#tools [name=__RequestVerificationToken]").value;
+  const values = { ids: ids.join(","), right: dx.toFixed(4), down: dy.toFixed(4), gesture, basedOn: "", __RequestVerificationToken: token };
+  return new Promise(done => {
+    const over = ({ detail }) => {
+      const sent = detail.requestConfig?.parameters;
+      if (sent?.gesture !== gesture || sent.right !== values.right || sent.down !== values.down) return;
+      document.removeEventListener("htmx:afterRequest", over);
+      done();
+    };
+    document.addEventListener("htmx:afterRequest", over);
+    window.htmx.ajax("POST", address.pathname + address.search, { source: "#docket", values });
+  });
+}
+
+const newGesture = () => crypto.randomUUID().replaceAll("-", "");
+
+/** A drag under way. The chosen pieces are copied into a picture of their own that is only shifted, so that a frame costs the same whatever lies on the table. */
+export class Drag {
+  constructor(table, ids) {
+    this.table = table;
+    this.ids = ids;
+    this.pieces = ids.map(id => find(table.svg, id)).filter(Boolean);
+    this.box = around(this.pieces.map(p => readBox(p.dataset.box)));
+    const moved = new Set(this.pieces);
+    const others = [...table.svg.querySelectorAll(".piece")].filter(p => !moved.has(p));
+    this.found = candidates(others.flatMap(p => [{ name: p.dataset.name, box: readBox(p.dataset.box) }, ...readPanels(p.dataset.panels)]));
+    this.picture = svgElement("svg", { class: `drag-svg ${table.svg.classList.contains("is-small") ? "is-small" : ""}`, viewBox: table.svg.getAttribute("viewBox"), preserveAspectRatio: "none" });
+    this.picture.append(...this.pieces.map(p => p.cloneNode(true)));
+    this.lines = svgElement("svg", { class: "snap-svg", viewBox: table.svg.getAttribute("viewBox"), preserveAspectRatio: "none" });
+    this.says = document.createElement("p");
+    this.says.className = "drag-says";
+    table.area.append(this.picture, this.lines, this.says);
+    for (const p of this.pieces) p.classList.add("is-away");
+    this.dx = this.dy = 0;
+    this.shown = "";
+  }
+
+  /** @param {boolean} free whether nothing is to be caught */
+  to(dx, dy, free) {
+    const px = this.table.mmPerPixel();
+    const next = free ? { dx, dy, x: null, y: null } : snapped(this.box, dx, dy, this.found, CatchPx * px);
+    [this.dx, this.dy] = [next.dx, next.dy];
+    this.picture.style.transform = `translate(${this.dx / px}px, ${this.dy / px}px)`;
+    const unit = this.table.unit(), caught = [next.x?.text, next.y?.text].filter(Boolean);
+    const [right, down] = [lengthText(this.dx, unit), lengthText(this.dy, unit)];
+    this.says.textContent = `${right} to the right, ${down} down${caught.length ? ` · ${[...new Set(caught)].join(", ")}` : ""}`;
+    const form = document.querySelector(".move-by");
+    if (form) [form.elements.right.value, form.elements.down.value] = [right, down];
+    this.#draw(next, px);
+  }
+
+  #draw({ x, y }, px) {
+    const shown = `${x?.at} ${y?.at}`;
+    if (shown === this.shown) return;
+    this.shown = shown;
+    const view = this.table.view, path = (x ? `M${x.at} ${view.y}v${view.h}` : "") + (y ? `M${view.x} ${y.at}h${view.w}` : "");
+    this.lines.replaceChildren(...path ? [svgElement("path", { d: path, "stroke-width": 1.4 * px })] : []);
+  }
+
+  /** Lets go: the server is asked, and what it answers is shown. */
+  async drop() {
+    this.lines.remove();
+    this.says.remove();
+    if (Math.hypot(this.dx, this.dy) > 1e-6) await askToMove(this.ids, this.dx, this.dy, newGesture());
+    this.cancel();
+  }
+
+  /** Puts everything back where it was. */
+  cancel() {
+    for (const part of [this.picture, this.lines, this.says]) part.remove();
+    for (const p of this.pieces) p.classList.remove("is-away");
+    const form = document.querySelector(".move-by");
+    if (form) form.reset();
+  }
+}
+
+/** Arrow keys: each shows at once, and a row of them is one change. */
+export class Nudges {
+  waiting = null;
+  sending = null;
+
+  constructor(table) {
+    this.table = table;
+  }
+
+  by(ids, dx, dy) {
+    const same = this.waiting?.ids.join() === ids.join();
+    if (this.waiting && !same) this.send();
+    const before = same ? this.waiting : this.last?.ids.join() === ids.join() && performance.now() - this.last.at < GestureMs ? { ...this.last, dx: 0, dy: 0 } : { ids, gesture: newGesture(), dx: 0, dy: 0 };
+    this.waiting = { ids, gesture: before.gesture, dx: before.dx + dx, dy: before.dy + dy };
+    this.show();
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => this.send(), PauseMs);
+  }
+
+  /** Shifts what is not confirmed yet; after an answer only what it did not know of. */
+  show() {
+    for (const { ids, dx, dy } of [this.sending, this.waiting].filter(Boolean)) {
+      for (const id of ids) {
+        const piece = find(this.table.svg, id);
+        const [x, y] = this.sending && this.waiting && this.sending.ids.includes(id) && this.waiting.ids.includes(id) ? [this.sending.dx + this.waiting.dx, this.sending.dy + this.waiting.dy] : [dx, dy];
+        if (piece) piece.style.translate = `${x}px ${y}px`;
+      }
+    }
+  }
+
+  async send() {
+    clearTimeout(this.timer);
+    // One at a time: what comes meanwhile goes with the next.
+    if (!this.waiting || this.sending) return;
+    [this.sending, this.waiting] = [this.waiting, null];
+    const { ids, dx, dy, gesture } = this.sending;
+    if (Math.hypot(dx, dy) > 1e-6) await askToMove(ids, dx, dy, gesture);
+    else for (const id of ids) find(this.table.svg, id)?.style.removeProperty("translate");
+    this.last = { ids, gesture, at: performance.now() };
+    this.sending = null;
+    if (this.waiting) this.send();
+  }
+
+  /** What the server just showed holds what was sent. */
+  settle() {
+    const rest = this.waiting;
+    if (!rest) return;
+    for (const id of rest.ids) find(this.table.svg, id)?.style.setProperty("translate", `${rest.dx}px ${rest.dy}px`);
+  }
+
+  /** The server could not be asked: everything lies where it lay. */
+  forget() {
+    clearTimeout(this.timer);
+    for (const { ids } of [this.sending, this.waiting].filter(Boolean)) for (const id of ids) find(this.table.svg, id)?.style.removeProperty("translate");
+    this.waiting = null;
+  }
+}

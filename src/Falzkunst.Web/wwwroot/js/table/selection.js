@@ -1,0 +1,101 @@
+// What is chosen: known here, marked on the table, kept in the address. Only its card is fetched.
+import { keeping } from "../card.js";
+
+const table = () => document.querySelector(".table-svg");
+
+let chosen = { pieces: [], line: "", look: "" };
+let asked = null;
+
+export const selection = {
+  get pieces() {
+    return chosen.pieces;
+  },
+
+  /** The ids that an arrow key or a drag moves: pieces, a loose line, or the pieces of a look. */
+  get movable() {
+    if (chosen.look) return [...table()?.querySelectorAll(".piece.chosen") ?? []].map(g => g.dataset.id);
+    if (chosen.line) return table()?.querySelector(`.is-loose[data-id="${CSS.escape(chosen.line)}"]`) ? [chosen.line] : [];
+    return chosen.pieces;
+  },
+
+  has: id => chosen.pieces.includes(id) || chosen.line === id,
+
+  /** Takes over what the address says, for a table that was just put up. */
+  read() {
+    const query = new URLSearchParams(location.search);
+    const pieces = (query.get("pieces") ?? query.get("piece") ?? "").split(",").filter(Boolean);
+    chosen = { pieces, line: query.get("line") ?? "", look: query.get("look") ?? "" };
+    mark();
+  },
+
+  /** Chooses: `{ pieces: [ids] }`, `{ line }`, `{ look }`, or nothing of these. */
+  choose(next = {}) {
+    chosen = { pieces: [], line: "", look: "", ...next };
+    mark();
+    remember();
+    fetchCard();
+  },
+
+  add: ids => selection.choose({ pieces: [...new Set([...selection.movable, ...ids])] }),
+
+  toggle(id) {
+    const now = selection.movable;
+    selection.choose({ pieces: now.includes(id) ? now.filter(p => p !== id) : [...now, id] });
+  },
+
+  /** After a change: what is gone is not chosen any more. */
+  settle() {
+    const svg = table();
+    if (!svg) return;
+    const there = id => svg.querySelector(`[data-id="${CSS.escape(id)}"]`);
+    chosen = { ...chosen, pieces: chosen.pieces.filter(there), line: chosen.line && there(chosen.line) ? chosen.line : "" };
+    mark();
+    remember();
+  },
+};
+
+/** The query of an address with what is chosen in it, and nothing else of the kind. */
+export function withChosen(search) {
+  const query = new URLSearchParams(search);
+  for (const key of ["piece", "pieces", "line", "look", "finding"]) query.delete(key);
+  if (chosen.pieces.length === 1) query.set("piece", chosen.pieces[0]);
+  else if (chosen.pieces.length) query.set("pieces", chosen.pieces.join(","));
+  if (chosen.line) query.set("line", chosen.line);
+  if (chosen.look) query.set("look", chosen.look);
+  const text = query.toString().replaceAll("%2C", ",");
+  return text ? `?${text}` : "";
+}
+
+function mark() {
+  const svg = table();
+  if (!svg) return;
+  const number = chosen.look ? [...document.querySelectorAll(".look")].find(row => keyOf(row) === chosen.look)?.dataset.look : undefined;
+  const now = new Set(number === undefined ? [] : svg.querySelectorAll(`[data-look="${number}"]`));
+  for (const id of [...chosen.pieces, chosen.line].filter(Boolean)) {
+    const element = svg.querySelector(`[data-id="${CSS.escape(id)}"]`);
+    if (element) now.add(element);
+  }
+  for (const e of svg.querySelectorAll(".chosen")) if (!now.has(e)) e.classList.remove("chosen");
+  for (const e of now) e.classList.add("chosen");
+}
+
+const keyOf = row => new URLSearchParams(row.querySelector(".look-name").search).get("look");
+
+function remember() {
+  const search = withChosen(location.search);
+  if (search !== location.search) history.replaceState(history.state, "", location.pathname + search);
+}
+
+async function fetchCard() {
+  asked?.abort();
+  asked = new AbortController();
+  const { signal } = asked;
+  try {
+    const answer = await fetch(location.pathname + location.search, { headers: { "X-Part": "card" }, signal });
+    if (answer.redirected || !answer.ok) return location.reload();
+    const card = await answer.text();
+    if (!signal.aborted) keeping(() => window.htmx.swap("#card", card, { swapStyle: "innerHTML", swapDelay: 0, settleDelay: 0 }));
+  } catch (e) {
+    if (e.name !== "AbortError") document.dispatchEvent(new CustomEvent("htmx:sendError"));
+  }
+}

@@ -1,0 +1,300 @@
+// The table: wheel to zoom, drag the felt to look elsewhere, choose by click and frame, move what is chosen.
+import { readView, writeView, fitView, zoomView, moveView } from "./view.js";
+import { Rulers } from "./rulers.js";
+import { Measuring } from "./measuring.js";
+import { Drag, Nudges } from "./moving.js";
+import { selection } from "./selection.js";
+import { applyChanges } from "./changes.js";
+import { isWithin, readBox } from "./snapping.js";
+import { svgElement } from "./svg.js";
+
+// Views are kept by docket and by what of it is looked at: a change never makes one jump.
+const kept = new Map();
+const LeastDragPx = 3;
+
+/** The table on the page; null where there is none. */
+export let current = null;
+
+class Table {
+  press = null;
+  space = false;
+  swallow = false;
+
+  constructor(area, svg) {
+    [this.area, this.svg] = [area, svg];
+    this.key = `${document.getElementById("docket").dataset.docket}/${area.dataset.view}`;
+    this.home = readView(svg.dataset.home);
+    this.rulers = new Rulers(area);
+    this.measuring = new Measuring(this);
+    this.nudges = new Nudges(this);
+    svg.setAttribute("preserveAspectRatio", "none");
+    const again = kept.get(this.key);
+    if (again && overlap(again, this.home)) this.show(again);
+    else this.fit();
+    area.querySelector(".measure")?.removeAttribute("hidden");
+    this.resizer = new ResizeObserver(() => this.resized());
+    this.resizer.observe(area);
+    this.canChoose = !svg.classList.contains("is-picture");
+    this.canMove = this.canChoose && area.dataset.view === "together";
+    if (this.canChoose) selection.read();
+  }
+
+  close() {
+    this.resizer.disconnect();
+  }
+
+  unit() {
+    return document.querySelector("[name=unit][aria-pressed=true]")?.value ?? "mm";
+  }
+
+  size() {
+    const box = this.area.getBoundingClientRect();
+    return { width: Math.max(1, box.width), height: Math.max(1, box.height) };
+  }
+
+  mmPerPixel() {
+    return this.view.w / this.size().width;
+  }
+
+  fit() {
+    const { width, height } = this.size();
+    this.show(fitView(this.home, width, height, { left: 34, top: 18 }));
+  }
+
+  resized() {
+    // A table that was just swapped away shrinks to nothing; its view is kept as it was.
+    if (!this.area.isConnected) return;
+    const { width, height } = this.size();
+    const scale = this.view.w / (this.lastWidth || width);
+    this.show({ ...this.view, w: width * scale, h: height * scale });
+  }
+
+  show(view) {
+    const { width, height } = this.size();
+    this.lastWidth = width;
+    // The scale is the same both ways, whatever the window became in between.
+    this.view = { ...view, h: view.w * height / width };
+    kept.set(this.key, this.view);
+    this.svg.setAttribute("viewBox", writeView(this.view));
+    this.rulers.draw(this.view, { width, height }, this.unit());
+  }
+
+  at(event) {
+    const box = this.svg.getBoundingClientRect();
+    return { x: this.view.x + (event.clientX - box.left) / box.width * this.view.w, y: this.view.y + (event.clientY - box.top) / box.height * this.view.h };
+  }
+
+  centre(x, y) {
+    this.show({ ...this.view, x: x - this.view.w / 2, y: y - this.view.h / 2 });
+  }
+
+  /** Takes over what an edit changed. */
+  change(changes) {
+    applyChanges(this.svg, changes);
+    this.home = readView(this.svg.dataset.home);
+    this.nudges.settle();
+    selection.settle();
+  }
+
+  /** Moves what is chosen by a step; false where nothing is. */
+  nudge(dx, dy) {
+    const ids = selection.movable;
+    if (!ids.length || !this.canMove || this.press?.drag) return false;
+    this.nudges.by(ids, dx, dy);
+    return true;
+  }
+
+  /** What is under way is given up: a drag or a frame, or else measuring; false where nothing is. */
+  giveUp() {
+    if (this.press?.moved && !this.press.pans) {
+      this.press.drag?.cancel();
+      this.press.frame?.remove();
+      this.press = { over: true };
+      return true;
+    }
+    if (!this.measuring.isOn) return false;
+    this.measuring.turn(false);
+    return true;
+  }
+
+  // What a press begins (to look elsewhere, to frame, to move what it is on) is settled when the pointer goes down, and begun when it moves.
+  down(event) {
+    this.swallow = false;
+    if (event.button > 1 || event.target.closest(".view-pair, .measure, .picture-tools")) return;
+    const { clientX, clientY } = event;
+    const on = event.target.closest(".piece, .is-loose");
+    const plain = event.button === 0 && !this.space;
+    if (this.measuring.isOn && plain) return;
+    if (plain && event.shiftKey && this.canChoose) this.press = { clientX, clientY, frames: true };
+    else if (plain && on && this.canMove) this.press = { clientX, clientY, id: on.dataset.id, isLine: on.matches(".is-loose") };
+    else this.press = { clientX, clientY, pans: true };
+  }
+
+  move(event) {
+    this.measuring.move(event);
+    const { press } = this;
+    if (!press || press.over) return;
+    if (!press.moved) {
+      if (Math.hypot(event.clientX - press.clientX, event.clientY - press.clientY) <= LeastDragPx) return;
+      this.#begin(event);
+    }
+    // Once a frame, however often the mouse reports.
+    press.last = event;
+    press.waits ??= requestAnimationFrame(() => {
+      press.waits = undefined;
+      if (this.press === press) this.#follow(press.last);
+    });
+  }
+
+  up(event) {
+    const { press } = this;
+    if (press?.moved) this.#follow(event);
+    this.press = null;
+    this.swallow = Boolean(press?.moved || press?.over);
+    if (!press?.moved) return;
+    if (press.pans) this.#settle(press.next);
+    else if (press.frames) this.#framed(press);
+    else press.drag.drop();
+  }
+
+  cancel() {
+    const view = this.press?.pans && this.press.moved ? this.press.view : null;
+    if (view) this.#settle(view);
+    else this.giveUp();
+    this.press = null;
+  }
+
+  click(event) {
+    if (this.swallow) {
+      // It ended a drag; it chooses nothing.
+      this.swallow = false;
+      event.preventDefault();
+      event.stopPropagation();
+      return;
+    }
+    if (event.target.closest("button, .view-pair, .picture-tools") || this.space) return;
+    if (this.measuring.isOn) {
+      event.preventDefault();
+      event.stopPropagation();
+      this.measuring.click(event);
+      return;
+    }
+    if (!this.canChoose) return;
+    const link = event.target.closest(".table-svg a");
+    if (!link) {
+      if (!event.shiftKey) selection.choose();
+      return;
+    }
+    event.preventDefault();
+    const piece = link.closest(".piece");
+    if (event.shiftKey) {
+      if (piece) selection.toggle(piece.dataset.id);
+    } else if (link.matches(".line")) selection.choose({ line: link.dataset.id });
+    else selection.choose({ pieces: [piece.dataset.id] });
+  }
+
+  wheel(event) {
+    if (this.press?.moved) return;
+    const step = event.deltaMode === 1 ? event.deltaY * 18 : event.deltaY;
+    this.wheeled = zoomView(this.wheeled ?? this.view, Math.exp(-step * 0.0015), this.at(event), this.home);
+    this.wheelFrame ??= requestAnimationFrame(() => {
+      this.show(this.wheeled);
+      this.wheeled = this.wheelFrame = undefined;
+    });
+  }
+
+  #begin(event) {
+    const { press } = this;
+    press.moved = true;
+    if (press.pans) {
+      press.view = press.next = this.view;
+    } else if (press.frames) {
+      press.from = this.at(press);
+      press.frame = svgElement("rect", { class: "frame" });
+      this.svg.append(press.frame);
+    } else {
+      if (!selection.movable.includes(press.id)) selection.choose(press.isLine ? { line: press.id } : { pieces: [press.id] });
+      press.drag = new Drag(this, selection.movable);
+    }
+    this.area.setPointerCapture(event.pointerId);
+  }
+
+  #follow(event) {
+    const { press } = this;
+    const dx = event.clientX - press.clientX, dy = event.clientY - press.clientY, px = this.mmPerPixel();
+    if (press.frames) {
+      this.#drawFrame(event);
+    } else if (press.drag) {
+      press.drag.to(dx * px, dy * px, event.altKey);
+    } else {
+      press.next = moveView(press.view, -dx * px, -dy * px);
+      // The finished picture is only shifted, and drawn afresh when it is let go.
+      this.svg.classList.add("is-moving");
+      this.svg.style.transform = `translate(${dx}px, ${dy}px)`;
+      this.rulers.draw(press.next, this.size(), this.unit());
+    }
+  }
+
+  #settle(view) {
+    this.svg.style.transform = "";
+    this.svg.classList.remove("is-moving");
+    this.show(view);
+  }
+
+  #drawFrame(event) {
+    const { from, frame } = this.press, to = this.at(event);
+    const box = this.press.box = { left: Math.min(from.x, to.x), top: Math.min(from.y, to.y), right: Math.max(from.x, to.x), bottom: Math.max(from.y, to.y) };
+    for (const [key, value] of [["x", box.left], ["y", box.top], ["width", box.right - box.left], ["height", box.bottom - box.top]]) frame.setAttribute(key, value);
+  }
+
+  #framed(press) {
+    press.frame.remove();
+    const inside = [...this.svg.querySelectorAll(".piece")].filter(p => isWithin(boxOf(p), press.box)).map(p => p.dataset.id);
+    if (inside.length) selection.add(inside);
+  }
+}
+
+/** Where a piece is seen: with the plies apart, its ply is elsewhere. */
+function boxOf(piece) {
+  const box = readBox(piece.dataset.box), by = piece.parentNode.transform.baseVal.consolidate()?.matrix;
+  return by ? { left: box.left + by.e, right: box.right + by.e, top: box.top + by.f, bottom: box.bottom + by.f } : box;
+}
+
+const overlap = (a, b) => a.x < b.x + b.w && b.x < a.x + a.w && a.y < b.y + b.h && b.y < a.y + a.h;
+
+export default () => {
+  let table = null;
+  const tell = what => event => table?.[what](event);
+  return {
+    init() {
+      const svg = this.$el.querySelector(".table-svg");
+      if (svg) current = table = new Table(this.$el, svg);
+    },
+    destroy() {
+      table?.close();
+      if (current === table) current = null;
+    },
+    measuring: {
+      ["@click.stop"]() {
+        table.measuring.turn(!table.measuring.isOn);
+      },
+    },
+    area: {
+      ["@click.capture"]: tell("click"),
+      ["@dragstart.prevent"]() {},
+      ["@wheel.prevent"]: tell("wheel"),
+      ["@pointerdown"]: tell("down"),
+      ["@pointermove"]: tell("move"),
+      ["@pointerup"]: tell("up"),
+      ["@pointercancel"]: tell("cancel"),
+      ["@keydown.window"](event) {
+        if (event.code !== "Space" || !table || event.target.closest("input, select, textarea, button, a, summary")) return;
+        table.space = true;
+        event.preventDefault();
+      },
+      ["@keyup.window"](event) {
+        if (event.code === "Space" && table) table.space = false;
+      },
+    },
+  };
+};
