@@ -52,7 +52,7 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         revision.Property(r => r.Edit).HasDefaultValue(Array.Empty<byte>());
         revision.Property(r => r.Kind).HasDefaultValue("");
         revision.Property(r => r.Gesture).HasDefaultValue("");
-        revision.Property(r => r.Pieces).HasDefaultValue(-1);
+        revision.Property(r => r.Pieces).HasDefaultValue(-1).HasSentinel(-1);
         Scoped<BlobRow>(builder).HasKey(b => new { b.StudioId, b.Hash });
         var use = builder.Entity<BlobUse>();
         use.HasKey(u => new { u.DocketId, u.Hash });

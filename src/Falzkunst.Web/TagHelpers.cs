@@ -37,14 +37,8 @@ public sealed class ActTagHelper(IHtmlGenerator html) : TagHelper
         Hidden("basedOn", (page.Docket.CurrentRevisionId ?? Guid.Empty).ToString());
         foreach (var (name, value) in With) Hidden(name, value ?? "");
 
-        void Hidden(string name, string value)
-        {
-            var field = new TagBuilder("input") { TagRenderMode = TagRenderMode.SelfClosing };
-            field.Attributes["type"] = "hidden";
-            field.Attributes["name"] = name;
-            field.Attributes["value"] = value;
-            output.PreContent.AppendHtml(field);
-        }
+        void Hidden(string name, string value) =>
+            output.PreContent.AppendHtml("<input type=\"hidden\" name=\"").Append(name).AppendHtml("\" value=\"").Append(value).AppendHtml("\">");
     }
 }
 

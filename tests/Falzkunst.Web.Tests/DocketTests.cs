@@ -40,7 +40,7 @@ public sealed class DocketTests(Studio studio)
     {
         var v = await WithDocket();
         Assert.Contains("open, straight, reaches both edges of Base", v.Text);
-        foreach (var stage in new[] { "bring-in", "build", "strengthen", "print", "lay-out", "run", "assemble", "build?view=apart", "build?piece=p1", "build?line=l1", "build?piece=gone", "build?finding=99" })
+        foreach (var stage in new[] { "bring-in", "build", "strengthen", "print", "lay-out", "run", "assemble", "build?view=apart", "build?piece=" + v.Id('p'), "build?line=" + v.Id('l'), "build?pieces=p1,gone", "build?piece=gone", "build?finding=99" })
         {
             await v.Get(Stage(v, stage));
             Assert.Equal(HttpStatusCode.OK, v.Status);
@@ -74,8 +74,8 @@ public sealed class DocketTests(Studio studio)
         var v = await WithDocket();
         var build = Stage(v, "build");
         await v.Get(build);
-        await v.Post(build + "?handler=Line", ("line", "l1"), ("operation", "perforate"));
-        Assert.Contains("op-perforate", v.Page);
+        await v.Post(build + "?handler=Line", ("line", v.Id('l')), ("operation", "perforate"));
+        Assert.Contains("path class=\"op-perforate", v.Page);
         await v.Post(build + "?handler=Undo");
         Assert.DoesNotContain("path class=\"op-perforate", v.Page);
         await v.Post(build + "?handler=Redo");
@@ -84,7 +84,7 @@ public sealed class DocketTests(Studio studio)
         Assert.Contains("nothing to redo", v.Text);
         // A change after undo leads on from there; what was undone is not lost from the history.
         await v.Post(build + "?handler=Undo");
-        await v.Post(build + "?handler=Rename", ("id", "p1"), ("label", "Card base"));
+        await v.Post(build + "?handler=Rename", ("id", v.Id('p')), ("label", "Card base"));
         Assert.Contains("Card base", v.Text);
         await v.Post(build + "?handler=Redo");
         Assert.Contains("nothing to redo", v.Text);
@@ -98,13 +98,13 @@ public sealed class DocketTests(Studio studio)
         var tobias = await studio.SignIn(Studio.Tobias);
         await tobias.Get(build);
         await v.Get(build);
-        await v.Post(build + "?handler=Line", ("line", "l1"), ("operation", "perforate"));
-        await tobias.Post(build + "?handler=Line", ("line", "l2"), ("operation", "foil"));
+        await v.Post(build + "?handler=Line", ("line", v.Id('l')), ("operation", "perforate"));
+        await tobias.Post(build + "?handler=Line", ("line", tobias.Id('l', 1)), ("operation", "foil"));
         Assert.Contains("Vreni Aumann changed this docket", tobias.Text);
         Assert.Contains("Make it now", tobias.Text);
-        Assert.Contains("op-perforate", tobias.Page);
+        Assert.Contains("path class=\"op-perforate", tobias.Page);
         Assert.DoesNotContain("path class=\"op-foil", tobias.Page);
-        await tobias.Post(build + "?handler=Line", ("line", "l2"), ("operation", "foil"));
+        await tobias.Post(build + "?handler=Line", ("line", tobias.Id('l', 1)), ("operation", "foil"));
         Assert.Contains("path class=\"op-foil", tobias.Page);
     }
 
@@ -119,8 +119,8 @@ public sealed class DocketTests(Studio studio)
             var one = await studio.SignIn();
             return await one.Get(build);
         }));
-        var basedOn = v.BasedOn;
-        await Task.WhenAll(visitors.Select((one, i) => one.PostAs(basedOn, build + "?handler=Rename", ("id", "p1"), ("label", $"Name {i}"))));
+        var (basedOn, piece) = (v.BasedOn, v.Id('p'));
+        await Task.WhenAll(visitors.Select((one, i) => one.PostAs(basedOn, build + "?handler=Rename", ("id", piece), ("label", $"Name {i}"))));
         Assert.All(visitors, one => Assert.Equal(HttpStatusCode.OK, one.Status));
         await using var scope = studio.Services.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<FalzkunstContext>();
@@ -170,11 +170,11 @@ public sealed class DocketTests(Studio studio)
     {
         var v = await studio.SignIn();
         await v.Get("/dockets");
-        var before = Regex.Count(v.Page, "docket-number");
+        var before = Regex.Match(v.Text, @"(\d+) cards? to produce").Value;
         await v.Bring(name, Encoding.UTF8.GetBytes(content));
         Assert.Equal(HttpStatusCode.OK, v.Status);
         Assert.Contains($"“{name}” was not brought in", v.Text);
-        Assert.Equal(before, Regex.Count(v.Page, "docket-number"));
+        Assert.Equal(before, Regex.Match(v.Text, @"(\d+) cards? to produce").Value);
     }
 
     [Fact]
@@ -185,8 +185,8 @@ public sealed class DocketTests(Studio studio)
         await v.Get(build);
         foreach (var (handler, fields) in new (string, (string, string)[])[]
         {
-            ("Copies", [("copies", "-4")]), ("Copies", [("copies", "many")]), ("Line", [("line", "l1"), ("operation", "glue")]), ("Rename", [("id", "p1"), ("label", "")]),
-            ("Remedy", [("key", "none")]), ("MovePly", [("ply", "y1"), ("to", "99999")]), ("Ply", [("piece", "p1"), ("ply", "nowhere")]), ("Stock", []), ("Look", [("look", "x")]),
+            ("Copies", [("copies", "-4")]), ("Copies", [("copies", "many")]), ("Line", [("line", v.Id('l')), ("operation", "glue")]), ("Rename", [("id", v.Id('p')), ("label", "")]),
+            ("Remedy", [("key", "none")]), ("MovePly", [("ply", v.Id('y')), ("to", "99999")]), ("Ply", [("pieces", v.Id('p')), ("ply", "nowhere")]), ("Stock", []), ("Look", [("look", "x")]),
         })
         {
             await v.Post(build + "?handler=" + handler, fields);
@@ -208,6 +208,6 @@ public sealed class DocketTests(Studio studio)
         await v.Get("/dockets");
         await v.Bring("many.svg", Encoding.UTF8.GetBytes(text.Append("</svg>").ToString()));
         await v.Get(Stage(v, "build"));
-        Assert.Equal(500, Regex.Count(v.Page, "class=\"paper\""));
+        Assert.Equal(500, Regex.Count(v.Page, "id=\"paper-"));
     }
 }

@@ -90,7 +90,7 @@ public sealed class RunningTests(Studio studio)
     {
         var (v, root) = await LaidOut();
         await v.Get(root + "/build");
-        await v.Post(root + "/build?handler=Line", ("line", "l1"), ("operation", "cut"));
+        await v.Post(root + "/build?handler=Line", ("line", v.Id('l')), ("operation", "cut"));
         Assert.Contains("1 stop", v.Text);
         await v.Get(root + "/run");
         Assert.Contains("must be mended", v.Text);

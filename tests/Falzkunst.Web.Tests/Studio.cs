@@ -131,6 +131,9 @@ public sealed class Visitor(HttpClient http)
     /// <summary>Sends a form with the page's antiforgery token and the revision that the page shows.</summary>
     public Task<Visitor> Post(string url, params (string Name, string Value)[] fields) => PostAs(BasedOn, url, fields);
 
+    /// <summary>The id of a thing on the table or in the card: the first (or a later) of a letter, in the order of the page.</summary>
+    public string Id(char letter, int nth = 0) => Regex.Matches(Page, $"data-(?:id|ply)=\"({letter}[0-9]+)\"").Select(m => m.Groups[1].Value).Distinct().ElementAt(nth);
+
     public string BasedOn => Regex.Match(Page, "name=\"basedOn\" value=\"([^\"]*)\"").Groups[1].Value;
 
     public async Task<Visitor> PostAs(string basedOn, string url, params (string Name, string Value)[] fields)

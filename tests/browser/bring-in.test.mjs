@@ -225,7 +225,7 @@ test("a piece is chosen on the table, explained, left out with a key, and everyt
   await page.waitForFunction(() => !document.querySelector(".ply[transform]"));
   await settled(page);
   assert.deepEqual(await outlines(), before);
-  await page.click("#p2 .paper");
+  await page.locator(".table-svg .piece .paper").nth(1).click();
   await page.waitForSelector(".card .say:has-text('A filled shape')");
   await page.waitForSelector("button:has-text('Leave out all 2 of this look')");
   await settled(page);

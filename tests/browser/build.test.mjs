@@ -60,9 +60,9 @@ test("a ply is dragged to another place in the pile, and undone", { timeout: 60_
 }));
 
 test("a fold is made a mountain or a valley, and its triangles turn", { timeout: 60_000 }, () => atBuild(43, async page => {
-  const line = await page.$$eval(".line", all => all.find(l => l.querySelector(".fold-end")).id);
+  const line = await page.$$eval(".line", all => all.find(l => l.querySelector(".fold-end")).dataset.id);
   await page.goto(`${base}/dockets/43/build?line=${line}`);
-  const before = await page.getAttribute(`#${line} .fold-end`, "d");
+  const before = await page.getAttribute(`[data-id="${line}"] .fold-end`, "d");
   await page.click("button[name=side][aria-pressed=false]");
-  await page.waitForFunction(([id, d]) => document.querySelector(`#${id} .fold-end`).getAttribute("d") !== d, [line, before]);
+  await page.waitForFunction(([id, d]) => document.querySelector(`[data-id="${id}"] .fold-end`).getAttribute("d") !== d, [line, before]);
 }));

@@ -11,7 +11,7 @@ test("from sign-in to a finished run of the demo docket in at most 15 actions, a
     await hands.click("a.docket-card:has-text('Fernblick thank-you card')");
     // The fold would be cut: one click mends it.
     await page.waitForSelector(".finding-text:has-text('would be cut')");
-    await hands.click("button:has-text('Make it a score')");
+    await hands.click("button:has-text('Score it instead')");
     await page.waitForSelector(".tally:has-text('0 stops')");
     // The words are drawn, not cut.
     const words = ".look:has-text('in “words”') select";

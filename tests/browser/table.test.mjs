@@ -1,7 +1,7 @@
 import { test } from "node:test";
 import assert from "node:assert/strict";
 import { open, Hands, signIn, base } from "./browser.mjs";
-import { fitView, zoomView, rulerMarks } from "../../src/Falzkunst.Web/wwwroot/js/view.js";
+import { fitView, zoomView, rulerMarks } from "../../src/Falzkunst.Web/wwwroot/js/table/view.js";
 
 test("views: fitting shows all of it, zooming keeps the point under the pointer, rulers step by 1, 2 or 5", () => {
   const home = { x: -10, y: -10, w: 168, h: 230 };
@@ -50,7 +50,7 @@ test("the table with 500 pieces is moved and zoomed at 30 frames a second or mor
     await page.waitForFunction(b => document.querySelector(".table-svg").getAttribute("viewBox") === b, before);
     await page.goto(page.url().replace("bring-in", "build"));
     await page.waitForSelector(".ruler text");
-    await page.click("#p250 .paper");
+    await page.click(".piece[data-name='Dark green 250'] .paper");
     await page.waitForSelector(".card h1:has-text('Dark green 250')");
     await page.keyboard.press("Escape");
     await page.waitForSelector(".looks");

@@ -430,7 +430,14 @@ public sealed record TraceAgain(string SourceId, Design Traced) : Edit
         var next = BringBeside.TakeIn(rest, Traced, at);
         // The tracing is of the source that was there; what it brought keeps the name that this has.
         var fresh = next.Sources[^1];
-        next = next with { Sources = [.. design.Sources.Select(s => s.Id == SourceId ? source with { Tracing = fresh.Tracing } : s)] };
+        // The page is the picture's, where there is nothing else; otherwise it holds both.
+        var alone = design.Sources.Length == 1;
+        next = next with
+        {
+            Width = alone ? Traced.Width : Length.FromMm(Math.Max(design.Width.Mm, Traced.Width.Mm)),
+            Height = alone ? Traced.Height : Length.FromMm(Math.Max(design.Height.Mm, Traced.Height.Mm)),
+            Sources = [.. design.Sources.Select(s => s.Id == SourceId ? source with { Tracing = fresh.Tracing } : s)],
+        };
         return Renamed(next, fresh.Id, SourceId);
     }
 

@@ -14,7 +14,7 @@ public sealed class BuildModel(DocketParts parts) : LooksPage(parts)
     public override string Card => "_BuildCard";
 
     /// <summary>The pieces of a ply.</summary>
-    public IReadOnlyList<Piece> OnPly(string ply) => Design?.Pieces.Where(p => p.PlyId == ply).ToList() ?? [];
+    public IReadOnlyList<Piece> PiecesOn(string ply) => Design?.Pieces.Where(p => p.PlyId == ply).ToList() ?? [];
 
     /// <summary>What happened to the card, the newest first; only where nothing is chosen.</summary>
     public IReadOnlyList<HistoryLine> History { get; private set; } = [];

@@ -37,7 +37,7 @@ internal sealed class BringInStage() : Stage(1, "Bring in", "bring-in")
     {
         null => new(d.Files > 0 ? "waits for your choice" : "no file yet"),
         { Scale.IsKnown: false } => new("size is not settled", "is-warn"),
-        var design => new($"{Words.Count(d.Files, "file")}, {Words.Count(design.Looks.Length, "look")}"),
+        var design => new($"{Words.Count(d.Files, "file")}, {Words.Count(DocketParts.LooksOf(design).Count, "look")}"),
     };
 }
 
