@@ -23,9 +23,11 @@ async function withBadges(work) {
   }
 }
 
-const chosen = page => page.$$eval(".piece.chosen", all => all.map(p => p.dataset.id));
+/** Ids row by row, as the badges lie. */
+const ids = (page, which = ".piece") => page.$$eval(which, all => all.map(p => ({ id: p.dataset.id, box: p.dataset.box.split(" ").map(Number) }))
+  .sort((a, b) => a.box[1] - b.box[1] || a.box[0] - b.box[0]).map(p => p.id));
+const chosen = page => ids(page, ".piece.chosen");
 const boxes = page => page.$$eval(".piece", all => Object.fromEntries(all.map(p => [p.dataset.id, p.dataset.box.split(" ").map(Number)])));
-const ids = page => page.$$eval(".piece", all => all.map(p => p.dataset.id));
 const middle = async (page, id) => {
   const box = await page.locator(`[data-id=${id}] .paper`).boundingBox();
   return { x: box.x + box.width / 2, y: box.y + box.height / 2 };
@@ -35,7 +37,7 @@ const revision = page => page.getAttribute("#docket", "data-revision");
 test("snapping: the nearest of many, an edge before a middle as near, nothing beyond reach", () => {
   const found = candidates([{ name: "Base", box: { left: 0, top: 0, right: 100, bottom: 40 } }, ...readPanels("front panel|0 20 100 20")]);
   const box = { left: 10, top: 50, right: 20, bottom: 60 };
-  assert.equal(snapped(box, 89.4, 0, found, 1).x, null);
+  assert.equal(snapped(box, 83, 0, found, 1).x, null);
   const right = snapped(box, 79.4, 0, found, 1);
   assert.deepEqual([right.dx, right.x.at, right.x.text], [80, 100, "right edge of Base"]);
   const centre = snapped(box, 35.2, -25.3, found, 1);
@@ -80,7 +82,12 @@ test("choosing by click, Shift, frame, ply and look asks for no page, and the ca
   await page.click(".look-name >> nth=0");
   await page.waitForFunction(() => document.querySelectorAll(".piece.chosen").length === 6);
   await page.click(".pile-ply >> nth=0");
-  await page.waitForSelector(".card h1:has-text('12 pieces')");
+  await page.waitForSelector(".card h1:has-text('6 pieces')");
+  await page.keyboard.press("Escape");
+  await page.waitForSelector(".looks");
+  await page.click("summary:has-text('Plies, top first')");
+  await page.click(".plies a >> nth=0");
+  await page.waitForSelector(".card h1:has-text('6 pieces')");
   await page.keyboard.press("Escape");
   await page.waitForSelector(".looks");
   assert.deepEqual(page.asked.filter(a => a.endsWith("page")).length, 1);

@@ -61,7 +61,7 @@ public static class TableSvg
         // On what is no larger than a stamp, lines as wide as a pen's would hide the paper.
         w.Start("svg").Set("class", dress.IsSmall ? "is-small table-svg" : "table-svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view).Set("data-home", view)
             .Set("role", "group").Set("aria-label", "Design on the table, in true size").Set("hx-boost", "false");
-        w.Start("g").Set("class", "plies");
+        w.Start("g").Set("class", "all-plies");
         var pieces = design.Pieces.ToLookup(p => p.PlyId);
         foreach (var ply in design.Plies)
         {

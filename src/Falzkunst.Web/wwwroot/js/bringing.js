@@ -38,7 +38,7 @@ export const drop = () => ({
     // As it is: what watches over the state of a view can't hold files.
     this.brought = Object.freeze(brought.map(Object.freeze));
     Object.assign(this, { said: "", part: 0, state: `Sending ${this.name()} …` });
-    window.htmx.ajax("POST", form.action, { source: form });
+    window.htmx.ajax("POST", form.action, { source: form }).catch(() => {});
   },
   zone: {
     ["@dragover.prevent"]() {

@@ -1,5 +1,5 @@
 // Keys, all of them in the list that `?` shows.
-import { current } from "./table/table.js";
+import { onTable } from "./table/table.js";
 import { selection } from "./table/selection.js";
 
 const press = key => document.querySelector(`[data-key="${CSS.escape(key)}"]:not(:disabled)`)?.click();
@@ -13,15 +13,15 @@ document.addEventListener("keydown", event => {
     press(event.shiftKey ? "redo" : "undo");
     return;
   }
-  if (arrows[event.key] && current && !document.querySelector(":popover-open")) {
+  if (arrows[event.key] && onTable() && !document.querySelector(":popover-open")) {
     const step = event.altKey ? 0.05 : event.shiftKey ? 5 : 0.5, [x, y] = arrows[event.key];
-    if (current.nudge(x * step, y * step)) event.preventDefault();
+    if (onTable().nudge(x * step, y * step)) event.preventDefault();
     return;
   }
   if (event.altKey) return;
   if (event.key === "Delete") press("delete");
   else if (/^[1-7]$/.test(event.key)) press(event.key);
-  else if (event.key === "f" || event.key === "F") current?.fit();
+  else if (event.key === "f" || event.key === "F") onTable()?.fit();
   else if (event.key === "x" || event.key === "X") press(document.querySelector("[data-key=apart]:not([aria-current])") ? "apart" : "together");
   else if (event.key === "m" || event.key === "M") press("measure");
   else if (event.key === "/") {
@@ -29,8 +29,8 @@ document.addEventListener("keydown", event => {
     document.getElementById("find")?.showPopover();
   } else if (event.key === "?") press("help");
   else if (event.key === "Escape" && !document.querySelector("#keys:popover-open")) {
-    if (current?.giveUp()) return;
-    if (current?.canChoose) selection.choose();
+    if (onTable()?.giveUp()) return;
+    if (onTable()?.canChoose) selection.choose();
     else press("escape");
   }
 });

@@ -1,7 +1,7 @@
 // A docket's page and its server: what is asked carries what is chosen, and what is answered is put where it belongs.
 import { selection, withChosen } from "./table/selection.js";
 import { look, restore } from "./card.js";
-import { current } from "./table/table.js";
+import { onTable } from "./table/table.js";
 
 const docket = () => document.getElementById("docket");
 let before = null;
@@ -17,7 +17,7 @@ document.addEventListener("htmx:configRequest", ({ detail }) => {
   }
   if (detail.verb !== "post") return;
   if (detail.parameters.basedOn !== undefined) detail.parameters.basedOn = docket().dataset.revision;
-  if (current?.canChoose) detail.headers["X-Part"] = "changes";
+  if (onTable()?.canChoose) detail.headers["X-Part"] = "changes";
 });
 
 document.addEventListener("htmx:beforeSwap", () => {
@@ -27,7 +27,7 @@ document.addEventListener("htmx:afterRequest", () => {
   const changes = document.querySelector("#changes[data-revision]");
   if (changes && docket()) {
     docket().dataset.revision = changes.dataset.revision;
-    current?.change(changes);
+    onTable()?.change(changes);
     changes.replaceChildren();
     changes.removeAttribute("data-revision");
   }
@@ -38,7 +38,7 @@ document.addEventListener("htmx:afterRequest", () => {
 // A link that only chooses something does so without asking for a page.
 document.addEventListener("click", event => {
   const link = event.target.closest("a[data-choose]");
-  if (!link || !current?.canChoose || event.ctrlKey || event.metaKey) return;
+  if (!link || !onTable()?.canChoose || event.ctrlKey || event.metaKey) return;
   event.preventDefault();
   event.stopPropagation();
   const what = link.dataset.choose, id = new URL(link.href, location.href).searchParams.get(what) ?? "";
@@ -50,11 +50,11 @@ document.addEventListener("click", event => {
 // The place of a finding is on this table: go there without asking the server.
 document.addEventListener("click", event => {
   const show = event.target.closest("[data-show]");
-  if (!show || !current) return;
+  if (!show || !onTable()) return;
   event.preventDefault();
   event.stopPropagation();
   const [x, y] = show.dataset.show.split(" ").map(Number);
-  current.centre(x, y);
+  onTable().centre(x, y);
 }, true);
 
 // One group of the card is open at a time. (The browser's own exclusive groups would shut a group while it is being swapped.)
@@ -75,7 +75,7 @@ document.addEventListener("htmx:responseError", event => {
   if (xhr.responseText.startsWith("<!")) replacePage(xhr.responseText);
 });
 document.addEventListener("htmx:sendError", () => {
-  current?.nudges.forget();
+  onTable()?.nudges.forget();
   const line = document.querySelector(".finding-text");
   if (line) line.textContent = "The application does not answer. Nothing was changed; try again in a moment.";
 });

@@ -1,5 +1,5 @@
 import { lightPly } from "./lighting.js";
-import { current } from "./table/table.js";
+import { onTable } from "./table/table.js";
 import { selection } from "./table/selection.js";
 
 // Pointing at a ply of the pile lights up its pieces on the table; a click chooses them; dragging moves it to another place in the pile.
@@ -55,8 +55,8 @@ export const pile = () => ({
 });
 
 function choosePly(ply, more) {
-  if (!current) return;
-  const pieces = [...current.svg.querySelectorAll(`.ply[data-ply="${CSS.escape(ply)}"] > .piece`)].map(p => p.dataset.id);
+  if (!onTable()) return;
+  const pieces = [...onTable().svg.querySelectorAll(`.ply[data-ply="${CSS.escape(ply)}"] > .piece`)].map(p => p.dataset.id);
   if (more) selection.add(pieces);
   else selection.choose({ pieces });
 }

@@ -4,7 +4,7 @@ import { svgElement } from "./svg.js";
 /** @param {SVGSVGElement} svg the table @param {SVGSVGElement} changes as the server wrote them */
 export function applyChanges(svg, changes) {
   const fresh = new Map([...changes.children].filter(e => e.matches(".piece")).map(g => [g.dataset.id, g]));
-  const plies = svg.querySelector(".plies");
+  const plies = svg.querySelector(".all-plies");
   if (changes.dataset.order !== undefined) putInOrder(plies, changes.dataset.order, fresh);
   else for (const [id, piece] of fresh) plies.querySelector(`.piece[data-id="${CSS.escape(id)}"]`)?.replaceWith(piece);
   for (const part of ["loose", "places"]) {

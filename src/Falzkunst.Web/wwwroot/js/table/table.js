@@ -12,8 +12,10 @@ import { svgElement } from "./svg.js";
 const kept = new Map();
 const LeastDragPx = 3;
 
+let current = null;
+
 /** The table on the page; null where there is none. */
-export let current = null;
+export const onTable = () => current?.area.isConnected ? current : null;
 
 class Table {
   press = null;
@@ -272,7 +274,6 @@ export default () => {
     },
     destroy() {
       table?.close();
-      if (current === table) current = null;
     },
     measuring: {
       ["@click.stop"]() {
