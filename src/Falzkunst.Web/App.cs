@@ -106,6 +106,7 @@ public static class App
         }));
         services.AddHangfireServer(o => o.WorkerCount = 4);
         services.AddResponseCompression(o => o.MimeTypes = [.. ResponseCompressionDefaults.MimeTypes, "image/svg+xml"]);
+        services.Configure<BrotliCompressionProviderOptions>(o => o.Level = System.IO.Compression.CompressionLevel.Optimal);
         var keys = configuration["FALZKUNST_KEYS"];
         var protection = services.AddDataProtection().SetApplicationName("Falzkunst");
         if (keys is not null) protection.PersistKeysToFileSystem(new(keys));

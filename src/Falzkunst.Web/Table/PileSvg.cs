@@ -8,7 +8,7 @@ namespace Falzkunst.Web.Table;
 /// <summary>The ply stack: a slanted pile seen from the side, one sheet for each ply, the top ply on top.</summary>
 public static class PileSvg
 {
-    private const double Wide = 150, Slant = 0.42, Flat = 0.26, Labels = 130, Coarseness = 0.8;
+    private const double Wide = 150, Slant = 0.42, Flat = 0.26, Labels = 130, Finest = 0.8, Coarsest = 2.4;
     private const int MostOutlines = 80, LongestName = 20;
 
     /// <param name="label">Whether names stand beside the plies; a thumbnail has none.</param>
@@ -23,6 +23,8 @@ public static class PileSvg
         var w = new SvgWriter(1 << 13).Start("svg").Set("class", "pile").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", new Box(0, 0, width + (label ? Labels : 0), height))
             .Set("role", "img").Set("aria-label", $"Pile of {Words.Count(design.Plies.Length, "ply", "plies")}");
         var byPly = design.Pieces.ToLookup(p => p.PlyId);
+        // Of many pieces each is small, and needs the less.
+        var coarseness = Math.Clamp(design.Pieces.Length / 60.0, Finest, Coarsest);
         for (var i = 0; i < design.Plies.Length; i++)
         {
             var ply = design.Plies[i];
@@ -37,7 +39,7 @@ public static class PileSvg
                 if (corner.X > right) (right, middle) = (corner.X, corner.Y);
             }
 
-            foreach (var p in byPly[ply.Id].Take(MostOutlines)) w.Start("path").Set("fill", p.Colour.Hex).SetIf(!label, "stroke", "#8d887d").SetIf(!label, "stroke-width", ".5").Set("fill-rule", "evenodd").Set("d", Coarse(p.OnCard, lay)).End();
+            foreach (var p in byPly[ply.Id].Take(MostOutlines)) w.Start("path").Set("fill", p.Colour.Hex).SetIf(!label, "stroke", "#8d887d").SetIf(!label, "stroke-width", ".5").Set("fill-rule", "evenodd").Set("d", Coarse(p.OnCard, lay, coarseness)).End();
             if (label)
             {
                 var y = Math.Clamp(baseline + deep * 0.35, 8, height - 4);
@@ -52,8 +54,8 @@ public static class PileSvg
         return w.End().ToString();
     }
 
-    /// <summary>Straight edges between points at least a unit of the picture apart: a small picture needs no more.</summary>
-    private static string Coarse(VectorPath path, Affine lay)
+    /// <summary>Straight edges between points so many units of the picture apart: a small picture needs no more.</summary>
+    private static string Coarse(VectorPath path, Affine lay, double coarseness)
     {
         var text = new System.Text.StringBuilder();
         foreach (var ring in path.Rings)
@@ -62,7 +64,7 @@ public static class PileSvg
             foreach (var p in ring)
             {
                 var q = lay.Apply(p);
-                if (last is { } l && Math.Abs(q.X - l.X) + Math.Abs(q.Y - l.Y) < Coarseness) continue;
+                if (last is { } l && Math.Abs(q.X - l.X) + Math.Abs(q.Y - l.Y) < coarseness) continue;
                 text.Append(CultureInfo.InvariantCulture, $"{(last is null ? 'M' : 'L')}{q.X:0.#} {q.Y:0.#}");
                 last = q;
             }

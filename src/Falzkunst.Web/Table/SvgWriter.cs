@@ -113,10 +113,12 @@ public sealed class SvgWriter(int capacity = 1024)
     private void Number(double value, int decimals) => _text.Append((double.IsFinite(value) ? Math.Round(value, decimals) : 0).ToString("0.########", CultureInfo.InvariantCulture));
 }
 
-/// <summary>Paths as text for screens: to a thousandth of a millimetre, each step told from the one before, which is a third of the length of plain coordinates.</summary>
+/// <summary>
+/// Paths as text for screens: to a hundredth of a millimetre, small ones to a thousandth, each step told from the one before, which is a third of the length of plain coordinates.
+/// </summary>
 internal static class PathTexts
 {
-    private const double Grain = 1000;
+    private const double SmallMm = 25;
 
     private static readonly ConditionalWeakTable<VectorPath, string> Made = [];
 
@@ -125,6 +127,7 @@ internal static class PathTexts
     private static string Make(VectorPath path)
     {
         var text = new StringBuilder(path.Subpaths.Sum(s => 16 + s.Segments.Length * 20));
+        var (decimals, grain) = Math.Max(path.Bounds.Width, path.Bounds.Height) > SmallMm ? (2, 100L) : (3, 1000L);
         foreach (var sub in path.Subpaths)
         {
             // On the grain, so that no error adds up along the way.
@@ -163,20 +166,19 @@ internal static class PathTexts
 
         return text.ToString();
 
-        static (long X, long Y) On(Point p) => ((long)Math.Round(p.X * Grain), (long)Math.Round(p.Y * Grain));
+        (long X, long Y) On(Point p) => ((long)Math.Round(p.X * grain), (long)Math.Round(p.Y * grain));
 
         void Number(long n, bool first)
         {
             if (n < 0) text.Append('-');
             else if (!first) text.Append(' ');
-            var whole = Math.Abs(n) / (long)Grain;
-            var rest = Math.Abs(n) % (long)Grain;
+            var (whole, rest) = Math.DivRem(Math.Abs(n), grain);
             if (whole > 0 || rest == 0) text.Append(whole);
             if (rest == 0) return;
-            text.Append('.').Append((char)('0' + rest / 100));
-            if (rest % 100 == 0) return;
-            text.Append((char)('0' + rest / 10 % 10));
-            if (rest % 10 != 0) text.Append((char)('0' + rest % 10));
+            var digits = decimals;
+            for (; rest % 10 == 0; digits--) rest /= 10;
+            text.Append('.');
+            for (var unit = (long)Math.Pow(10, digits - 1); unit > 0; unit /= 10) text.Append((char)('0' + rest / unit % 10));
         }
     }
 }
