@@ -7,6 +7,7 @@ if (args.Contains("--prepare"))
     return 0;
 }
 
+await Warm.Up(app);
 await app.RunAsync();
 return 0;
 
