@@ -9,14 +9,16 @@ const cli = join(here, "..", "falzkunst");
 mkdirSync(join(here, "samples"), { recursive: true });
 const run = (...args) => JSON.parse(spawnSync(cli, args, { maxBuffer: 1 << 28 }).stdout.toString());
 const design = run("read", join(here, "..", "demo", "fernblick-thank-you.svg"));
-const sheets = { "#f5ecd6": ["ivory", 210, 297], "#64809a": ["slate", 305, 305], "#fdfdfb": ["snow", 210, 297], "#7f97ab": ["slate", 305, 305], "#5b7891": ["slate", 305, 305], "#3a6650": ["pine", 215.9, 279.4], "#264f3d": ["pine", 215.9, 279.4], "#b86842": ["copper", 148, 210] };
+const sheets = { "#f5ecd6": ["ivory", 210, 297], "#64809a": ["slate", 305, 305], "#fdfdfb": ["snow", 210, 297], "#7f97ab": ["slate", 305, 305],
+  "#5b7891": ["slate", 305, 305], "#3a6650": ["pine", 215.9, 279.4], "#264f3d": ["pine", 215.9, 279.4], "#b86842": ["copper", 148, 210] };
 let total = 0;
 for (const stock of ["ivory", "slate", "snow", "pine", "copper"]) {
   const pieces = design.pieces.filter(p => sheets[p.colour][0] === stock);
   const [, widthMm, heightMm] = sheets[pieces[0].colour];
   const ask = path => {
     const file = join(here, "samples", "density.json");
-    writeFileSync(file, JSON.stringify({ gapMm: 2, sheets: [{ id: "s", widthMm, heightMm, marginMm: 5, count: 99 }], pieces: pieces.map(p => ({ id: p.id, path: path(p), count: 12, turns: "quarter" })) }));
+    writeFileSync(file, JSON.stringify({ gapMm: 2, sheets: [{ id: "s", widthMm, heightMm, marginMm: 5, count: 99 }],
+      pieces: pieces.map(p => ({ id: p.id, path: path(p), count: 12, turns: "quarter" })) }));
     return run("nest", file, "--seconds", "3");
   };
   const real = ask(p => p.outline);
@@ -27,6 +29,7 @@ for (const stock of ["ivory", "slate", "snow", "pine", "copper"]) {
     return Math.max(...[[x, y], [x + w, y], [x, y + h], [x + w, y + h]].map(([u, v]) => u * Math.sin(t) + v * Math.cos(t) + p.dyMm));
   })) / heightMm;
   total += real.seconds;
-  console.log(`${stock}: ${pieces.length * 12} pieces on ${real.sheetsUsed} sheets as shapes, ${boxes.sheetsUsed} as boxes; of the last ${(100 * last(real)).toFixed(1)} % and ${(100 * last(boxes)).toFixed(1)} %; ${real.seconds} s`);
+  console.log(`${stock}: ${pieces.length * 12} pieces on ${real.sheetsUsed} sheets as shapes, ${boxes.sheetsUsed} as boxes; of the last `
+    + `${(100 * last(real)).toFixed(1)} % and ${(100 * last(boxes)).toFixed(1)} %; ${real.seconds} s`);
 }
 console.log(`all stocks: ${total.toFixed(1)} s`);

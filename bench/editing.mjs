@@ -1,4 +1,5 @@
-// What editing costs, on a design of 500 pieces and 100,000 nodes: clicks in the browser, answers on the wire, the database, memory, lists, and 30 people at once.
+// What editing costs, on a design of 500 pieces and 100,000 nodes: clicks in the browser, answers on the wire, the database, memory, lists, and 30 people at
+// once.
 // Starts the application with data of its own. Usage: node editing.mjs [browser|edits|pages|list|people]…  (without a name: all)
 import { spawn, execFileSync } from "node:child_process";
 import { readFileSync, mkdirSync, rmSync } from "node:fs";
@@ -12,7 +13,8 @@ let seed = 5;
 const random = () => (seed = (seed * 16807) % 2147483647) / 2147483647;
 const sleep = ms => new Promise(done => setTimeout(done, ms));
 const at = (times, part) => times.slice().sort((a, b) => a - b)[Math.min(times.length - 1, Math.floor(times.length * part))];
-const told = (what, times) => console.log(`${what}: median ${at(times, 0.5).toFixed(0)} ms, 95th percentile ${at(times, 0.95).toFixed(0)} ms, most ${Math.max(...times).toFixed(0)} ms (${times.length} times)`);
+const told = (what, times) => console.log(`${what}: median ${at(times, 0.5).toFixed(0)} ms, 95th percentile ${at(times, 0.95).toFixed(0)} ms, most `
+  + `${Math.max(...times).toFixed(0)} ms (${times.length} times)`);
 
 /** Leaves with wavy edges, each of its own shape. */
 function leaves(pieces, nodes, wide) {
@@ -39,7 +41,8 @@ function leaves(pieces, nodes, wide) {
 let app = null, base = "";
 async function start() {
   mkdirSync(data, { recursive: true });
-  app = spawn(join(root, "start"), [], { env: { ...process.env, FALZKUNST_DATA: data, FALZKUNST_PORT: process.env.FALZKUNST_PORT ?? "27410" }, stdio: ["ignore", "pipe", "inherit"] });
+  app = spawn(join(root, "start"), [],
+    { env: { ...process.env, FALZKUNST_DATA: data, FALZKUNST_PORT: process.env.FALZKUNST_PORT ?? "27410" }, stdio: ["ignore", "pipe", "inherit"] });
   let said = "";
   app.stdout.on("data", d => said += d);
   for (let i = 0; i < 600 && !base; i++) {
@@ -55,7 +58,9 @@ async function stop() {
 }
 const pidOfWeb = () => execFileSync("pgrep", ["-f", `Falzkunst.Web --urls ${base}`]).toString().trim().split("\n")[0];
 const memory = () => Number(readFileSync(`/proc/${pidOfWeb()}/status`, "utf8").match(/VmRSS:\s+(\d+)/)[1]) / 1024;
-const sql = text => execFileSync("psql", ["-h", "127.0.0.1", "-p", readFileSync(join(data, "port-db"), "utf8").trim(), "-U", "falzkunst", "-d", "falzkunst", "-Atc", text], { maxBuffer: 1 << 28 }).toString().trim();
+const sql = text => execFileSync("psql",
+  ["-h", "127.0.0.1", "-p", readFileSync(join(data, "port-db"), "utf8").trim(), "-U", "falzkunst", "-d", "falzkunst", "-Atc", text], { maxBuffer: 1 << 28 })
+  .toString().trim();
 
 /** Somebody with cookies, as the page's script asks. */
 class Visitor {
@@ -77,7 +82,8 @@ class Visitor {
 
   async signIn(email = "vreni@murmeltier.example") {
     const page = await this.ask("/sign-in");
-    await this.ask("/sign-in", { method: "POST", body: new URLSearchParams({ email, password: "fernblick hut", __RequestVerificationToken: token(page.text) }) });
+    await this.ask("/sign-in", { method: "POST",
+      body: new URLSearchParams({ email, password: "fernblick hut", __RequestVerificationToken: token(page.text) }) });
     return this;
   }
 
@@ -92,14 +98,16 @@ class Visitor {
 
   async open(number) {
     const page = await this.ask(`/dockets/${number}/build`);
-    this.at = { number, token: token(page.text), revision: page.text.match(/data-revision="([^"]+)"/)[1], pieces: [...page.text.matchAll(/class="piece" data-id="([^"]+)"/g)].map(m => m[1]) };
+    this.at = { number, token: token(page.text), revision: page.text.match(/data-revision="([^"]+)"/)[1],
+      pieces: [...page.text.matchAll(/class="piece" data-id="([^"]+)"/g)].map(m => m[1]) };
     return page;
   }
 
   async edit(handler, fields) {
     const { number, token, revision } = this.at;
     const body = new URLSearchParams({ ...fields, basedOn: revision, __RequestVerificationToken: token });
-    const answer = await this.ask(`/dockets/${number}/build?handler=${handler}`, { method: "POST", body, headers: { "HX-Request": "true", "X-Part": "changes" } });
+    const answer = await this.ask(`/dockets/${number}/build?handler=${handler}`,
+      { method: "POST", body, headers: { "HX-Request": "true", "X-Part": "changes" } });
     const next = answer.text.match(/id="changes"[^>]*data-revision="([^"]+)"/)?.[1];
     if (answer.status !== 200 || !next) throw new Error(`${handler}: ${answer.status} ${answer.text.slice(0, 300)}`);
     this.at.revision = next;
@@ -111,7 +119,8 @@ const token = page => page.match(/name="__RequestVerificationToken" type="hidden
 const operations = ["cut", "draw", "score", "perforate", "foil"];
 async function someEdit(v, i) {
   const piece = v.at.pieces[Math.floor(random() * v.at.pieces.length)];
-  if (i % 4 === 0) return v.edit("Outline", { pieces: piece, part: "all", operation: operations[Math.floor(random() * 5)] === "cut" ? "draw" : operations[Math.floor(random() * 5)] });
+  if (i % 4 === 0) return v.edit("Outline",
+    { pieces: piece, part: "all", operation: operations[Math.floor(random() * 5)] === "cut" ? "draw" : operations[Math.floor(random() * 5)] });
   if (i % 4 === 1) return v.edit("Rename", { id: piece, label: `Leaf ${i}` });
   return v.edit("Move", { ids: piece, right: (random() * 4 - 2).toFixed(3), down: (random() * 4 - 2).toFixed(3), gesture: `g${i}` });
 }
@@ -121,21 +130,26 @@ try {
   await start();
   let vreni = await new Visitor().signIn();
   const large = await vreni.bring("leaves.svg", leaves(500, 200, 900));
-  console.log(`docket ${large}: ${sql(`select "Pieces", length("Document") from "Revisions" where "Id" = (select "CurrentRevisionId" from "Dockets" where "Number" = ${large})`)} (pieces, bytes of the document); `
+  console.log(`docket ${large}: `
+    + `${sql(`select "Pieces", length("Document") from "Revisions" where "Id" = (select "CurrentRevisionId" from "Dockets" where "Number" = ${large})`)} `
+    + `(pieces, bytes of the document); `
     + `${(Number(sql(`select sum(length("Bytes")) from "Blobs"`)) / 1e6).toFixed(1)} MB of blobs`);
 
   if (wants("pages")) {
     const pages = [];
     for (let i = 0; i < 12; i++) pages.push((await vreni.open(large)).ms);
     told("first page of it, from the request to its last byte", pages.slice(2));
-    const wire = Number(execFileSync("curl", ["-s", "-o", "/dev/null", "-w", "%{size_download}", "--compressed", "-H", `Cookie: ${[...vreni.cookies].map(([k, v]) => `${k}=${v}`).join("; ")}`, `${base}/dockets/${large}/build`]).toString());
+    const wire = Number(execFileSync("curl",
+      ["-s", "-o", "/dev/null", "-w", "%{size_download}", "--compressed", "-H", `Cookie: ${[...vreni.cookies].map(([k, v]) => `${k}=${v}`).join("; ")}`,
+      `${base}/dockets/${large}/build`]).toString());
     console.log(`on the wire: ${(wire / 1000).toFixed(0)} kB`);
   }
 
   if (wants("edits")) {
     await vreni.open(large);
     for (let i = 0; i < 20; i++) await someEdit(vreni, i);
-    const before = memory(), bytesBefore = Number(sql(`select coalesce(sum(length("Document") + length("Edit")), 0) from "Revisions"`)), blobsBefore = Number(sql(`select sum(length("Bytes")) from "Blobs"`));
+    const before = memory(), bytesBefore = Number(sql(`select coalesce(sum(length("Document") + length("Edit")), 0) from "Revisions"`)),
+      blobsBefore = Number(sql(`select sum(length("Bytes")) from "Blobs"`));
     const rows = Number(sql(`select count(*) from "Revisions"`));
     const times = [], sizes = [];
     for (let i = 0; i < 1000; i++) {
@@ -144,10 +158,12 @@ try {
       sizes.push(answer.text.length);
     }
     const count = Number(sql(`select count(*) from "Revisions"`)) - rows;
-    const grown = Number(sql(`select sum(length("Document") + length("Edit")) from "Revisions"`)) - bytesBefore + Number(sql(`select sum(length("Bytes")) from "Blobs"`)) - blobsBefore;
+    const grown = Number(sql(`select sum(length("Document") + length("Edit")) from "Revisions"`)) - bytesBefore
+      + Number(sql(`select sum(length("Bytes")) from "Blobs"`)) - blobsBefore;
     told("an edit, asked and answered", times);
     console.log(`answers: median ${(at(sizes, 0.5) / 1000).toFixed(1)} kB, largest ${(Math.max(...sizes) / 1000).toFixed(1)} kB before compression`);
-    console.log(`${count} edits: ${(grown / count / 1000).toFixed(2)} kB each in the database; memory ${before.toFixed(0)} MB before, ${memory().toFixed(0)} MB after`);
+    console.log(`${count} edits: ${(grown / count / 1000).toFixed(2)} kB each in the database; memory ${before.toFixed(0)} MB before, ${memory().toFixed(0)} `
+      + `MB after`);
   }
 
   if (wants("browser")) {
@@ -231,7 +247,8 @@ try {
     }
     const gaps = await page.evaluate(() => window.frames_.slice(1).map((t, i) => t - window.frames_[i]));
     await page.mouse.up();
-    console.log(`dragging 20 of 500: ${(1000 * gaps.length / gaps.reduce((a, b) => a + b)).toFixed(1)} frames a second; a frame takes ${at(gaps, 0.5).toFixed(1)} ms, the 95th percentile ${at(gaps, 0.95).toFixed(1)} ms`);
+    console.log(`dragging 20 of 500: ${(1000 * gaps.length / gaps.reduce((a, b) => a + b)).toFixed(1)} frames a second; a frame takes `
+      + `${at(gaps, 0.5).toFixed(1)} ms, the 95th percentile ${at(gaps, 0.95).toFixed(1)} ms`);
     await browser.close();
   }
 
@@ -260,13 +277,18 @@ try {
   if (wants("list")) {
     // Three hundred dockets, a hundred of them as large as that one: its revision under a hundred numbers.
     sql(`insert into "Dockets" ("Id", "StudioId", "Number", "Name", "Copies", "MachineId", "CreatedAt", "ChangedAt")
-         select gen_random_uuid(), "StudioId", 1000 + n, 'Leaves ' || n, 1, "MachineId", now(), now() from "Dockets", generate_series(1, 300) n where "Number" = ${large}`);
-    sql(`insert into "Revisions" ("Id", "StudioId", "DocketId", "What", "ByName", "At", "Document", "Seal", "Schema", "Edit", "Kind", "Gesture", "Pieces", "Plies", "Lines", "Pictures")
-         select gen_random_uuid(), r."StudioId", d."Id", r."What", r."ByName", now(), r."Document", r."Seal", r."Schema", r."Edit", r."Kind", '', r."Pieces", r."Plies", r."Lines", r."Pictures"
+         select gen_random_uuid(), "StudioId", 1000 + n, 'Leaves '
+           || n, 1, "MachineId", now(), now() from "Dockets", generate_series(1, 300) n where "Number" = ${large}`);
+    sql(`insert into "Revisions" ("Id", "StudioId", "DocketId", "What", "ByName", "At", "Document", "Seal", "Schema", "Edit", "Kind", "Gesture", "Pieces", `
+      + `"Plies", "Lines", "Pictures")
+         select gen_random_uuid(), r."StudioId", d."Id", r."What", r."ByName", now(), r."Document", r."Seal", r."Schema", r."Edit", r."Kind", '', r."Pieces",
+           r."Plies", r."Lines", r."Pictures"
          from "Dockets" d, lateral (select r.* from "Revisions" r where r."BaseId" is null and r."ParentId" is null and r."DocketId" =
-           (select "Id" from "Dockets" where "Number" = case when d."Number" % 3 = 0 then ${large} else 41 + d."Number" % 5 end) limit 1) r where d."Number" > 1000`);
+           (select "Id" from "Dockets" where "Number" = case when d."Number" % 3 = 0 then ${large} else 41
+             + d."Number" % 5 end) limit 1) r where d."Number" > 1000`);
     sql(`update "Dockets" d set "CurrentRevisionId" = r."Id", "TipRevisionId" = r."Id" from "Revisions" r where r."DocketId" = d."Id" and d."Number" > 1000`);
-    sql(`insert into "BlobUses" ("DocketId", "StudioId", "Hash") select d."Id", u."StudioId", u."Hash" from "Dockets" d, "BlobUses" u where d."Number" > 1000 and u."DocketId" = (select "Id" from "Dockets" where "Number" = case when d."Number" % 3 = 0 then ${large} else 41 + d."Number" % 5 end)`);
+    sql(`insert into "BlobUses" ("DocketId", "StudioId", "Hash") select d."Id", u."StudioId", u."Hash" from "Dockets" d, "BlobUses" u where d."Number" > `
+      + `1000 and u."DocketId" = (select "Id" from "Dockets" where "Number" = case when d."Number" % 3 = 0 then ${large} else 41 + d."Number" % 5 end)`);
     await stop();
     await start();
     const again = await new Visitor().signIn();

@@ -49,5 +49,6 @@ for (const kind of Object.keys(kinds)) {
   make(kind);
   const ours = time(join(here, "..", "falzkunst"), ["read", file]);
   const theirs = time("node", ["--input-type=module", "-e", reference]);
-  console.log(`${kind}, ${(statSync(file).size / 1e6).toFixed(1)} MB: read in ${ours.best} s with ${ours.memory.toFixed(0)} MB; the reference draws it in ${theirs.best} s: ${(ours.best / theirs.best).toFixed(2)} times`);
+  console.log(`${kind}, ${(statSync(file).size / 1e6).toFixed(1)} MB: read in ${ours.best} s with ${ours.memory.toFixed(0)} MB; the reference draws it in `
+    + `${theirs.best} s: ${(ours.best / theirs.best).toFixed(2)} times`);
 }

@@ -1,4 +1,5 @@
-// Seconds and peak memory of the command line: tracing 3000 x 3000 pixels in every mode, pictures of 60 megapixels, and each hostile file of tests/cases/hostile.
+// Seconds and peak memory of the command line: tracing 3000 x 3000 pixels in every mode, pictures of 60 megapixels, and each hostile file of
+// tests/cases/hostile.
 // Usage: node limits.mjs [trace|large|hostile]
 import { writeFileSync, mkdirSync, readFileSync, readdirSync, statSync } from "node:fs";
 import * as zlib from "node:zlib";
@@ -30,7 +31,8 @@ const run = args => new Promise(done => {
 
 /** A PNG of grey levels given row by row. */
 function png(file, width, height, row) {
-  const crc = zlib.crc32 ?? (b => { let c = -1; for (const x of b) { c ^= x; for (let k = 0; k < 8; k++) c = c & 1 ? 0xedb88320 ^ (c >>> 1) : c >>> 1; } return ~c >>> 0; });
+  const crc = zlib.crc32 ?? (b => { let c = -1; for (const x of b) { c ^= x; for (let k = 0; k < 8; k++) c = c & 1 ? 0xedb88320 ^ (c >>> 1)
+    : c >>> 1; } return ~c >>> 0; });
   const chunk = (type, data) => {
     const b = Buffer.alloc(12 + data.length);
     b.writeUInt32BE(data.length);
@@ -45,7 +47,8 @@ function png(file, width, height, row) {
   head.set([8, 0, 0, 0, 0], 8);
   const rows = Buffer.alloc((width + 1) * height);
   for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) rows[y * (width + 1) + 1 + x] = row(x, y);
-  writeFileSync(file, Buffer.concat([Buffer.from([0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10]), chunk("IHDR", head), chunk("IDAT", zlib.deflateSync(rows, { level: 1 })), chunk("IEND", Buffer.alloc(0))]));
+  writeFileSync(file, Buffer.concat([Buffer.from([0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10]), chunk("IHDR", head),
+    chunk("IDAT", zlib.deflateSync(rows, { level: 1 })), chunk("IEND", Buffer.alloc(0))]));
 }
 
 // Petals on a lattice, anti-aliased: as many paths as a full sheet of lettering has.
@@ -65,7 +68,8 @@ if (!which || which === "trace") {
   png(join(out, "petals.png"), 3000, 3000, petals(200));
   png(join(out, "rings.png"), 3000, 3000, rings(200));
   for (const mode of ["flat", "outline", "colours", "centreline"])
-    say(`3000 x 3000, ${mode}`, await run(["trace", join(out, mode === "centreline" ? "rings.png" : "petals.png"), "--mode", mode, "--dpi", "300", "--out", join(out, "o.svg")]));
+    say(`3000 x 3000, ${mode}`, await run(["trace", join(out, mode === "centreline" ? "rings.png" : "petals.png"), "--mode", mode, "--dpi", "300", "--out",
+      join(out, "o.svg")]));
 }
 
 if (!which || which === "large") {
@@ -84,7 +88,8 @@ if (!which || which === "hostile") {
       n++;
       if (r.seconds > slowest.seconds) slowest = r;
       if (r.peak > largest.peak) largest = r;
-      const plain = r.code === 0 ? JSON.parse(r.wrote) && r.said === "" : r.code === 2 || r.code === 3 ? r.said.split("\n").length === 1 && !/Exception|   at /.test(r.said) : false;
+      const plain = r.code === 0 ? JSON.parse(r.wrote) && r.said === "" : r.code === 2 || r.code === 3 ? r.said.split("\n").length === 1
+        && !/Exception|   at /.test(r.said) : false;
       if (!plain || r.seconds > 10 || r.peak > 500) say(`NOT AS IT SHOULD BE ${r.name}`, r);
       else if (process.argv[3] === "--each") say(r.name, r);
     }

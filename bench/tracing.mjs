@@ -22,12 +22,15 @@ const shapes = {
   star: "<path d='M25 4L30 19H46L33 29 38 45 25 35 12 45 17 29 4 19H20Z'/>",
   ring: "<path fill-rule='evenodd' d='M25 5A20 20 0 1 1 24.9 5ZM25 15A10 10 0 1 0 25.1 15Z'/>",
   wave: `<path d='M${wave}Z'/>`,
-  letters: "<path fill-rule='evenodd' d='M5 40L12 10H16L23 40H19L17 32H11L9 40ZM12 28H16L14 19ZM27 10H36C44 10 44 24 37 25C46 26 45 40 36 40H27ZM31 14V22H35C39 22 39 14 35 14ZM31 27V36H35C40 36 40 27 35 27Z'/>",
+  letters: "<path fill-rule='evenodd' d='M5 40L12 10H16L23 40H19L17 32H11L9 40ZM12 28H16L14 19ZM27 10H36C44 10 44 24 37 25C46 26 45 40 36 40H27ZM31 "
+    + "14V22H35C39 22 39 14 35 14ZM31 27V36H35C40 36 40 27 35 27Z'/>",
   leaves: Array.from({ length: 9 }, (_, i) => `<path transform='rotate(${i * 40} 25 25)' d='M25 22C29 16 29 9 25 4C21 9 21 16 25 22Z'/>`).join(""),
 };
 
 // Nodes of a path: one for each segment.
-const nodes = d => (d.match(/[CLHV]/gi) ?? []).length + [...d.matchAll(/[CL]([^A-Za-z]*)/gi)].reduce((n, m) => n + Math.max(0, (m[1].trim().split(/[\s,]+/).length / (m[0][0].toUpperCase() === "C" ? 6 : 2)) - 1), 0);
+const nodes = d => (d.match(/[CLHV]/gi) ?? []).length
+  + [...d.matchAll(/[CL]([^A-Za-z]*)/gi)]
+  .reduce((n, m) => n + Math.max(0, (m[1].trim().split(/[\s,]+/).length / (m[0][0].toUpperCase() === "C" ? 6 : 2)) - 1), 0);
 const points = (d, scale) => {
   const list = [];
   let at = [0, 0], start = at;
@@ -48,7 +51,8 @@ const points = (d, scale) => {
         const n = Math.ceil((Math.hypot(a - from[0], b - from[1]) + Math.hypot(c - a, e - b) + Math.hypot(f - c, g - e)) / 0.01);
         for (let k = 1; k <= n; k++) {
           const t = k / n, s = 1 - t;
-          list.push([from[0] * s ** 3 + 3 * a * s * s * t + 3 * c * s * t * t + f * t ** 3, from[1] * s ** 3 + 3 * b * s * s * t + 3 * e * s * t * t + g * t ** 3]);
+          list.push([from[0] * s ** 3 + 3 * a * s * s * t + 3 * c * s * t * t + f * t ** 3, from[1] * s ** 3 + 3 * b * s * s * t + 3 * e * s * t * t
+            + g * t ** 3]);
         }
         at = [f, g];
       } break;
@@ -92,7 +96,8 @@ for (const [name, body] of Object.entries(shapes)) {
   const theirError = error95(truth, points(theirPath, 25.4 / 300));
   ours += mine.nodes;
   theirs += nodes(theirPath);
-  console.log(`${name.padEnd(8)} ours ${mine.nodes} nodes, 95 % within ${mineError.toFixed(3)} mm; theirs ${nodes(theirPath)} nodes, ${theirError.toFixed(3)} mm`);
+  console.log(`${name.padEnd(8)} ours ${mine.nodes} nodes, 95 % within ${mineError.toFixed(3)} mm; theirs ${nodes(theirPath)} nodes, `
+    + `${theirError.toFixed(3)} mm`);
 }
 
 console.log(`nodes altogether: ${ours} against ${theirs}, ${(ours / theirs).toFixed(2)} times`);

@@ -55,13 +55,18 @@ function pines() {
   }
   return d + `L142 ${ground}L142 ${base}Z`;
 }
-const cloud = (x, y, s) => `M${r(x)} ${r(y)}c${r(-3 * s)} 0 ${r(-4 * s)} ${r(-4 * s)} ${r(-0.5 * s)} ${r(-4.6 * s)}c0 ${r(-3.6 * s)} ${r(5 * s)} ${r(-4.4 * s)} ${r(6.2 * s)} ${r(-1.2 * s)}c${r(2.4 * s)} ${r(-1.6 * s)} ${r(5.2 * s)} ${r(0.4 * s)} ${r(4.4 * s)} ${r(2.6 * s)}c${r(2.6 * s)} ${r(0.6 * s)} ${r(2 * s)} ${r(3.2 * s)} ${r(-0.6 * s)} ${r(3.2 * s)}Z`;
+const cloud = (x, y, s) => `M${r(x)} ${r(y)}`
+  + `c${r(-3 * s)} 0 ${r(-4 * s)} ${r(-4 * s)} ${r(-0.5 * s)} ${r(-4.6 * s)}c0 ${r(-3.6 * s)} ${r(5 * s)} ${r(-4.4 * s)} ${r(6.2 * s)} ${r(-1.2 * s)}`
+  + `c${r(2.4 * s)} ${r(-1.6 * s)} ${r(5.2 * s)} ${r(0.4 * s)} ${r(4.4 * s)} ${r(2.6 * s)}`
+  + `c${r(2.6 * s)} ${r(0.6 * s)} ${r(2 * s)} ${r(3.2 * s)} ${r(-0.6 * s)} ${r(3.2 * s)}Z`;
 const door = "M112.5 184L112.5 177.5L115.5 177.5L115.5 184";
-writeFileSync(new URL("./fernblick-thank-you.svg", import.meta.url), `<svg xmlns="http://www.w3.org/2000/svg" width="148mm" height="210mm" viewBox="0 0 1480 2100">
+writeFileSync(new URL("./fernblick-thank-you.svg", import.meta.url),
+  `<svg xmlns="http://www.w3.org/2000/svg" width="148mm" height="210mm" viewBox="0 0 1480 2100">
 <g transform="scale(10)">
 <path id="base" fill="#f5ecd6" d="M0 0H148V210H0Z"/>
 <path id="sky" fill="#64809a" d="M6 111H142V204H6Z"/>
-<path id="snow-ridge" fill="#fdfdfb" d="${ridge([[6, 163], [18, 152], [27, 157], [41, 141], [50, 149], [58, 145], [74, 159], [88, 147], [96, 152], [112, 138], [126, 153], [134, 149], [142, 157]], 176)}"/>
+<path id="snow-ridge" fill="#fdfdfb" d="${ridge([[6, 163], [18, 152], [27, 157], [41, 141], [50, 149], [58, 145], [74, 159],
+  [88, 147], [96, 152], [112, 138], [126, 153], [134, 149], [142, 157]], 176)}"/>
 <path id="far-ridge" fill="#7f97ab" d="${soft([[6, 168], [24, 161], [44, 168], [66, 160], [90, 170], [114, 159], [142, 167]], 184)}"/>
 <path id="near-ridge" fill="#5b7891" d="${soft([[6, 176], [30, 170], [58, 178], [84, 171], [110, 180], [142, 172]], 192)}"/>
 <path id="slope" fill="#3a6650" d="${soft([[6, 184], [40, 188], [74, 180], [104, 185], [142, 180]], 198)}"/>
@@ -119,8 +124,10 @@ const digits = { 1: "bc", 2: "abged", 3: "abgcd", 4: "fgbc", 5: "afgcd", 6: "afg
 const digit = (n, x, y, s) => [...digits[n]].map(k => {
   const [x0, y0, x1, y1] = segments[k], w = 1.1, gap = 0.9;
   return x0 === x1
-    ? [[x + x0 * s - w / 2, y + y0 * s + gap], [x + x0 * s + w / 2, y + y0 * s + gap], [x + x0 * s + w / 2, y + y1 * s - gap], [x + x0 * s - w / 2, y + y1 * s - gap]]
-    : [[x + x0 * s + gap, y + y0 * s - w / 2], [x + x1 * s - gap, y + y0 * s - w / 2], [x + x1 * s - gap, y + y0 * s + w / 2], [x + x0 * s + gap, y + y0 * s + w / 2]];
+    ? [[x + x0 * s - w / 2, y + y0 * s + gap], [x + x0 * s + w / 2, y + y0 * s + gap],
+      [x + x0 * s + w / 2, y + y1 * s - gap], [x + x0 * s - w / 2, y + y1 * s - gap]]
+    : [[x + x0 * s + gap, y + y0 * s - w / 2], [x + x1 * s - gap, y + y0 * s - w / 2],
+      [x + x1 * s - gap, y + y0 * s + w / 2], [x + x0 * s + gap, y + y0 * s + w / 2]];
 }).map(p => poly(p)).join("");
 let tags = "";
 for (let i = 0; i < 8; i++) {
@@ -131,23 +138,29 @@ for (let i = 0; i < 8; i++) {
   for (let s = 0; s < 12; s++) tags += `<path d="${poly([[x + 1.6 + s * 3.2, y + 78], [x + 3.2 + s * 3.2, y + 78]], false)}"/>`;
 }
 const e = [200, 40];
-const envelope = `<path d="${poly([[e[0] + 18, e[1] + 60], [e[0] + 30, e[1] + 20], [e[0] + 150, e[1] + 20], [e[0] + 162, e[1] + 60], [e[0] + 180, e[1] + 68], [e[0] + 180, e[1] + 166], [e[0] + 162, e[1] + 174], [e[0] + 150, e[1] + 264], [e[0] + 30, e[1] + 264], [e[0] + 18, e[1] + 174], [e[0], e[1] + 166], [e[0], e[1] + 68]])}"/>`
-  + [[[18, 60], [162, 60]], [[18, 174], [162, 174]], [[18, 60], [18, 174]], [[162, 60], [162, 174]]].map(l => `<path stroke-dasharray="6 4" d="${poly(l.map(([x, y]) => [e[0] + x, e[1] + y]), false)}"/>`).join("");
-writeFileSync(new URL("./room-key-tags.svg", import.meta.url), `<svg xmlns="http://www.w3.org/2000/svg" width="${px(390)}" height="${px(320)}" viewBox="0 0 ${px(390)} ${px(320)}">
+const envelope = `<path d="${poly([[e[0] + 18, e[1] + 60], [e[0] + 30, e[1] + 20], [e[0] + 150, e[1] + 20], [e[0] + 162, e[1] + 60], [e[0] + 180, e[1] + 68],
+  [e[0] + 180, e[1] + 166], [e[0] + 162, e[1] + 174], [e[0] + 150, e[1] + 264], [e[0] + 30, e[1] + 264],
+  [e[0] + 18, e[1] + 174], [e[0], e[1] + 166], [e[0], e[1] + 68]])}"/>`
+  + [[[18, 60], [162, 60]], [[18, 174], [162, 174]], [[18, 60], [18, 174]], [[162, 60], [162, 174]]]
+    .map(l => `<path stroke-dasharray="6 4" d="${poly(l.map(([x, y]) => [e[0] + x, e[1] + y]), false)}"/>`).join("");
+writeFileSync(new URL("./room-key-tags.svg", import.meta.url),
+  `<svg xmlns="http://www.w3.org/2000/svg" width="${px(390)}" height="${px(320)}" viewBox="0 0 ${px(390)} ${px(320)}">
 <g fill="none" stroke="#333" stroke-width="0.75">${tags}${envelope}</g>
 </svg>
 `);
 
 // ---- In the library: a sheet of 24 sayings of the hut in single-line letters, each in one or two lines, to take from --------------------
 const sayings = [
-  "the kettle|is always on", "boots off,|feet up", "first the bench,|then the view", "mind the step,|mind the marmot", "snow today,|soup tonight", "one more cup|for the road",
+  "the kettle|is always on", "boots off,|feet up", "first the bench,|then the view", "mind the step,|mind the marmot", "snow today,|soup tonight",
+  "one more cup|for the road",
   "the lamp stays lit", "who carries wood|gets cake", "gone up,|back by dusk", "a rope holds|two", "slow is|also up", "the last hut|before the sky",
   "thank you|for the quiet", "weather: yes", "leave the door|as you found it", "ask the cook", "long path,|short night", "welcome back,|you smell of pine",
   "room for one more", "the ridge|can wait", "warm hands,|warm bread", "the cowbell knows", "see you|at the spring", "sleep well|under the roof",
 ];
 const [across, wide, high] = [4, 62, 30];
+const down = Math.ceil(sayings.length / across);
 writeFileSync(new URL("./hut-sayings.svg", import.meta.url), `<!-- drawn at the Murmeltier bench -->
-<svg xmlns="http://www.w3.org/2000/svg" width="${across * wide}mm" height="${Math.ceil(sayings.length / across) * high}mm" viewBox="0 0 ${across * wide} ${Math.ceil(sayings.length / across) * high}">
+<svg xmlns="http://www.w3.org/2000/svg" width="${across * wide}mm" height="${down * high}mm" viewBox="0 0 ${across * wide} ${down * high}">
 <g fill="none" stroke="#23262e" stroke-width=".3">
 ${sayings.map((s, i) => {
   const lines = s.split("|"), x = (i % across + 0.5) * wide, y = (Math.floor(i / across) + 0.5) * high;

@@ -27,7 +27,8 @@ need() {
 # The assets of the pages: from npm by the lock file, copied into the web root.
 assets() {
   local web=$here/src/Falzkunst.Web
-  if [ ! -e "$web/wwwroot/lib/.done" ] || [ "$web/package-lock.json" -nt "$web/wwwroot/lib/.done" ] || [ "$web/copy-assets.mjs" -nt "$web/wwwroot/lib/.done" ]; then
+  local done=$web/wwwroot/lib/.done
+  if [ ! -e "$done" ] || [ "$web/package-lock.json" -nt "$done" ] || [ "$web/copy-assets.mjs" -nt "$done" ]; then
     say "Fetching styles, scripts and fonts …"
     (cd "$web" && npm ci --silent && node copy-assets.mjs && touch wwwroot/lib/.done) || fail "The assets of the pages could not be fetched."
   fi
@@ -35,7 +36,14 @@ assets() {
 
 # free_port FROM: the first port from there on that nobody listens on.
 free_port() {
-  node -e 'const net=require("net");const go=p=>{const s=net.createServer();s.once("error",()=>go(p+1));s.listen(p,"127.0.0.1",()=>{s.close(()=>console.log(p))})};go(Number(process.argv[1]))' "$1"
+  node -e '
+    const net = require("net");
+    const go = port => {
+      const server = net.createServer();
+      server.once("error", () => go(port + 1));
+      server.listen(port, "127.0.0.1", () => server.close(() => console.log(port)));
+    };
+    go(Number(process.argv[1]))' "$1"
 }
 
 # as_pg COMMAND …: PostgreSQL refuses to be root, so root becomes postgres, and anybody else stays as they are.
@@ -52,7 +60,8 @@ start_pg() {
   if [ "$(id -u)" = 0 ]; then chown postgres "$pg_folder"; fi
   chmod 700 "$pg_folder"
   if [ ! -e "$pg_folder/data/PG_VERSION" ]; then
-    as_pg "$pg_bin/initdb" -D "$pg_folder/data" -U falzkunst -A trust -E UTF8 --locale=C >"$pg_folder.log" 2>&1 || { cat "$pg_folder.log" >&2; fail "The database could not be made."; }
+    as_pg "$pg_bin/initdb" -D "$pg_folder/data" -U falzkunst -A trust -E UTF8 --locale=C >"$pg_folder.log" 2>&1 \
+      || { cat "$pg_folder.log" >&2; fail "The database could not be made."; }
   fi
   if ! as_pg "$pg_bin/pg_ctl" -D "$pg_folder/data" -w -l "$pg_folder/server.log" \
       -o "-p $2 -c listen_addresses=127.0.0.1 -c unix_socket_directories=''" start >/dev/null 2>&1; then

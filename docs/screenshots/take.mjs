@@ -25,7 +25,8 @@ await page.waitForSelector(".look:has-text('in “words”') .op-draw");
 await shot("piece", "/dockets/41/build?piece=p2");
 await page.keyboard.press("m");
 for (const [x, y] of [[0, 0], [148, 0]]) {
-  const p = await page.$eval(".table-svg", (svg, at) => { const q = new DOMPoint(...at).matrixTransform(svg.getScreenCTM()); return { x: q.x, y: q.y }; }, [x, y]);
+  const p = await page.$eval(".table-svg", (svg, at) => { const q = new DOMPoint(...at).matrixTransform(svg.getScreenCTM()); return { x: q.x, y: q.y }; },
+    [x, y]);
   await page.mouse.click(p.x + 1, p.y + 1);
   await page.waitForTimeout(300);
 }

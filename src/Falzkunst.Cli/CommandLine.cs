@@ -20,7 +20,8 @@ internal static class CommandLine
     public static int Run(string[] args)
     {
         var root = new RootCommand("Prepares layered card designs for a cutting machine. Lengths are millimetres, angles degrees, y points down.");
-        foreach (var command in new[] { ReadCommand.Make(), RenderCommand.Make(), TraceCommand.Make(), NestCommand.Make(), PlanCommand.Make(), PlotCommand.Make() }) root.Add(command);
+        foreach (var command in new[] { ReadCommand.Make(), RenderCommand.Make(), TraceCommand.Make(), NestCommand.Make(), PlanCommand.Make(),
+            PlotCommand.Make() }) root.Add(command);
         if (args.Length == 0) args = ["help"];
         if (args[0] == "help") return Help.Write(root, args.Skip(1).FirstOrDefault());
         var parsed = root.Parse(args);
@@ -57,7 +58,8 @@ internal static class CommandLine
     {
         // Into memory first: what fails half-way must not leave half an answer.
         using var buffer = new MemoryStream();
-        using (var json = new Utf8JsonWriter(buffer, new JsonWriterOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping, SkipValidation = true }))
+        using (var json = new Utf8JsonWriter(buffer,
+            new JsonWriterOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping, SkipValidation = true }))
         {
             json.WriteStartObject();
             answer(parsed, json);
@@ -80,7 +82,8 @@ internal static class CommandLine
         {
             var file = new FileInfo(path);
             if (!file.Exists) throw new WrongInputException($"{path}: there is no such file.");
-            if (file.Length > ReadingLimits.Default.FileBytes) throw new WrongInputException($"{path}: it is larger than {ReadingLimits.Default.FileBytes / 1_000_000} MB.");
+            if (file.Length > ReadingLimits.Default.FileBytes) throw new WrongInputException($"{path}: it is larger than "
+                + $"{ReadingLimits.Default.FileBytes / 1_000_000} MB.");
             return read(File.ReadAllBytes(path));
         }
         catch (UnreadableFileException e)

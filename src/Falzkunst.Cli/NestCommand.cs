@@ -12,13 +12,20 @@ internal static class NestCommand
 {
     public static Command Make()
     {
-        var request = new Argument<string>("REQUEST.json") { Description = """the gap, the sheets and the pieces: {"gapMm":2,"sheets":[{"id":"s","widthMm":300,"heightMm":200,"marginMm":5,"count":9,"keepOut":[path]}],"pieces":[{"id":"a","path":path,"count":3,"turns":"any|quarter|half|none","flip":false}]}; a path is SVG path data in mm, even-odd""" };
-        var seconds = new Option<double>("--seconds") { HelpName = "S", Description = "how long to look for a better layout (10)", DefaultValueFactory = _ => 10 };
+        var request = new Argument<string>("REQUEST.json") 
+        {
+            Description = "the gap, the sheets and the pieces: "
+                + """{"gapMm":2,"sheets":[{"id":"s","widthMm":300,"heightMm":200,"marginMm":5,"count":9,"keepOut":[path]}]"""
+                + ""","pieces":[{"id":"a","path":path,"count":3,"turns":"any|quarter|half|none","flip":false}]}; a path is SVG path data in mm, even-odd""",
+        };
+        var seconds = new Option<double>("--seconds") { HelpName = "S", Description = "how long to look for a better layout (10)",
+            DefaultValueFactory = _ => 10 };
         var seed = new Option<int>("--seed") { HelpName = "N", Description = "the same seed gives the same layout (1)", DefaultValueFactory = _ => 1 };
         var output = new Option<string?>("--out") { HelpName = "LAYOUT.json", Description = "also write the result to a file" };
         var svg = new Option<string?>("--svg") { HelpName = "DIR", Description = "also draw each sheet as SVG" };
         var progress = new Option<bool>("--progress") { Description = "say on stderr how far it is" };
-        var command = new Command("nest", "Places pieces on sheets: fewest sheets, then the smallest part of the last one.") { request, seconds, seed, output, svg, progress };
+        var command = new Command("nest", "Places pieces on sheets: fewest sheets, then the smallest part of the last one.") { request, seconds, seed, output,
+            svg, progress };
         command.Answers((parsed, json) =>
         {
             var time = parsed.GetValue(seconds);
@@ -63,7 +70,8 @@ internal static class NestCommand
                 Id(s), Positive(s, "widthMm"), Positive(s, "heightMm"), Number(s, "marginMm", 0), Count(s),
                 s.TryGetProperty("keepOut", out var keep) ? [.. keep.EnumerateArray().Select(k => PathOf(k.GetString() ?? "", "a keep-out"))] : [])).ToArray();
             var pieces = root.GetProperty("pieces").EnumerateArray().Select(p => new NestPiece(
-                Id(p), PathOf(p.GetProperty("path").GetString() ?? "", $"piece \"{Id(p)}\""), Count(p), TurnsOf(p), p.TryGetProperty("flip", out var f) && f.GetBoolean())).ToArray();
+                Id(p), PathOf(p.GetProperty("path").GetString() ?? "", $"piece \"{Id(p)}\""), Count(p), TurnsOf(p), p.TryGetProperty("flip", out var f)
+                    && f.GetBoolean())).ToArray();
             if (pieces.Select(p => p.Id).Distinct().Count() != pieces.Length) throw new WrongInputException($"{name}: two pieces have the same id.");
             if (sheets.Select(p => p.Id).Distinct().Count() != sheets.Length) throw new WrongInputException($"{name}: two sheets have the same id.");
             if (pieces.Sum(p => (long)p.Count) > 20_000) throw new WrongInputException($"{name}: more than 20,000 pieces can't be laid out at once.");
@@ -95,7 +103,8 @@ internal static class NestCommand
         }
 
         Turns TurnsOf(JsonElement e) => e.TryGetProperty("turns", out var t)
-            ? Enum.TryParse<Turns>(t.GetString(), true, out var turns) ? turns : throw new WrongInputException($"{name}: turns takes any, quarter, half or none.")
+            ? Enum.TryParse<Turns>(t.GetString(), true, out var turns) ? turns
+            : throw new WrongInputException($"{name}: turns takes any, quarter, half or none.")
             : Turns.Any;
 
         VectorPath PathOf(string text, string of)
@@ -104,7 +113,8 @@ internal static class NestCommand
             if (!complete) throw new WrongInputException($"{name}: the path of {of} has an error.");
             var box = path.Bounds;
             if (Core.Regions.Region.Of(path).AreaMm2 < 1e-6) throw new WrongInputException($"{name}: the path of {of} encloses nothing.");
-            return Math.Max(Math.Max(-box.Left, -box.Top), Math.Max(box.Right, box.Bottom)) < 1e6 ? path : throw new WrongInputException($"{name}: {of} lies a kilometre away.");
+            return Math.Max(Math.Max(-box.Left, -box.Top), Math.Max(box.Right, box.Bottom)) < 1e6 ? path
+                : throw new WrongInputException($"{name}: {of} lies a kilometre away.");
         }
     }
 
@@ -148,10 +158,14 @@ internal static class NestCommand
         {
             var sheet = request.Sheets.First(s => s.Id == result.SheetIds[i]);
             var text = new StringBuilder();
-            text.Append(CultureInfo.InvariantCulture, $"<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{sheet.WidthMm}mm\" height=\"{sheet.HeightMm}mm\" viewBox=\"0 0 {sheet.WidthMm} {sheet.HeightMm}\">\n<rect width=\"{sheet.WidthMm}\" height=\"{sheet.HeightMm}\" fill=\"#fbf8f2\"/>\n");
+            text.Append(CultureInfo.InvariantCulture,
+                $"<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{sheet.WidthMm}mm\" height=\"{sheet.HeightMm}mm\" viewBox=\"0 0 {sheet.WidthMm} "
+                + $"{sheet.HeightMm}\">\n<rect width=\"{sheet.WidthMm}\" height=\"{sheet.HeightMm}\" fill=\"#fbf8f2\"/>\n");
             foreach (var keep in sheet.KeepOut) text.Append(CultureInfo.InvariantCulture, $"<path fill=\"#c9c2b4\" d=\"{keep.ToSvg()}\"/>\n");
             foreach (var p in result.Placements.Where(p => p.Sheet == i))
-                text.Append(CultureInfo.InvariantCulture, $"<path fill=\"#7fa6ad\" fill-rule=\"evenodd\" stroke=\"#23262e\" stroke-width=\"0.2\" d=\"{request.Pieces.First(q => q.Id == p.Piece).Path.Transform(p.ToSheet).ToSvg()}\"/>\n");
+                text.Append(CultureInfo.InvariantCulture,
+                    $"<path fill=\"#7fa6ad\" fill-rule=\"evenodd\" stroke=\"#23262e\" stroke-width=\"0.2\" "
+                    + $"d=\"{request.Pieces.First(q => q.Id == p.Piece).Path.Transform(p.ToSheet).ToSvg()}\"/>\n");
             CommandLine.WriteWhole(Path.Combine(folder, $"sheet-{i + 1}.svg"), Encoding.UTF8.GetBytes(text.Append("</svg>\n").ToString()));
         }
     }

@@ -13,7 +13,8 @@ internal static class PlanCommand
         var design = Arguments.Design();
         var machine = Arguments.Machine();
         var copies = Arguments.Copies();
-        var command = new Command("plan", "Lays the design out on the machine's mat, a stock for each colour, and plans the run step by step.") { design, machine, copies };
+        var command = new Command("plan", "Lays the design out on the machine's mat, a stock for each colour, and plans the run step by step.") { design,
+            machine, copies };
         command.Answers((parsed, json) =>
         {
             var run = Plan(parsed.GetValue(design)!, parsed.GetValue(machine)!, parsed.GetValue(copies));

@@ -98,7 +98,8 @@ internal static class ReadCommand
 /// <summary>Arguments that several commands share.</summary>
 internal static class Arguments
 {
-    public static Argument<string> Design() => new("DESIGN") { Description = "any file the application reads: SVG, DXF, PNG, JPEG, WebP, a ZIP of these, or its own .falz.json" };
+    public static Argument<string> Design() =>
+        new("DESIGN") { Description = "any file the application reads: SVG, DXF, PNG, JPEG, WebP, a ZIP of these, or its own .falz.json" };
 
     public static Option<string> Machine() => new("--machine") { HelpName = "M", Description = "Kammer 30, Kammer 60 or Kammer 15", Required = true };
 

@@ -26,7 +26,8 @@ public enum CutterState
 public sealed record CutterStroke(int Pen, double[] Units);
 
 /// <summary>A look at the cutter from outside.</summary>
-public sealed record CutterReport(string State, int Pen, int[] Holders, bool Mat, double X, double Y, int BufferFree, double DownMm, double TravelMm, int Strokes, long Jobs, string Problem);
+public sealed record CutterReport(string State, int Pen, int[] Holders, bool Mat, double X, double Y, int BufferFree, double DownMm, double TravelMm,
+    int Strokes, long Jobs, string Problem);
 
 /// <summary>
 /// A cutter that is not there: takes HPGL into a buffer, moves at its speed (times a factor), asks for tools and a mat, and keeps what it did.
@@ -224,7 +225,8 @@ public sealed class Cutter(CutterSettings settings)
                 return TimeSpan.FromMilliseconds(20);
             }
 
-            if (command.StartsWith("SP", StringComparison.OrdinalIgnoreCase) && int.TryParse(command.AsSpan(2), CultureInfo.InvariantCulture, out var pen) && pen > 0 && !_holders.Contains(pen))
+            if (command.StartsWith("SP", StringComparison.OrdinalIgnoreCase) && int.TryParse(command.AsSpan(2), CultureInfo.InvariantCulture, out var pen)
+                && pen > 0 && !_holders.Contains(pen))
             {
                 (_state, _pen) = (CutterState.WaitingForTool, pen);
                 return TimeSpan.FromMilliseconds(20);
@@ -276,7 +278,8 @@ public sealed class Cutter(CutterSettings settings)
         var numbers = command[2..].Split([',', ' '], StringSplitOptions.RemoveEmptyEntries);
         for (var i = 0; i + 1 < numbers.Length; i += 2)
         {
-            if (!double.TryParse(numbers[i], CultureInfo.InvariantCulture, out var x) || !double.TryParse(numbers[i + 1], CultureInfo.InvariantCulture, out var y)) return;
+            if (!double.TryParse(numbers[i], CultureInfo.InvariantCulture, out var x)
+                || !double.TryParse(numbers[i + 1], CultureInfo.InvariantCulture, out var y)) return;
             if (_relative) (x, y) = (_x + x, _y + y);
             // Rounding to units may reach one unit over the edge.
             if (x < -1 || y < -1 || x * MmPerUnit > settings.MatWidthMm + 0.03 || y * MmPerUnit > settings.MatHeightMm + 0.03)

@@ -4,7 +4,8 @@ using Falzkunst.StandIns;
 // Usage: falzkunst-standins --port 7430 --factor 20 --mat 305x305 --holders 2 --speed 150
 var options = new Dictionary<string, string>(StringComparer.Ordinal);
 for (var i = 0; i + 1 < args.Length; i += 2) options[args[i]] = args[i + 1];
-double Number(string name, double otherwise) => options.TryGetValue(name, out var t) && double.TryParse(t, CultureInfo.InvariantCulture, out var v) && v > 0 ? v : otherwise;
+double Number(string name, double otherwise) => options.TryGetValue(name, out var t) && double.TryParse(t, CultureInfo.InvariantCulture, out var v) && v > 0
+    ? v : otherwise;
 var mat = options.GetValueOrDefault("--mat", "305x305").Split('x');
 var cutter = new Cutter(new CutterSettings(
     double.Parse(mat[0], CultureInfo.InvariantCulture), double.Parse(mat[1], CultureInfo.InvariantCulture),

@@ -16,7 +16,9 @@ public sealed class Blobs(FalzkunstContext db, TimeProvider clock)
         var now = clock.GetUtcNow();
         var hashes = blobs.Select(b => b.Hash).ToArray();
         // Bytes that are there are not sent once more; touching them keeps the collector away until this change is done.
-        var known = (await db.Database.SqlQuery<string>($"""UPDATE "Blobs" SET "At" = {now} WHERE "StudioId" = {studioId} AND "Hash" = ANY({hashes}) RETURNING "Hash" AS "Value" """).ToListAsync(cancel)).ToHashSet(StringComparer.Ordinal);
+        var known = (await db.Database.SqlQuery<string>($"""
+            UPDATE "Blobs" SET "At" = {now} WHERE "StudioId" = {studioId} AND "Hash" = ANY({hashes}) RETURNING "Hash" AS "Value"
+            """).ToListAsync(cancel)).ToHashSet(StringComparer.Ordinal);
         // In one order everywhere, so that two who write the same wait for one another instead of forever.
         var fresh = blobs.Where(b => !known.Contains(b.Hash)).DistinctBy(b => b.Hash).OrderBy(b => b.Hash, StringComparer.Ordinal).ToList();
         foreach (var some in fresh.Chunk(200))
@@ -42,9 +44,11 @@ public sealed class Blobs(FalzkunstContext db, TimeProvider clock)
     }
 
     public async Task<Dictionary<string, byte[]>> Of(IReadOnlyCollection<string> hashes, CancellationToken cancel = default) =>
-        hashes.Count == 0 ? [] : await db.Blobs.AsNoTracking().Where(b => hashes.Contains(b.Hash)).ToDictionaryAsync(b => b.Hash, b => b.Bytes, StringComparer.Ordinal, cancel);
+        hashes.Count == 0 ? [] : await db.Blobs.AsNoTracking().Where(b => hashes.Contains(b.Hash))
+            .ToDictionaryAsync(b => b.Hash, b => b.Bytes, StringComparer.Ordinal, cancel);
 
-    public async Task<byte[]?> Of(string hash, CancellationToken cancel = default) => await db.Blobs.AsNoTracking().Where(b => b.Hash == hash).Select(b => b.Bytes).FirstOrDefaultAsync(cancel);
+    public async Task<byte[]?> Of(string hash, CancellationToken cancel = default) => await db.Blobs.AsNoTracking().Where(b => b.Hash == hash)
+        .Select(b => b.Bytes).FirstOrDefaultAsync(cancel);
 
     /// <summary>Deletes, in all studios, what no docket refers to and is not young.</summary>
     /// <returns>How many.</returns>

@@ -6,7 +6,8 @@ using System.Text.Json;
 namespace Falzkunst.Store;
 
 /// <summary>What a cutter says of itself.</summary>
-public sealed record CutterLook(string State, int Pen, int[] Holders, bool Mat, double X, double Y, int BufferFree, double DownMm, double TravelMm, int Strokes, long Jobs, string Problem);
+public sealed record CutterLook(string State, int Pen, int[] Holders, bool Mat, double X, double Y, int BufferFree, double DownMm, double TravelMm,
+    int Strokes, long Jobs, string Problem);
 
 /// <summary>A stroke that a cutter made: the pen number, and x, y … in HPGL units (0.025 mm), y up.</summary>
 public sealed record CutterMark(int Pen, double[] Units);

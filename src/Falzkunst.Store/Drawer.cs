@@ -10,7 +10,8 @@ public sealed class Drawer(FalzkunstContext db)
 {
     /// <summary>The papers; foil is no stock that a piece could be cut from.</summary>
     public async Task<List<Stock>> Stocks(CancellationToken cancel = default) =>
-        [.. (await db.Stocks.Where(s => s.Kind == "paper").Include(s => s.Sheets).OrderBy(s => s.Place).AsNoTracking().ToListAsync(cancel)).Select(s => new Stock(
+        [.. (await db.Stocks.Where(s => s.Kind == "paper").Include(s => s.Sheets).OrderBy(s => s.Place).AsNoTracking().ToListAsync(cancel))
+            .Select(s => new Stock(
             s.Id.ToString("N"), s.Name, Colour.FromHex(s.ColourHex), s.WeightGsm, s.ThicknessMm,
             [.. s.Sheets.OrderBy(q => q.Id).Select(q => new SheetSize(q.WidthMm, q.HeightMm, q.Count, q.MarginMm))]))];
 
@@ -20,7 +21,8 @@ public sealed class Drawer(FalzkunstContext db)
 
     /// <summary>How far this studio's folds stop short of the edge.</summary>
     public async Task<Length> FoldSetback(CancellationToken cancel = default) =>
-        Length.FromMm(await db.Studios.Where(s => s.Id == db.StudioId).Select(s => (double?)s.FoldSetbackMm).FirstOrDefaultAsync(cancel) ?? Folds.DefaultSetbackMm);
+        Length.FromMm(await db.Studios.Where(s => s.Id == db.StudioId).Select(s => (double?)s.FoldSetbackMm).FirstOrDefaultAsync(cancel)
+            ?? Folds.DefaultSetbackMm);
 
     public Task<List<MachineRow>> Machines(CancellationToken cancel = default) => db.Machines.OrderBy(m => m.Place).ToListAsync(cancel);
 

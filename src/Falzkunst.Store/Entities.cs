@@ -54,7 +54,8 @@ public sealed class Docket : IOfStudio
 }
 
 /// <summary>
-/// A design as it was after one change, as a small document that names its blobs. Never changed itself; the newest may give way to one that also holds the next small step of the
+/// A design as it was after one change, as a small document that names its blobs. Never changed itself; the newest may give way to one that also holds the next
+/// small step of the
 /// same gesture.
 /// </summary>
 public sealed class Revision : IOfStudio
@@ -69,7 +70,8 @@ public sealed class Revision : IOfStudio
     public string ByName { get; set; } = "";
     public DateTimeOffset At { get; set; }
 
-    /// <summary>The document, compressed; with the document of <see cref="BaseId"/> as the dictionary where that is set. Of schema 1: our own file, in gzip.</summary>
+    /// <summary>The document, compressed; with the document of <see cref="BaseId"/> as the dictionary where that is set. Of schema 1: our own file, in
+    /// gzip.</summary>
     public byte[] Document { get; set; } = [];
 
     /// <summary>The SHA-256 of <see cref="Document"/>; empty in those of schema 1.</summary>

@@ -75,10 +75,12 @@ public sealed class LayoutJob(FalzkunstContext db, Revisions revisions, Drawer d
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         LayoutProgress? latest = null;
         var stocks = await drawer.Stocks(cancel);
-        var work = Task.Run(() => SheetPlans.LayOut(design, stocks, LayoutSettings.For(row.Copies), clock, new Latest(p => latest = p), stop.Token), CancellationToken.None);
+        var work = Task.Run(() => SheetPlans.LayOut(design, stocks, LayoutSettings.For(row.Copies), clock, new Latest(p => latest = p), stop.Token),
+            CancellationToken.None);
         while (await Task.WhenAny(work, Task.Delay(250, CancellationToken.None)) != work)
         {
-            if (cancel.IsCancellationRequested || await db.Layouts.Where(l => l.Id == layoutId).Select(l => l.StopAsked).FirstAsync(CancellationToken.None)) await stop.CancelAsync();
+            if (cancel.IsCancellationRequested
+                || await db.Layouts.Where(l => l.Id == layoutId).Select(l => l.StopAsked).FirstAsync(CancellationToken.None)) await stop.CancelAsync();
             if (latest is { } p) Show(row, p.Fraction, p.Text, p.Best);
             await db.SaveChangesAsync(CancellationToken.None);
         }

@@ -4,7 +4,8 @@ using ZstdSharp;
 
 namespace Falzkunst.Store;
 
-/// <summary>Documents as they lie in the database: Zstandard (RFC 8878), with an earlier document as the dictionary, so that what did not change costs nothing.</summary>
+/// <summary>Documents as they lie in the database: Zstandard (RFC 8878), with an earlier document as the dictionary, so that what did not change costs
+/// nothing.</summary>
 internal static class Packed
 {
     private const int Level = 3, LargestDocument = 400_000_000;

@@ -43,10 +43,12 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
     /// <param name="before">The design that the edit is made on; null where the docket has none yet.</param>
     /// <param name="edit">The change; null where the design is the first.</param>
     /// <param name="gesture">What small steps of one gesture have in common; they become one revision.</param>
-    public async Task<(ChangeOutcome Outcome, Design? Now)> Change(Docket docket, Guid? basedOn, Design? before, Edit edit, string byName, string gesture = "", CancellationToken cancel = default)
+    public async Task<(ChangeOutcome Outcome, Design? Now)> Change(Docket docket, Guid? basedOn, Design? before, Edit edit, string byName, string gesture = "",
+        CancellationToken cancel = default)
     {
         if (docket.CurrentRevisionId != basedOn) return (ChangeOutcome.SomebodyElse, null);
-        var next = before is null ? edit is BringBeside first ? first.Other : throw new ArgumentException("A docket begins with a file.", nameof(edit)) : edit.Apply(before);
+        var next = before is null ? edit is BringBeside first ? first.Other : throw new ArgumentException("A docket begins with a file.", nameof(edit))
+            : edit.Apply(before);
         if (ReferenceEquals(next, before)) return (ChangeOutcome.Nothing, before);
         if (next.Check() is not null) return (ChangeOutcome.Unsound, before);
         var parent = await Open(basedOn, cancel);
@@ -57,7 +59,8 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         var what = edit.Describe(replaced is null ? before ?? next : grandparent!.Design);
         var (written, writtenEdit) = (DesignDocument.Write(next), DesignDocument.Write(edit));
         var names = written.Blobs.Keys.ToHashSet(StringComparer.Ordinal);
-        var fresh = written.Blobs.Concat(writtenEdit.Blobs).Where(b => parent is null || !parent.Blobs.Contains(b.Key)).DistinctBy(b => b.Key).Select(b => (b.Key, b.Value())).ToList();
+        var fresh = written.Blobs.Concat(writtenEdit.Blobs).Where(b => parent is null || !parent.Blobs.Contains(b.Key)).DistinctBy(b => b.Key)
+            .Select(b => (b.Key, b.Value())).ToList();
         var parentId = replaced is null ? basedOn : replaced.ParentId;
         var (document, baseId) = await Pack(written.Text, parentId, cancel);
         var revision = new Revision
@@ -152,7 +155,8 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         return (undo, docket.CurrentRevisionId == docket.TipRevisionId ? null : (await NextOf(docket, cancel))?.What);
     }
 
-    /// <summary>Whether pieces were worked on since the docket's picture was brought in or traced; what was brought in beside it, and its scale, do not count.</summary>
+    /// <summary>Whether pieces were worked on since the docket's picture was brought in or traced; what was brought in beside it, and its scale, do not
+    /// count.</summary>
     public async Task<bool> WorkedOn(Docket docket, CancellationToken cancel = default)
     {
         string traced = Edits.NameOf<TraceAgain>(), scaled = Edits.NameOf<SetScale>(), brought = Edits.NameOf<BringBeside>();
@@ -190,7 +194,9 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
     /// <summary>Counts what the list of dockets says of those that were last changed by an earlier version, once.</summary>
     public async Task CountOld(CancellationToken cancel = default)
     {
-        var old = await db.Dockets.IgnoreQueryFilters().Join(db.Revisions.IgnoreQueryFilters().Where(r => r.Pieces < 0), d => d.CurrentRevisionId, r => r.Id, (d, r) => new { r.Id, r.StudioId }).ToListAsync(cancel);
+        var old = await db.Dockets.IgnoreQueryFilters()
+            .Join(db.Revisions.IgnoreQueryFilters().Where(r => r.Pieces < 0), d => d.CurrentRevisionId, r => r.Id, (d, r) => new { r.Id, r.StudioId })
+            .ToListAsync(cancel);
         foreach (var r in old)
         {
             db.StudioId = r.StudioId;
@@ -198,7 +204,8 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
             {
                 if (await DesignOf(r.Id, cancel) is not { } d) continue;
                 await db.Revisions.Where(x => x.Id == r.Id).ExecuteUpdateAsync(
-                    u => u.SetProperty(x => x.Pieces, d.Pieces.Length).SetProperty(x => x.Plies, d.Plies.Length).SetProperty(x => x.Lines, d.Lines.Length).SetProperty(x => x.Pictures, d.Artwork.Length), cancel);
+                    u => u.SetProperty(x => x.Pieces, d.Pieces.Length).SetProperty(x => x.Plies, d.Plies.Length).SetProperty(x => x.Lines, d.Lines.Length)
+                        .SetProperty(x => x.Pictures, d.Artwork.Length), cancel);
             }
             catch (UnreadableFileException)
             {
@@ -241,13 +248,16 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
     private async Task<byte[]?> BaseText(Guid id, CancellationToken cancel)
     {
         if (open.Find(id) is { } known) return known.Text;
-        return await db.Revisions.AsNoTracking().Where(r => r.Id == id && r.BaseId == null && r.Schema > 1).Select(r => r.Document).FirstOrDefaultAsync(cancel) is { } document ? Packed.Unpack(document, null) : null;
+        return await db.Revisions.AsNoTracking().Where(r => r.Id == id && r.BaseId == null && r.Schema > 1).Select(r => r.Document)
+            .FirstOrDefaultAsync(cancel) is { } document ? Packed.Unpack(document, null) : null;
     }
 
-    /// <summary>As the difference to what its parent is the difference to, or to the parent where that stands alone; whole where that would not be small.</summary>
+    /// <summary>As the difference to what its parent is the difference to, or to the parent where that stands alone; whole where that would not be
+    /// small.</summary>
     private async Task<(byte[] Document, Guid? BaseId)> Pack(byte[] text, Guid? parentId, CancellationToken cancel)
     {
-        var parent = await db.Revisions.AsNoTracking().Where(r => r.Id == parentId && r.Schema > 1).Select(r => new { r.Id, r.BaseId }).FirstOrDefaultAsync(cancel);
+        var parent = await db.Revisions.AsNoTracking().Where(r => r.Id == parentId && r.Schema > 1).Select(r => new { r.Id, r.BaseId })
+            .FirstOrDefaultAsync(cancel);
         if (parent is not null && await BaseText(parent.BaseId ?? parent.Id, cancel) is { } dictionary)
         {
             var difference = Packed.Pack(text, dictionary);
@@ -276,19 +286,24 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
     private async Task<List<WayRow>> Way(Guid? from, int most, CancellationToken cancel) => from is not { } id ? [] : await db.Database.SqlQuery<WayRow>($"""
         WITH RECURSIVE way AS (
             SELECT "Id", "ParentId", "What", "ByName", "At", "Edit", 1 AS depth FROM "Revisions" WHERE "Id" = {id} AND "StudioId" = {db.StudioId}
-            UNION ALL SELECT r."Id", r."ParentId", r."What", r."ByName", r."At", r."Edit", depth + 1 FROM "Revisions" r JOIN way ON r."Id" = way."ParentId" WHERE depth < {most})
+            UNION ALL SELECT r."Id", r."ParentId", r."What", r."ByName", r."At", r."Edit", depth + 1
+            FROM "Revisions" r JOIN way ON r."Id" = way."ParentId" WHERE depth < {most})
         SELECT "Id", "What", "ByName", "At", "Edit" FROM way ORDER BY depth
         """).ToListAsync(cancel);
 
     private sealed record NextRow(Guid Id, string What);
 
     /// <summary>The revision after the docket's on the way to its tip.</summary>
-    private async Task<NextRow?> NextOf(Docket docket, CancellationToken cancel) => docket.TipRevisionId == docket.CurrentRevisionId ? null : (await db.Database.SqlQuery<NextRow>($"""
-        WITH RECURSIVE way AS (
-            SELECT "Id", "ParentId", "What" FROM "Revisions" WHERE "Id" = {docket.TipRevisionId}
-            UNION ALL SELECT r."Id", r."ParentId", r."What" FROM "Revisions" r JOIN way ON r."Id" = way."ParentId" WHERE way."ParentId" <> {docket.CurrentRevisionId})
-        SELECT "Id", "What" FROM way WHERE "ParentId" = {docket.CurrentRevisionId}
-        """).ToListAsync(cancel)).FirstOrDefault();
+    private async Task<NextRow?> NextOf(Docket docket, CancellationToken cancel)
+    {
+        var (tip, current) = (docket.TipRevisionId, docket.CurrentRevisionId);
+        return tip == current ? null : (await db.Database.SqlQuery<NextRow>($"""
+            WITH RECURSIVE way AS (
+                SELECT "Id", "ParentId", "What" FROM "Revisions" WHERE "Id" = {tip}
+                UNION ALL SELECT r."Id", r."ParentId", r."What" FROM "Revisions" r JOIN way ON r."Id" = way."ParentId" WHERE way."ParentId" <> {current})
+            SELECT "Id", "What" FROM way WHERE "ParentId" = {current}
+            """).ToListAsync(cancel)).FirstOrDefault();
+    }
 
     private async Task<ChangeOutcome> Save(Docket docket, CancellationToken cancel)
     {

@@ -77,7 +77,8 @@ public sealed class RunJob(FalzkunstContext db, Revisions revisions, Drawer draw
         var first = sheet.Steps.FirstOrDefault();
         var tools = first is not null && !(await line.Look(cancel)).Holders.Contains(first.Pen) ? " " + StopText(first) : "";
         var side = first?.Face == Core.Cards.Face.Inner ? ", its inner side up" : "";
-        if (!await Ask(run, $"Put a sheet of {sheet.StockName} ({sheet.WidthMm:0.#} × {sheet.HeightMm:0.#} mm) on the mat, in its upper left corner{side}, and load the mat.{tools}", cancel)) return;
+        if (!await Ask(run, $"Put a sheet of {sheet.StockName} ({sheet.WidthMm:0.#} × {sheet.HeightMm:0.#} mm) on the mat, in its upper left corner{side}, "
+            + $"and load the mat.{tools}", cancel)) return;
         if (tools.Length > 0) await PutTools(line, sheet, first!, cancel);
         await line.LoadMat(true, cancel);
         var whole = sheet.Steps.Sum(s => s.WorkMm);
@@ -134,7 +135,8 @@ public sealed class RunJob(FalzkunstContext db, Revisions revisions, Drawer draw
 
     private static string StopText(RunStep step) => step.Stop?.Text ?? $"Put the {step.ToolName.ToLowerInvariant()} in the last holder.";
 
-    /// <summary>What the person's hands do; the plan knows what comes out, and where the machine was used otherwise in between, the last holder takes the tool.</summary>
+    /// <summary>What the person's hands do; the plan knows what comes out, and where the machine was used otherwise in between, the last holder takes the
+    /// tool.</summary>
     private static async Task PutTools(CutterLine line, SheetRun sheet, RunStep step, CancellationToken cancel)
     {
         var holders = (await line.Look(cancel)).Holders.Length;

@@ -36,7 +36,8 @@ public static class App
         app.Use(async (context, next) =>
         {
             var h = context.Response.Headers;
-            h.ContentSecurityPolicy = "default-src 'self'; img-src 'self' data:; style-src 'self'; script-src 'self'; font-src 'self'; connect-src 'self'; object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'";
+            h.ContentSecurityPolicy = "default-src 'self'; img-src 'self' data:; style-src 'self'; script-src 'self'; font-src 'self'; connect-src 'self'; "
+                + "object-src 'none'; base-uri 'none'; frame-ancestors 'none'; form-action 'self'";
             h.XContentTypeOptions = "nosniff";
             h["Referrer-Policy"] = "same-origin";
             await next();
@@ -97,7 +98,8 @@ public static class App
         services.AddMemoryCache(o => o.SizeLimit = 60_000_000);
         services.AddDbContext<FalzkunstContext>(o => o.UseNpgsql(connection));
         services.AddSingleton<OpenDesigns>(_ => new());
-        services.AddScoped<Blobs>().AddScoped<DocketShelf>().AddScoped<Revisions>().AddScoped<Drawer>().AddScoped<LayoutJob>().AddScoped<RunJob>().AddScoped<Incoming>().AddScoped<DocketParts>();
+        services.AddScoped<Blobs>().AddScoped<DocketShelf>().AddScoped<Revisions>().AddScoped<Drawer>().AddScoped<LayoutJob>().AddScoped<RunJob>()
+            .AddScoped<Incoming>().AddScoped<DocketParts>();
         services.AddHangfire(h => h.UsePostgreSqlStorage(p => p.UseNpgsqlConnection(connection), new PostgreSqlStorageOptions
         {
             QueuePollInterval = TimeSpan.FromMilliseconds(200),

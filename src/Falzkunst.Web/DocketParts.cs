@@ -9,7 +9,8 @@ using Microsoft.EntityFrameworkCore;
 namespace Falzkunst.Web;
 
 /// <summary>What the pages of a docket work with; one for each request.</summary>
-public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer drawer, LayoutJob layouts, RunJob runs, Incoming incoming, IBackgroundJobClient queue, TimeProvider clock)
+public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer drawer, LayoutJob layouts, RunJob runs, Incoming incoming,
+    IBackgroundJobClient queue, TimeProvider clock)
 {
     // Findings follow from the design and the drawer alone, and designs are immutable: found once, shown on every page.
     private static readonly ConditionalWeakTable<Design, Found> Findings = [];

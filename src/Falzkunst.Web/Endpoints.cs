@@ -20,7 +20,8 @@ public static class Endpoints
     public static void Map(WebApplication app)
     {
         app.MapGet("/", () => Results.Redirect("/dockets"));
-        app.MapGet("/healthz", async (FalzkunstContext db, CancellationToken cancel) => await db.Database.CanConnectAsync(cancel) ? Results.Text("fine") : Results.StatusCode(503)).AllowAnonymous();
+        app.MapGet("/healthz", async (FalzkunstContext db, CancellationToken cancel) => await db.Database.CanConnectAsync(cancel) ? Results.Text("fine")
+            : Results.StatusCode(503)).AllowAnonymous();
         var docket = app.MapGroup("/dockets/{number:int}");
         docket.MapGet("/artwork/{hash}", Artwork);
         docket.MapGet("/pile/{revision:guid}.svg", Pile);
@@ -57,12 +58,15 @@ public static class Endpoints
     /// <summary>The answer for what its address says the content of: it never changes.</summary>
     private static void ForEver(HttpContext context) => context.Response.Headers.CacheControl = "private, max-age=31536000, immutable";
 
-    /// <summary>A picture by its hash, with the type of its bytes. One that is not in the database yet is in the design that an earlier version wrote.</summary>
-    private static async Task<IResult> Artwork(int number, string hash, FalzkunstContext db, Blobs blobs, Revisions revisions, HttpContext context, CancellationToken cancel)
+    /// <summary>A picture by its hash, with the type of its bytes. One that is not in the database yet is in the design that an earlier version
+    /// wrote.</summary>
+    private static async Task<IResult> Artwork(int number, string hash, FalzkunstContext db, Blobs blobs, Revisions revisions, HttpContext context,
+        CancellationToken cancel)
     {
         var kept = await db.Dockets.Where(d => d.Number == number)
             .Join(db.BlobUses.Where(u => u.Hash == hash), d => d.Id, u => u.DocketId, (d, u) => u.Hash).AnyAsync(cancel) ? await blobs.Of(hash, cancel) : null;
-        var bytes = kept ?? (await Find(number, db, revisions, cancel))?.Design.Artwork.FirstOrDefault(a => a.Artwork.Picture.Hash == hash)?.Artwork.Picture.Bytes.ToArray();
+        var bytes = kept ?? (await Find(number, db, revisions, cancel))?.Design.Artwork
+            .FirstOrDefault(a => a.Artwork.Picture.Hash == hash)?.Artwork.Picture.Bytes.ToArray();
         if (bytes is null || PictureFacts.Read(bytes) is not { } facts) return Results.NotFound();
         ForEver(context);
         return Results.Bytes(bytes, facts.MediaType);
@@ -74,7 +78,8 @@ public static class Endpoints
             : Results.NotFound();
 
     private static async Task<IResult> Design(int number, FalzkunstContext db, Revisions revisions, CancellationToken cancel) =>
-        await Find(number, db, revisions, cancel) is { } found ? Results.Bytes(FalzFile.Write(found.Design), "application/json", $"docket-{number}.falz.json") : Results.NotFound();
+        await Find(number, db, revisions, cancel) is { } found ? Results.Bytes(FalzFile.Write(found.Design), "application/json", $"docket-{number}.falz.json")
+            : Results.NotFound();
 
     /// <summary>The small picture of a docket in the list, as it was with a revision.</summary>
     private static async Task<IResult> Pile(int number, Guid revision, Revisions revisions, HttpContext context, CancellationToken cancel)
@@ -92,7 +97,8 @@ public static class Endpoints
     }
 
     /// <summary>A small picture of a file in an archive; of one that can't be read, an empty one.</summary>
-    private static async Task<IResult> Archived(int number, Guid id, int index, FalzkunstContext db, Incoming incoming, HttpContext context, CancellationToken cancel)
+    private static async Task<IResult> Archived(int number, Guid id, int index, FalzkunstContext db, Incoming incoming, HttpContext context,
+        CancellationToken cancel)
     {
         if (!await db.SourceFiles.AnyAsync(f => f.Id == id, cancel)) return Results.NotFound();
         try
@@ -122,17 +128,21 @@ public static class Endpoints
     /// <summary>A picture that somebody brought, to be looked at.</summary>
     private static async Task<IResult> Picture(int number, Guid id, FalzkunstContext db, Incoming incoming, HttpContext context, CancellationToken cancel)
     {
-        if (!await db.SourceFiles.AnyAsync(f => f.Id == id, cancel) || await incoming.BytesOf(id, cancel) is not { } file || !DesignReader.IsPicture(file)) return Results.NotFound();
+        if (!await db.SourceFiles.AnyAsync(f => f.Id == id, cancel) || await incoming.BytesOf(id, cancel) is not { } file
+            || !DesignReader.IsPicture(file)) return Results.NotFound();
         ForEver(context);
         return Results.Bytes(file, DesignReader.MediaType(file));
     }
 
     /// <summary>What the fields of the tracing form, as they stand, would make of the docket's picture; nothing is changed.</summary>
-    private static async Task<IResult> TracePreview(int number, FalzkunstContext db, Revisions revisions, Incoming incoming, HttpContext context, CancellationToken cancel)
+    private static async Task<IResult> TracePreview(int number, FalzkunstContext db, Revisions revisions, Incoming incoming, HttpContext context,
+        CancellationToken cancel)
     {
-        if (await Find(number, db, revisions, cancel) is not var (docket, design) || await incoming.PictureOf(docket, design, cancel) is not { } picture) return Results.NotFound();
+        if (await Find(number, db, revisions, cancel) is not var (docket, design)
+            || await incoming.PictureOf(docket, design, cancel) is not { } picture) return Results.NotFound();
         var unit = context.User.FindFirst(StudioClaims.Unit)?.Value == "in" ? LengthUnit.Inch : LengthUnit.Millimetre;
-        var (settings, problem) = TraceForm.Read(picture.Tracing.Settings, design.Scale.PxPerInch, unit, name => context.Request.Query.TryGetValue(name, out var v) ? v.ToString() : null);
+        var (settings, problem) = TraceForm
+            .Read(picture.Tracing.Settings, design.Scale.PxPerInch, unit, name => context.Request.Query.TryGetValue(name, out var v) ? v.ToString() : null);
         if (problem.Length > 0) return Results.Text(problem, statusCode: StatusCodes.Status422UnprocessableEntity);
         var (small, width, height) = await incoming.SmallPicture(picture.File, cancel);
         return Results.Text(TraceSvg.Preview(small, width, height, settings, $"/dockets/{number}/picture/{picture.File}", cancel).ToString(), "image/svg+xml");
@@ -146,7 +156,8 @@ public static class Endpoints
     }
 
     private static async Task<IResult> OneFile(int number, string format, string name, DocketParts parts, CancellationToken cancel) =>
-        (await Files(number, format, parts, cancel))?.Find(f => f.Name == name) is { } file ? Results.Bytes(file.Bytes, file.MediaType, file.Name) : Results.NotFound();
+        (await Files(number, format, parts, cancel))?.Find(f => f.Name == name) is { } file ? Results.Bytes(file.Bytes, file.MediaType, file.Name)
+            : Results.NotFound();
 
     private static async Task<IResult> Zip(int number, string format, DocketParts parts, CancellationToken cancel)
     {
@@ -164,7 +175,8 @@ public static class Endpoints
         return Results.Bytes(buffer.ToArray(), "application/zip", $"docket-{number}-{format.ToLowerInvariant()}.zip");
     }
 
-    private static async IAsyncEnumerable<SseItem<string>> LayoutProgress(Guid id, IServiceScopeFactory scopes, Guid studio, [EnumeratorCancellation] CancellationToken cancel)
+    private static async IAsyncEnumerable<SseItem<string>> LayoutProgress(Guid id, IServiceScopeFactory scopes, Guid studio,
+        [EnumeratorCancellation] CancellationToken cancel)
     {
         var last = "";
         while (!cancel.IsCancellationRequested)
@@ -177,13 +189,15 @@ public static class Endpoints
             }
 
             var layout = LayoutJob.Read(row);
-            var html = Bar(row.Fraction, row.Text.Length > 0 ? row.Text : "waiting to begin", layout is null || layout.Sheets.IsEmpty ? "" : $"best so far: {Words.Count(layout.Sheets.Length, "sheet")}, {layout.Utilisation:P0} used");
+            var html = Bar(row.Fraction, row.Text.Length > 0 ? row.Text : "waiting to begin", layout is null || layout.Sheets.IsEmpty ? ""
+                : $"best so far: {Words.Count(layout.Sheets.Length, "sheet")}, {layout.Utilisation:P0} used");
             if (html != last) yield return new(last = html, "progress");
             await Task.Delay(250, cancel);
         }
     }
 
-    private static async IAsyncEnumerable<SseItem<string>> RunProgress(Guid id, string shown, IServiceScopeFactory scopes, Guid studio, [EnumeratorCancellation] CancellationToken cancel)
+    private static async IAsyncEnumerable<SseItem<string>> RunProgress(Guid id, string shown, IServiceScopeFactory scopes, Guid studio,
+        [EnumeratorCancellation] CancellationToken cancel)
     {
         var last = "";
         while (!cancel.IsCancellationRequested)
@@ -211,5 +225,6 @@ public static class Endpoints
     }
 
     private static string Bar(double fraction, string text, string more) =>
-        $"<progress class=\"bar\" max=\"100\" value=\"{fraction * 100:0}\" aria-label=\"Progress\">{fraction:P0}</progress><p>{WebUtility.HtmlEncode(text)} <span class=\"quiet\">{WebUtility.HtmlEncode(more)}</span></p>";
+        $"<progress class=\"bar\" max=\"100\" value=\"{fraction * 100:0}\" aria-label=\"Progress\">{fraction:P0}</progress><p>{WebUtility.HtmlEncode(text)} "
+            + $"<span class=\"quiet\">{WebUtility.HtmlEncode(more)}</span></p>";
 }

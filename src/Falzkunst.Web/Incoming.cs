@@ -23,10 +23,12 @@ public sealed record TracedPicture(Guid File, string SourceId, TracingFacts Trac
 public sealed class Incoming(FalzkunstContext db, Revisions revisions, Blobs blobs, TimeProvider clock, IMemoryCache shelf)
 {
     /// <summary>
-    /// Makes a new docket of files; several are placed beside one another. An archive of several files makes a docket that waits for a choice. The sentence says what
+    /// Makes a new docket of files; several are placed beside one another. An archive of several files makes a docket that waits for a choice. The sentence
+    /// says what
     /// was not brought in and why; without a docket nothing was written.
     /// </summary>
-    public async Task<(Docket? Docket, string Problem)> NewDocket(IReadOnlyList<BroughtFile> files, string byName, CancellationToken cancel, string? name = null, int copies = 1)
+    public async Task<(Docket? Docket, string Problem)> NewDocket(IReadOnlyList<BroughtFile> files, string byName, CancellationToken cancel,
+        string? name = null, int copies = 1)
     {
         var (design, kept, problem) = await Gather(files, cancel);
         if (kept.Count == 0) return (null, problem);
@@ -54,7 +56,8 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, Blobs blo
     }
 
     /// <summary>Adds files to a docket, beside what is there.</summary>
-    public async Task<(ChangeOutcome Outcome, string Problem)> Add(Docket docket, Guid? basedOn, IReadOnlyList<BroughtFile> files, bool keep, string byName, CancellationToken cancel)
+    public async Task<(ChangeOutcome Outcome, string Problem)> Add(Docket docket, Guid? basedOn, IReadOnlyList<BroughtFile> files, bool keep, string byName,
+        CancellationToken cancel)
     {
         var (fresh, brought, problem) = await Gather(files, cancel);
         await using var transaction = await db.Database.BeginTransactionAsync(cancel);
@@ -63,7 +66,9 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, Blobs blo
         foreach (var file in keep ? brought : brought.Except(taken)) await Keep(docket, file, cancel);
         var outcome = ChangeOutcome.Done;
         if (fresh is null) await db.SaveChangesAsync(cancel);
-        else outcome = (await revisions.Change(docket, basedOn, await revisions.DesignOf(docket.CurrentRevisionId, cancel), new BringBeside(fresh, Named(taken)), byName, "", cancel)).Outcome;
+        else outcome = (await revisions
+            .Change(docket, basedOn, await revisions.DesignOf(docket.CurrentRevisionId, cancel), new BringBeside(fresh, Named(taken)), byName, "",
+            cancel)).Outcome;
         if (outcome == ChangeOutcome.Done) await transaction.CommitAsync(cancel);
         return (outcome, problem);
     }
@@ -94,7 +99,8 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, Blobs blo
 
     /// <exception cref="UnreadableFileException">The file's bytes are gone.</exception>
     public async Task<byte[]> BytesOf(Guid file, CancellationToken cancel) =>
-        await db.SourceFiles.Where(f => f.Id == file).Join(db.Blobs, f => f.Content, b => b.Hash, (f, b) => b.Bytes).FirstOrDefaultAsync(cancel) ?? throw new UnreadableFileException("its bytes are gone");
+        await db.SourceFiles.Where(f => f.Id == file).Join(db.Blobs, f => f.Content, b => b.Hash, (f, b) => b.Bytes).FirstOrDefaultAsync(cancel)
+            ?? throw new UnreadableFileException("its bytes are gone");
 
     /// <summary>The picture of a file, decoded and halved until a preview of it is traced at once; kept for a while.</summary>
     /// <exception cref="UnreadableFileException">The picture is damaged.</exception>
@@ -105,7 +111,8 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, Blobs blo
         var picture = Raster.Read(await BytesOf(file, cancel), ReadingLimits.Default, PreviewPixels);
         var (width, height) = (picture.Width << picture.Halvings, picture.Height << picture.Halvings);
         while (picture.Width * picture.Height > PreviewPixels) picture = picture.Halved();
-        return shelf.Set(file, (picture, width, height), new MemoryCacheEntryOptions { Size = picture.Rgba.Length, SlidingExpiration = TimeSpan.FromMinutes(10) });
+        return shelf.Set(file, (picture, width, height),
+            new MemoryCacheEntryOptions { Size = picture.Rgba.Length, SlidingExpiration = TimeSpan.FromMinutes(10) });
     }
 
     /// <summary>Reads a file; on failure the sentence for the person who brought it.</summary>
@@ -114,7 +121,8 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, Blobs blo
         try
         {
             var design = DesignReader.Read(bytes, null, cancel);
-            if (design.Pieces.IsEmpty && design.Lines.IsEmpty && design.Artwork.IsEmpty) return (null, $"“{fileName}” was not brought in: it holds nothing that can be seen.");
+            if (design.Pieces.IsEmpty && design.Lines.IsEmpty
+                && design.Artwork.IsEmpty) return (null, $"“{fileName}” was not brought in: it holds nothing that can be seen.");
             return design.Check() is { } fault ? (null, $"“{fileName}” was not brought in: {fault}.") : (design, "");
         }
         catch (UnreadableFileException e)
@@ -145,7 +153,8 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, Blobs blo
             }
 
             // What our own file says of its sources stays; of any other the file itself is the one source.
-            if (DesignReader.MediaType(file.Bytes) != "application/json") read = read with { Sources = [.. read.Sources.Select(s => s with { Name = file.Name, Content = DesignDocument.HashOf(file.Bytes) })] };
+            if (DesignReader.MediaType(file.Bytes) != "application/json") read =
+                read with { Sources = [.. read.Sources.Select(s => s with { Name = file.Name, Content = DesignDocument.HashOf(file.Bytes) })] };
             read = await WithRules(read, file.Folder, cancel);
             design = design is null ? read : new BringBeside(read, file.Name).Apply(design);
             kept.Add(file);
@@ -162,7 +171,8 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, Blobs blo
         var folders = await db.SourceFiles.Where(f => f.DocketId == docket && f.Folder.Length > 0).Select(f => f.Folder).Distinct().ToListAsync(cancel);
         // What was known of the source before is still true.
         if (FalzFile.ReadRules(row.Document) is { } before) folders.AddRange(before.Folders);
-        row.Document = FalzFile.WriteRules(SourceRules.From(design, name) with { Folders = [.. folders.Distinct(StringComparer.OrdinalIgnoreCase).Order(StringComparer.OrdinalIgnoreCase)] });
+        row.Document = FalzFile.WriteRules(SourceRules
+            .From(design, name) with { Folders = [.. folders.Distinct(StringComparer.OrdinalIgnoreCase).Order(StringComparer.OrdinalIgnoreCase)] });
         row.ChangedAt = clock.GetUtcNow();
         await db.SaveChangesAsync(cancel);
     }
@@ -170,8 +180,10 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, Blobs blo
     /// <summary>The design by the rules of the source that it is likely to come from, if any.</summary>
     private async Task<Design> WithRules(Design design, string folder, CancellationToken cancel)
     {
-        var kept = (await db.Rules.AsNoTracking().OrderByDescending(r => r.ChangedAt).Select(r => r.Document).ToListAsync(cancel)).Select(FalzFile.ReadRules).OfType<SourceRules>();
-        var (rules, found) = kept.Select(r => (Rules: r, Found: r.Fits(design, folder))).Where(r => r.Found.Fit > 0).OrderByDescending(r => r.Found.Fit).FirstOrDefault();
+        var kept = (await db.Rules.AsNoTracking().OrderByDescending(r => r.ChangedAt).Select(r => r.Document).ToListAsync(cancel)).Select(FalzFile.ReadRules)
+            .OfType<SourceRules>();
+        var (rules, found) = kept.Select(r => (Rules: r, Found: r.Fits(design, folder))).Where(r => r.Found.Fit > 0).OrderByDescending(r => r.Found.Fit)
+            .FirstOrDefault();
         return rules is null ? design : new ApplyRules(rules) { By = found.By }.Apply(design);
     }
 

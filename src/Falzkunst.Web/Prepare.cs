@@ -36,7 +36,8 @@ public static class Prepare
             ("hut-sayings.svg", "Sayings of the hut", 1),
         })
         {
-            var (_, problem) = await incoming.NewDocket([new(file, await File.ReadAllBytesAsync(Path.Combine(folder, file)))], "Vreni Aumann", CancellationToken.None, name, copies);
+            var (_, problem) = await incoming
+                .NewDocket([new(file, await File.ReadAllBytesAsync(Path.Combine(folder, file)))], "Vreni Aumann", CancellationToken.None, name, copies);
             if (problem.Length > 0) throw new InvalidOperationException(problem);
         }
     }
@@ -77,7 +78,8 @@ public static class Prepare
                 Place = i,
                 Kind = s.Gsm > 0 ? "paper" : "foil",
                 Sheets = [new() { Id = Guid.CreateVersion7(), StockId = id, WidthMm = s.W, HeightMm = s.H, Count = s.Count, MarginMm = s.Gsm > 0 ? 5 : 0 }],
-                Settings = s.Gsm == 0 ? [] : [new() { Id = Guid.CreateVersion7(), StockId = id, ToolKey = "knife", Passes = s.Gsm >= 300 ? 2 : 1, ForceGrams = 80 + s.Gsm / 2, SpeedMmS = 0 }],
+                Settings = s.Gsm == 0 ? [] : [new() { Id = Guid.CreateVersion7(), StockId = id, ToolKey = "knife", Passes = s.Gsm >= 300 ? 2
+                    : 1, ForceGrams = 80 + s.Gsm / 2, SpeedMmS = 0 }],
             });
         }
 
@@ -102,7 +104,8 @@ public static class Prepare
         }
 
         foreach (var t in Tool.Standard)
-            db.Tools.Add(new() { Id = Guid.CreateVersion7(), StudioId = studioId, Key = t.Id, Name = t.Name, Operation = Core.Cards.Operations.Word(t.Operation), Pen = t.Pen, SpeedMmS = t.SpeedMmS });
+            db.Tools.Add(new() { Id = Guid.CreateVersion7(), StudioId = studioId, Key = t.Id, Name = t.Name,
+                Operation = Core.Cards.Operations.Word(t.Operation), Pen = t.Pen, SpeedMmS = t.SpeedMmS });
         await db.SaveChangesAsync();
     }
 }

@@ -7,7 +7,8 @@ using Microsoft.AspNetCore.Razor.TagHelpers;
 namespace Falzkunst.Web;
 
 /// <summary>
-/// A form that changes a docket: <c>&lt;form act="Rename" with-id="p1"&gt;</c> is sent to that handler of the page, with what the page shows, what is chosen, and the token against
+/// A form that changes a docket: <c>&lt;form act="Rename" with-id="p1"&gt;</c> is sent to that handler of the page, with what the page shows, what is chosen,
+/// and the token against
 /// forged requests. <c>anew</c> forgets what is chosen.
 /// </summary>
 [HtmlTargetElement("form", Attributes = "act")]
@@ -53,7 +54,8 @@ public sealed class ChipTagHelper : TagHelper
         output.TagName = "i";
         output.Attributes.SetAttribute("class", "chip");
         var rect = new TagBuilder("rect");
-        foreach (var (name, value) in new[] { ("width", "12"), ("height", "12"), ("rx", "2"), ("stroke", "#c9c2b4"), ("fill", Colour) }) rect.Attributes[name] = value;
+        foreach (var (name, value) in new[] { ("width", "12"), ("height", "12"), ("rx", "2"), ("stroke", "#c9c2b4"),
+            ("fill", Colour) }) rect.Attributes[name] = value;
         var svg = new TagBuilder("svg");
         svg.Attributes["viewBox"] = "0 0 12 12";
         svg.Attributes["aria-hidden"] = "true";

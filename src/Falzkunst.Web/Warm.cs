@@ -9,13 +9,15 @@ public static class Warm
 {
     public static async Task Up(WebApplication app)
     {
-        var list = ((IEndpointRouteBuilder)app).DataSources.SelectMany(d => d.Endpoints).OfType<RouteEndpoint>().First(e => e.RoutePattern.RawText == "dockets");
+        var list = ((IEndpointRouteBuilder)app).DataSources.SelectMany(d => d.Endpoints).OfType<RouteEndpoint>()
+            .First(e => e.RoutePattern.RawText == "dockets");
         await using var scope = app.Services.CreateAsyncScope();
         try
         {
             var db = scope.ServiceProvider.GetRequiredService<FalzkunstContext>();
             db.StudioId = await db.Studios.Select(s => s.Id).FirstOrDefaultAsync();
-            var nobody = new DefaultHttpContext { RequestServices = scope.ServiceProvider, User = new(new ClaimsIdentity([new(StudioClaims.Name, "Nobody")], "warming up")) };
+            var nobody = new DefaultHttpContext { RequestServices = scope.ServiceProvider,
+                User = new(new ClaimsIdentity([new(StudioClaims.Name, "Nobody")], "warming up")) };
             nobody.Request.Method = HttpMethods.Get;
             nobody.Request.Path = "/dockets";
             nobody.SetEndpoint(list);

@@ -16,7 +16,8 @@ public static class Words
     /// <summary>A length worked by a tool, short: "412 mm", "3.2 m".</summary>
     public static string Run(double mm) => mm < 1000 ? $"{mm:0} mm" : $"{mm / 1000:0.0} m";
 
-    public static string Time(double seconds) => seconds < 60 ? $"{Math.Max(1, Math.Round(seconds)):0} s" : seconds < 3600 ? $"{Math.Floor(seconds / 60):0} min {seconds % 60:0} s" : $"{Math.Floor(seconds / 3600):0} h {seconds % 3600 / 60:0} min";
+    public static string Time(double seconds) => seconds < 60 ? $"{Math.Max(1, Math.Round(seconds)):0} s" : seconds < 3600
+        ? $"{Math.Floor(seconds / 60):0} min {seconds % 60:0} s" : $"{Math.Floor(seconds / 3600):0} h {seconds % 3600 / 60:0} min";
 
     /// <summary>A way of tracing, in words.</summary>
     public static string OfMode(TraceMode mode) => mode switch

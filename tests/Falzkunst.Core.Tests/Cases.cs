@@ -12,7 +12,8 @@ internal static class Cases
 
     public static string Demo { get; } = Path.Combine(Root(), "demo");
 
-    public static TheoryData<string> Names(string folder) => [.. Directory.GetFiles(Path.Combine(Folder, folder)).Select(f => Path.GetFileNameWithoutExtension(f)!).Order()];
+    public static TheoryData<string> Names(string folder) =>
+        [.. Directory.GetFiles(Path.Combine(Folder, folder)).Select(f => Path.GetFileNameWithoutExtension(f)!).Order()];
 
     public static string Text(string folder, string name) => File.ReadAllText(Path.Combine(Folder, folder, name + ".svg"));
 

@@ -11,8 +11,10 @@ namespace Falzkunst.Web.Tests;
 [Collection(Studio.Name)]
 public sealed class BringInTests(Studio studio)
 {
-    private const string Card = "<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect id='base' width='100' height='60' fill='#f4ead2'/><circle id='sun' cx='20' cy='20' r='9' fill='#b7791f'/><path d='M60 10L80 30' stroke='#0a7' fill='none'/></svg>";
-    private const string Badge = "<svg xmlns='http://www.w3.org/2000/svg' width='30mm' height='30mm' viewBox='0 0 30 30'><rect width='30' height='30' fill='#fff'/><circle cx='15' cy='15' r='11' fill='#123'/><circle cx='15' cy='15' r='5' fill='#fff'/></svg>";
+    private const string Card = "<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect id='base' width='100' "
+        + "height='60' fill='#f4ead2'/><circle id='sun' cx='20' cy='20' r='9' fill='#b7791f'/><path d='M60 10L80 30' stroke='#0a7' fill='none'/></svg>";
+    private const string Badge = "<svg xmlns='http://www.w3.org/2000/svg' width='30mm' height='30mm' viewBox='0 0 30 30'><rect width='30' height='30' "
+        + "fill='#fff'/><circle cx='15' cy='15' r='11' fill='#123'/><circle cx='15' cy='15' r='5' fill='#fff'/></svg>";
 
     private static byte[] Bytes(string svg) => Encoding.UTF8.GetBytes(svg);
 
@@ -74,7 +76,8 @@ public sealed class BringInTests(Studio studio)
         var v = await Brought("badge.png", Png());
         Assert.Contains("Only light and dark", v.Text);
         Assert.Contains("1 piece", v.Text);
-        await v.Post(Handler(v, "Trace"), ("mode", "Outline"), ("colours", "4"), ("smoothing", "1"), ("speck", "0.06"), ("border", "2 mm"), ("keepPicture", "true"));
+        await v.Post(Handler(v, "Trace"), ("mode", "Outline"), ("colours", "4"), ("smoothing", "1"), ("speck", "0.06"), ("border", "2 mm"),
+            ("keepPicture", "true"));
         Assert.Contains("Chosen by you", v.Text);
         Assert.Contains("1 picture", v.Text);
         Assert.Contains("Undo: Trace the picture again", v.Page);
@@ -91,16 +94,21 @@ public sealed class BringInTests(Studio studio)
     {
         var v = await Brought("badge.png", Png());
         var preview = v.Url.Replace("bring-in", "trace-preview", StringComparison.Ordinal);
-        Assert.Matches("data-found=\"1 path, \\d+ nodes?\".*<image class=\"original\".*<image class=\"taken\"", await v.Http.GetStringAsync(preview + "?mode=Outline&ground=JoinedToRim"));
-        Assert.Contains("there is nothing to trace", await v.Http.GetStringAsync(preview + "?mode=Flat&threshold=1&speck=9000"), StringComparison.OrdinalIgnoreCase);
-        foreach (var (fields, says) in new[] { ("crop=1,2,3", "four numbers"), ("crop=0,0,1,1", "four numbers"), ("touched=4", "pairs of pixels"), ("touched=a,b", "pairs of pixels"), ("border=wide", "wide"), ("speck=-1", "speck") })
+        Assert.Matches("data-found=\"1 path, \\d+ nodes?\".*<image class=\"original\".*<image class=\"taken\"",
+            await v.Http.GetStringAsync(preview + "?mode=Outline&ground=JoinedToRim"));
+        Assert.Contains("there is nothing to trace", await v.Http.GetStringAsync(preview + "?mode=Flat&threshold=1&speck=9000"),
+            StringComparison.OrdinalIgnoreCase);
+        foreach (var (fields, says) in new[] { ("crop=1,2,3", "four numbers"), ("crop=0,0,1,1", "four numbers"), ("touched=4", "pairs of pixels"),
+            ("touched=a,b", "pairs of pixels"), ("border=wide", "wide"), ("speck=-1", "speck") })
         {
             using var answer = await v.Http.GetAsync(preview + "?" + fields);
-            Assert.Equal((HttpStatusCode.UnprocessableEntity, true), (answer.StatusCode, (await answer.Content.ReadAsStringAsync()).Contains(says, StringComparison.Ordinal)));
+            Assert.Equal((HttpStatusCode.UnprocessableEntity, true),
+                (answer.StatusCode, (await answer.Content.ReadAsStringAsync()).Contains(says, StringComparison.Ordinal)));
         }
 
         Assert.Contains("Only light and dark", v.Text);
-        await v.Post(Handler(v, "Trace"), ("mode", "Outline"), ("ground", "LikeRim"), ("crop", "0, 0, 118, 236"), ("touched", "118, 118; 3, 3"), ("tolerance", "12"));
+        await v.Post(Handler(v, "Trace"), ("mode", "Outline"), ("ground", "LikeRim"), ("crop", "0, 0, 118, 236"), ("touched", "118, 118; 3, 3"),
+            ("tolerance", "12"));
         Assert.Contains("15 × 30 mm", v.Text);
         await v.Get(v.Url + "?view=picture");
         Assert.Contains("data-left=\"0\"", v.Page);
@@ -135,10 +143,12 @@ public sealed class BringInTests(Studio studio)
     public async Task A_source_is_known_again_by_the_folder_that_its_files_come_in()
     {
         var v = await Brought("hut.zip", Zip(("Alpine cards/card.svg", Bytes(Card))));
-        await v.Post(Handler(v, "Look"), ("look", WebUtility.HtmlDecode(Regex.Match(v.Page, "name=\"look\" value=\"([^\"]*00aa77[^\"]*)\"").Groups[1].Value)), ("operation", "draw"));
+        await v.Post(Handler(v, "Look"), ("look", WebUtility.HtmlDecode(Regex.Match(v.Page, "name=\"look\" value=\"([^\"]*00aa77[^\"]*)\"").Groups[1].Value)),
+            ("operation", "draw"));
         await v.Post(Handler(v, "KeepRules"), ("name", "By folder"));
         // One look of four is the same: too few, unless the folder tells.
-        const string Strange = "<circle cx='20' cy='20' r='5' fill='#0cc'/><circle cx='40' cy='20' r='5' fill='#c0c'/><circle cx='60' cy='20' r='5' fill='#cc0'/>";
+        const string Strange = "<circle cx='20' cy='20' r='5' fill='#0cc'/><circle cx='40' cy='20' r='5' fill='#c0c'/><circle cx='60' cy='20' r='5' "
+            + "fill='#cc0'/>";
         var other = Regex.Replace(Card, "<(rect|circle)[^>]*>", "").Replace("</svg>", Strange + "</svg>", StringComparison.Ordinal);
         await v.Get("/dockets");
         await v.Bring("elsewhere.zip", Zip(("Elsewhere/card.svg", Bytes(other))));
@@ -185,7 +195,8 @@ public sealed class BringInTests(Studio studio)
     {
         var v = await Brought("card.svg", Bytes(Card));
         await v.Get("/dockets");
-        using var form = new MultipartFormDataContent { { new StringContent(v.Token), "__RequestVerificationToken" }, { new ByteArrayContent(Bytes(Card)), "file", "Alpine cards/card.svg" } };
+        using var form = new MultipartFormDataContent { { new StringContent(v.Token), "__RequestVerificationToken" },
+            { new ByteArrayContent(Bytes(Card)), "file", "Alpine cards/card.svg" } };
         using var request = new HttpRequestMessage(HttpMethod.Post, "/dockets") { Content = form, Headers = { { "X-Sends-Itself", "1" } } };
         using var answer = await v.Http.SendAsync(request);
         Assert.Equal(HttpStatusCode.NoContent, answer.StatusCode);

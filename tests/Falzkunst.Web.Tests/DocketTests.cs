@@ -10,7 +10,8 @@ namespace Falzkunst.Web.Tests;
 [Collection(Studio.Name)]
 public sealed class DocketTests(Studio studio)
 {
-    private const string Card = "<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect id='base' width='100' height='60' fill='#f4ead2'/><path d='M50 0V60' stroke='blue' fill='none'/><g id='pen'><path d='M10 10L30 20' stroke='#603' fill='none'/></g></svg>";
+    private const string Card = "<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect id='base' width='100' "
+        + "height='60' fill='#f4ead2'/><path d='M50 0V60' stroke='blue' fill='none'/><g id='pen'><path d='M10 10L30 20' stroke='#603' fill='none'/></g></svg>";
 
     private async Task<Visitor> WithDocket(string email = Studio.Vreni)
     {
@@ -27,7 +28,8 @@ public sealed class DocketTests(Studio studio)
     public async Task Nobody_gets_in_without_signing_in()
     {
         var http = studio.CreateClient(new() { AllowAutoRedirect = false });
-        foreach (var page in new[] { "/dockets", "/stock", "/machines", "/dockets/1/build", "/dockets/1/design.falz.json", "/dockets/1/lay-out/progress/" + Guid.NewGuid() })
+        foreach (var page in new[] { "/dockets", "/stock", "/machines", "/dockets/1/build", "/dockets/1/design.falz.json", "/dockets/1/lay-out/progress/"
+            + Guid.NewGuid() })
             Assert.Contains((await http.GetAsync(page)).StatusCode, new[] { HttpStatusCode.Redirect, HttpStatusCode.Unauthorized });
         var visitor = new Visitor(studio.CreateClient());
         await visitor.Get("/sign-in");
@@ -40,7 +42,8 @@ public sealed class DocketTests(Studio studio)
     {
         var v = await WithDocket();
         Assert.Contains("open, straight, reaches both edges of Base", v.Text);
-        foreach (var stage in new[] { "bring-in", "build", "strengthen", "print", "lay-out", "run", "assemble", "build?view=apart", "build?piece=" + v.Id('p'), "build?line=" + v.Id('l'), "build?pieces=p1,gone", "build?piece=gone", "build?finding=99" })
+        foreach (var stage in new[] { "bring-in", "build", "strengthen", "print", "lay-out", "run", "assemble", "build?view=apart", "build?piece=" + v.Id('p'),
+            "build?line=" + v.Id('l'), "build?pieces=p1,gone", "build?piece=gone", "build?finding=99" })
         {
             await v.Get(Stage(v, stage));
             Assert.Equal(HttpStatusCode.OK, v.Status);
@@ -135,7 +138,8 @@ public sealed class DocketTests(Studio studio)
     {
         var v = await studio.SignIn();
         await v.Get("/dockets");
-        await v.Bring("pixels.svg", Encoding.UTF8.GetBytes("<svg xmlns='http://www.w3.org/2000/svg' width='96' height='48'><rect width='96' height='48'/></svg>"));
+        const string Pixels = "<svg xmlns='http://www.w3.org/2000/svg' width='96' height='48'><rect width='96' height='48'/></svg>";
+        await v.Bring("pixels.svg", Encoding.UTF8.GetBytes(Pixels));
         Assert.Contains("Which is it?", v.Text);
         var url = Stage(v, "bring-in");
         await v.Post(url + "?handler=Width", ("width", "2*1.5in"));
@@ -154,7 +158,8 @@ public sealed class DocketTests(Studio studio)
         await v.Post("/stock?handler=Setback", ("setback", "2*1.5"));
         await v.Post("/stock?handler=Setback", ("setback", "much"));
         Assert.Contains("is not a number", v.Text);
-        await v.Post("/stock?handler=Add", ("name", "Moss 240 g"), ("colour", "#55702C"), ("weight", "240"), ("thickness", "0.3"), ("width", "6in"), ("height", "6 in"), ("count", "4"));
+        await v.Post("/stock?handler=Add", ("name", "Moss 240 g"), ("colour", "#55702C"), ("weight", "240"), ("thickness", "0.3"), ("width", "6in"),
+            ("height", "6 in"), ("count", "4"));
         Assert.Contains("152.4 × 152.4 mm", v.Text);
         await v.Get(build);
         Assert.Contains("Stop 3 mm short", v.Text);
@@ -185,8 +190,10 @@ public sealed class DocketTests(Studio studio)
         await v.Get(build);
         foreach (var (handler, fields) in new (string, (string, string)[])[]
         {
-            ("Copies", [("copies", "-4")]), ("Copies", [("copies", "many")]), ("Line", [("line", v.Id('l')), ("operation", "glue")]), ("Rename", [("id", v.Id('p')), ("label", "")]),
-            ("Remedy", [("key", "none")]), ("MovePly", [("ply", v.Id('y')), ("to", "99999")]), ("Ply", [("pieces", v.Id('p')), ("ply", "nowhere")]), ("Stock", []), ("Look", [("look", "x")]),
+            ("Copies", [("copies", "-4")]), ("Copies", [("copies", "many")]), ("Line", [("line", v.Id('l')), ("operation", "glue")]),
+                ("Rename", [("id", v.Id('p')), ("label", "")]),
+            ("Remedy", [("key", "none")]), ("MovePly", [("ply", v.Id('y')), ("to", "99999")]), ("Ply", [("pieces", v.Id('p')), ("ply", "nowhere")]),
+                ("Stock", []), ("Look", [("look", "x")]),
         })
         {
             await v.Post(build + "?handler=" + handler, fields);

@@ -14,10 +14,12 @@ namespace Falzkunst.Web.Tests;
 [Collection(Studio.Name)]
 public sealed class GroundTests(Studio studio)
 {
-    private const string Card = "<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect id='base' width='100' height='60' fill='#f4ead2'/>"
+    private const string Card = "<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect id='base' width='100' "
+        + "height='60' fill='#f4ead2'/>"
         + "<circle id='sun' cx='20' cy='20' r='9' fill='#b7791f'/><path d='M60 10L80 30' stroke='#0a7' fill='none'/></svg>";
 
-    private static readonly byte[] Dot = Convert.FromBase64String("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M/wHwAEBgIApD5fRAAAAABJRU5ErkJggg==");
+    private static readonly byte[] Dot = Convert
+        .FromBase64String("iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M/wHwAEBgIApD5fRAAAAABJRU5ErkJggg==");
 
     private async Task<(Visitor V, string Root)> WithDocket(string svg = Card, string email = Studio.Vreni)
     {
@@ -44,7 +46,8 @@ public sealed class GroundTests(Studio studio)
     {
         using var request = new HttpRequestMessage(HttpMethod.Post, $"{root}/build?handler={handler}")
         {
-            Content = new FormUrlEncodedContent(fields.Select(f => KeyValuePair.Create(f.Item1, f.Item2)).Append(new("__RequestVerificationToken", v.Token)).Append(new("basedOn", Revision(v.Page)))),
+            Content = new FormUrlEncodedContent(fields.Select(f => KeyValuePair.Create(f.Item1, f.Item2)).Append(new("__RequestVerificationToken", v.Token))
+                .Append(new("basedOn", Revision(v.Page)))),
             Headers = { { "HX-Request", "true" }, { "X-Part", "changes" } },
         };
         var answer = await v.Http.SendAsync(request);
@@ -61,7 +64,8 @@ public sealed class GroundTests(Studio studio)
         var connection = new NpgsqlConnectionStringBuilder(Studio.Postgres) { Database = name, Pooling = false }.ConnectionString;
         try
         {
-            var dump = new StreamReader(new GZipStream(File.OpenRead(Path.Combine(AppContext.BaseDirectory, "../../../../../cases/schema-1/database.sql.gz")), CompressionMode.Decompress));
+            var dump = new StreamReader(new GZipStream(File.OpenRead(Path.Combine(AppContext.BaseDirectory, "../../../../../cases/schema-1/database.sql.gz")),
+                CompressionMode.Decompress));
             await Execute(connection, string.Join('\n', (await dump.ReadToEndAsync()).Split('\n').Where(l => !l.StartsWith('\\'))));
             var options = new DbContextOptionsBuilder<FalzkunstContext>().UseNpgsql(connection).Options;
             await using var db = new FalzkunstContext(options);
@@ -79,7 +83,9 @@ public sealed class GroundTests(Studio studio)
             foreach (var docket in await db.Dockets.ToListAsync())
             {
                 var before = await revisions.DesignOf(docket.CurrentRevisionId);
-                var (outcome, now) = await revisions.Change(docket, docket.CurrentRevisionId, before, new LeaveOut([before!.Pieces.Length > 0 ? before.Pieces[0].Id : before.Lines[0].Id]), "Vreni");
+                var (outcome, now) = await revisions
+                    .Change(docket, docket.CurrentRevisionId, before, new LeaveOut([before!.Pieces.Length > 0 ? before.Pieces[0].Id : before.Lines[0].Id]),
+                    "Vreni");
                 Assert.Equal(ChangeOutcome.Done, outcome);
                 // As after a restart: nothing is in memory.
                 Assert.Equal(now, await new Revisions(db, blobs, new(), TimeProvider.System).DesignOf(docket.CurrentRevisionId));
@@ -176,13 +182,15 @@ public sealed class GroundTests(Studio studio)
     [Fact]
     public async Task Outlines_and_pictures_are_kept_once_and_what_nothing_refers_to_is_collected()
     {
-        var svg = Card.Replace("</svg>", $"<image href='data:image/png;base64,{Convert.ToBase64String(Dot)}' x='4' y='40' width='9' height='9'/></svg>", StringComparison.Ordinal);
+        var svg = Card.Replace("</svg>", $"<image href='data:image/png;base64,{Convert.ToBase64String(Dot)}' x='4' y='40' width='9' height='9'/></svg>",
+            StringComparison.Ordinal);
         var (v, root) = await WithDocket(svg);
         var (w, other) = await WithDocket(svg);
         await using var scope = Scope(out var db, out var docket, root);
         var blobs = scope.ServiceProvider.GetRequiredService<Blobs>();
         var mine = await db.BlobUses.Where(u => u.DocketId == docket.Id).Select(u => u.Hash).ToListAsync();
-        await using (Scope(out var again, out var twin, other)) Assert.Equal(mine.Order(), (await again.BlobUses.Where(u => u.DocketId == twin.Id).Select(u => u.Hash).ToListAsync()).Order());
+        await using (Scope(out var again, out var twin, other)) Assert
+            .Equal(mine.Order(), (await again.BlobUses.Where(u => u.DocketId == twin.Id).Select(u => u.Hash).ToListAsync()).Order());
         // A hundred moves bring no outline.
         for (var i = 0; i < 5; i++)
         {
@@ -196,7 +204,8 @@ public sealed class GroundTests(Studio studio)
         await db.BlobUses.Where(u => u.Hash == stray).ExecuteDeleteAsync();
         await blobs.Collect();
         Assert.NotNull(await blobs.Of(stray));
-        await db.Blobs.Where(b => b.Hash == stray || mine.Contains(b.Hash)).ExecuteUpdateAsync(u => u.SetProperty(b => b.At, DateTimeOffset.UtcNow.AddDays(-2)));
+        await db.Blobs.Where(b => b.Hash == stray || mine.Contains(b.Hash))
+            .ExecuteUpdateAsync(u => u.SetProperty(b => b.At, DateTimeOffset.UtcNow.AddDays(-2)));
         await blobs.Collect();
         Assert.Null(await blobs.Of(stray));
         Assert.Equal(mine.Count, (await blobs.Of(mine)).Count);
@@ -204,7 +213,8 @@ public sealed class GroundTests(Studio studio)
         await w.Get(other + "/build");
         var picture = Regex.Match(w.Page, "href=\"(/dockets/[0-9]+/artwork/[0-9a-f]{64})\"").Groups[1].Value;
         using var answer = await w.Http.GetAsync(picture);
-        Assert.Equal(("image/png", true), (answer.Content.Headers.ContentType!.MediaType, answer.Headers.CacheControl!.ToString().Contains("immutable", StringComparison.Ordinal)));
+        Assert.Equal(("image/png", true),
+            (answer.Content.Headers.ContentType!.MediaType, answer.Headers.CacheControl!.ToString().Contains("immutable", StringComparison.Ordinal)));
         Assert.Equal(HttpStatusCode.NotFound, (await (await studio.SignIn(Studio.Stranger)).Get(picture)).Status);
     }
 
@@ -222,7 +232,8 @@ public sealed class GroundTests(Studio studio)
             await v.Bring("forged.falz.json", Encoding.UTF8.GetBytes(forged));
             Assert.Equal(HttpStatusCode.OK, v.Status);
             if (v.Url == "/dockets") Assert.Contains("was not brought in", v.Text);
-            else foreach (var stage in new[] { "bring-in", "build", "assemble" }) Assert.DoesNotContain("<script>alert", (await v.Get(v.Url.Split("/bring-in")[0].Split("/build")[0].Split("/assemble")[0] + "/" + stage)).Page);
+            else foreach (var stage in new[] { "bring-in", "build", "assemble" }) Assert
+                .DoesNotContain("<script>alert", (await v.Get(v.Url.Split("/bring-in")[0].Split("/build")[0].Split("/assemble")[0] + "/" + stage)).Page);
         }
     }
 
@@ -235,7 +246,8 @@ public sealed class GroundTests(Studio studio)
             var db = scope.ServiceProvider.GetRequiredService<FalzkunstContext>();
             var own = await db.Studios.FirstAsync(s => s.Name == "Papierwerkstatt Murmeltier");
             db.StudioId = own.Id;
-            for (var i = 0; i < 30; i++) db.Dockets.Add(new() { Id = Guid.CreateVersion7(), StudioId = own.Id, Number = ++own.LastDocketNumber, Name = $"Listed {i}", Copies = 1 });
+            for (var i = 0; i < 30; i++) db.Dockets
+                .Add(new() { Id = Guid.CreateVersion7(), StudioId = own.Id, Number = ++own.LastDocketNumber, Name = $"Listed {i}", Copies = 1 });
             await db.SaveChangesAsync();
         }
 
@@ -253,12 +265,14 @@ public sealed class GroundTests(Studio studio)
     [Fact]
     public async Task Tracing_again_asks_first_and_replaces_only_what_came_from_the_picture()
     {
-        var badge = Core.Writing.Paper.Render(Core.Reading.DesignReader.Read(Encoding.UTF8.GetBytes(Card.Replace("<rect", "<rect opacity='0'", StringComparison.Ordinal))), 150, Core.Writing.DrawAs.Artwork).Png;
+        var badge = Core.Writing.Paper.Render(Core.Reading.DesignReader
+            .Read(Encoding.UTF8.GetBytes(Card.Replace("<rect", "<rect opacity='0'", StringComparison.Ordinal))), 150, Core.Writing.DrawAs.Artwork).Png;
         var v = await studio.SignIn();
         await v.Get("/dockets");
         await v.Bring("sun.png", badge);
         var root = v.Url.Replace("/bring-in", "", StringComparison.Ordinal);
-        using (var form = new MultipartFormDataContent { { new StringContent(v.Token), "__RequestVerificationToken" }, { new StringContent(v.BasedOn), "basedOn" } })
+        using (var form = new MultipartFormDataContent { { new StringContent(v.Token), "__RequestVerificationToken" },
+            { new StringContent(v.BasedOn), "basedOn" } })
         {
             form.Add(new ByteArrayContent(Encoding.UTF8.GetBytes(Card.Replace("sun", "moon", StringComparison.Ordinal))), "file", "moon.svg");
             await v.Http.PostAsync(root + "/bring-in?handler=Add", form);
@@ -269,7 +283,8 @@ public sealed class GroundTests(Studio studio)
         Assert.DoesNotContain("Trace it again", v.Text);
         await v.Get(root + "/build");
         Assert.Contains("aria-label=\"Moon\"", v.Page);
-        await v.Post(root + "/build?handler=Rename", ("id", Regex.Matches(v.Page, "class=\"piece\" data-id=\"([^\"]+)\"")[^1].Groups[1].Value), ("label", "Worked on"));
+        await v.Post(root + "/build?handler=Rename", ("id", Regex.Matches(v.Page, "class=\"piece\" data-id=\"([^\"]+)\"")[^1].Groups[1].Value),
+            ("label", "Worked on"));
         await v.Get(root + "/bring-in");
         await v.Post(root + "/bring-in?handler=Trace", ("mode", "Flat"), ("smoothing", "0"));
         Assert.Contains("Trace it again", v.Text);

@@ -17,7 +17,8 @@ public sealed class RoomsTests(Studio studio)
     }
 
     private static (string, string)[] Fields(string score) =>
-        [.. new[] { "pen", "foil", "deboss", "score", "perforate", "knife" }.Select(t => ("passes-" + t, t == "score" ? score : "1")), ("force-knife", "180"), ("speed-knife", "40")];
+        [.. new[] { "pen", "foil", "deboss", "score", "perforate", "knife" }.Select(t => ("passes-" + t, t == "score" ? score : "1")), ("force-knife", "180"),
+            ("speed-knife", "40")];
 
     [Fact]
     public async Task How_a_tool_works_a_paper_is_kept()
@@ -74,7 +75,8 @@ public sealed class RoomsTests(Studio studio)
     {
         var v = await studio.SignIn();
         await v.Get("/stock");
-        await v.Post("/stock?handler=Add", ("name", name), ("colour", colour), ("weight", "200"), ("thickness", "0.2 mm"), ("width", width), ("height", "297 mm"), ("count", "4"));
+        await v.Post("/stock?handler=Add", ("name", name), ("colour", colour), ("weight", "200"), ("thickness", "0.2 mm"), ("width", width),
+            ("height", "297 mm"), ("count", "4"));
         Assert.Equal(HttpStatusCode.OK, v.Status);
         Assert.Contains(says, v.Text);
         await v.Get("/stock");

@@ -15,7 +15,9 @@ public sealed class RunningTests(Studio studio)
     {
         var v = await studio.SignIn();
         await v.Get("/dockets");
-        await v.Bring("hut.svg", Encoding.UTF8.GetBytes("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect id='base' width='100' height='60' fill='#f4ead2'/><circle cx='20' cy='20' r='9' fill='#2f5d46'/><path d='M50 2V58' stroke='blue' fill='none'/><g id='pen'><path d='M60 10L90 20' stroke='#603' fill='none'/></g></svg>"));
+        await v.Bring("hut.svg", Encoding.UTF8.GetBytes("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect "
+            + "id='base' width='100' height='60' fill='#f4ead2'/><circle cx='20' cy='20' r='9' fill='#2f5d46'/><path d='M50 2V58' stroke='blue' "
+            + "fill='none'/><g id='pen'><path d='M60 10L90 20' stroke='#603' fill='none'/></g></svg>"));
         var root = Regex.Replace(v.Url, @"(/dockets/\d+)/.*", "$1");
         await v.Get(root + "/lay-out");
         await v.Post(root + "/lay-out?handler=LayOut");
@@ -42,8 +44,10 @@ public sealed class RunningTests(Studio studio)
         await v.WaitFor(root + "/run?sheet=0", "in place of");
         await Confirm(v, root);
         await v.WaitFor(root + "/run?sheet=0", "Finished.");
-        var (done, planned) = (Regex.Match(v.Text, @"(\d+) mm done of (\d+) mm planned") is { Success: true } m ? (m.Groups[1].Value, m.Groups[2].Value) : ("0", "1"));
-        Assert.Equal(double.Parse(planned, System.Globalization.CultureInfo.InvariantCulture), double.Parse(done, System.Globalization.CultureInfo.InvariantCulture), 2.0);
+        var (done, planned) = (Regex.Match(v.Text, @"(\d+) mm done of (\d+) mm planned") is { Success: true } m ? (m.Groups[1].Value, m.Groups[2].Value)
+            : ("0", "1"));
+        Assert.Equal(double.Parse(planned, System.Globalization.CultureInfo.InvariantCulture),
+            double.Parse(done, System.Globalization.CultureInfo.InvariantCulture), 2.0);
         // The stand-in drew before it scored before it cut.
         Assert.Equal([1, 4, 6], studio.Cutter.Record(0).Select(s => s.Pen).Distinct());
         foreach (var format in new[] { "svg", "pdf", "dxf", "hpgl" })
@@ -111,7 +115,8 @@ public sealed class RunningTests(Studio studio)
         var docket = await db.Dockets.IgnoreQueryFilters().FirstAsync(d => d.Number == number);
         db.StudioId = docket.StudioId;
         var layout = await db.Layouts.FirstAsync(l => l.DocketId == docket.Id);
-        var run = new RunRow { Id = Guid.CreateVersion7(), StudioId = docket.StudioId, DocketId = docket.Id, LayoutId = layout.Id, MachineId = (await db.Machines.FirstAsync()).Id, State = WorkState.Working, StartedAt = DateTimeOffset.UtcNow, SeenAt = DateTimeOffset.UtcNow };
+        var run = new RunRow { Id = Guid.CreateVersion7(), StudioId = docket.StudioId, DocketId = docket.Id, LayoutId = layout.Id,
+            MachineId = (await db.Machines.FirstAsync()).Id, State = WorkState.Working, StartedAt = DateTimeOffset.UtcNow, SeenAt = DateTimeOffset.UtcNow };
         db.Runs.Add(run);
         await db.SaveChangesAsync();
         await scope.ServiceProvider.GetRequiredService<RunJob>().Work(docket.StudioId, run.Id, CancellationToken.None);

@@ -29,7 +29,8 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
         Connection = new NpgsqlConnectionStringBuilder(Postgres) { Database = _database, Timeout = 3, MaxPoolSize = 30 }.ConnectionString;
     }
 
-    public static string Postgres => Environment.GetEnvironmentVariable("FALZKUNST_TEST_DB") ?? throw new InvalidOperationException("Run the tests by ./test, which starts PostgreSQL and sets FALZKUNST_TEST_DB.");
+    public static string Postgres => Environment.GetEnvironmentVariable("FALZKUNST_TEST_DB")
+        ?? throw new InvalidOperationException("Run the tests by ./test, which starts PostgreSQL and sets FALZKUNST_TEST_DB.");
 
     public Cutter Cutter { get; }
 
@@ -38,7 +39,8 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
     /// <summary>All tests share one application, one after the other: its queue of jobs is a global of the process.</summary>
     public const string Name = "studio";
 
-    public const string Vreni = "vreni@murmeltier.example", Tobias = "tobias@murmeltier.example", Stranger = "someone@elsewhere.example", Password = "fernblick hut";
+    public const string Vreni = "vreni@murmeltier.example", Tobias = "tobias@murmeltier.example", Stranger = "someone@elsewhere.example",
+        Password = "fernblick hut";
 
     protected override void ConfigureWebHost(IWebHostBuilder builder)
     {
@@ -132,7 +134,8 @@ public sealed class Visitor(HttpClient http)
     public Task<Visitor> Post(string url, params (string Name, string Value)[] fields) => PostAs(BasedOn, url, fields);
 
     /// <summary>The id of a thing on the table or in the card: the first (or a later) of a letter, in the order of the page.</summary>
-    public string Id(char letter, int nth = 0) => Regex.Matches(Page, $"data-(?:id|ply)=\"({letter}[0-9]+)\"").Select(m => m.Groups[1].Value).Distinct().ElementAt(nth);
+    public string Id(char letter, int nth = 0) => Regex.Matches(Page, $"data-(?:id|ply)=\"({letter}[0-9]+)\"").Select(m => m.Groups[1].Value).Distinct()
+        .ElementAt(nth);
 
     public string BasedOn => Regex.Match(Page, "name=\"basedOn\" value=\"([^\"]*)\"").Groups[1].Value;
 

@@ -3,7 +3,9 @@ import assert from "node:assert/strict";
 import { deflateSync } from "node:zlib";
 import { open, Hands, signIn, settled, base } from "./browser.mjs";
 
-const card = (at, extra = "") => Buffer.from(`<!-- drawn by Hut Press --><svg xmlns='http://www.w3.org/2000/svg' width='148mm' height='105mm' viewBox='0 0 148 105'><rect width='148' height='105' fill='#f4ead2'/>
+const card = (at, extra = "") =>
+  Buffer.from(`<!-- drawn by Hut Press --><svg xmlns='http://www.w3.org/2000/svg' width='148mm' height='105mm' viewBox='0 0 148 105'><rect width='148' `
+    + `height='105' fill='#f4ead2'/>
 <path d='M${at} 20C60 10 70 40 90 20' stroke='#6b3fa0' fill='none'/><path d='M20 ${at}L40 80' stroke='#00a000' fill='none'/>${extra}</svg>`);
 
 /** A PNG of a dark ring on white, anti-aliased. */
@@ -29,7 +31,8 @@ function ring(size) {
   facts.writeUInt32BE(size, 0);
   facts.writeUInt32BE(size, 4);
   facts.set([8, 0, 0, 0, 0], 8);
-  return Buffer.concat([Buffer.from([0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10]), chunk("IHDR", facts), chunk("IDAT", deflateSync(rows)), chunk("IEND", Buffer.alloc(0))]);
+  return Buffer.concat([Buffer.from([0x89, 0x50, 0x4e, 0x47, 13, 10, 26, 10]), chunk("IHDR", facts), chunk("IDAT", deflateSync(rows)),
+    chunk("IEND", Buffer.alloc(0))]);
 }
 
 async function atDockets(work) {
@@ -98,8 +101,10 @@ test("pasting the text of a drawing brings it in", { timeout: 60_000 }, () => at
 }));
 
 test("a sheet of sayings is taken apart: some are kept, the rest is left out and put back", { timeout: 60_000 }, () => atDockets(async page => {
-  const saying = (x, y) => [0, 4, 8].map(d => `<path d='M${x + d} ${y}C${x + d + 3} ${y - 3} ${x + d} ${y + 8} ${x + d + 3} ${y + 5}' stroke='#114' fill='none'/>`).join("");
-  const sheet = `<svg xmlns='http://www.w3.org/2000/svg' width='200mm' height='120mm' viewBox='0 0 200 120'>${[10, 50, 90, 130].flatMap(x => [10, 40, 70].map(y => saying(x, y))).join("")}</svg>`;
+  const saying = (x, y) => [0, 4, 8]
+    .map(d => `<path d='M${x + d} ${y}C${x + d + 3} ${y - 3} ${x + d} ${y + 8} ${x + d + 3} ${y + 5}' stroke='#114' fill='none'/>`).join("");
+  const sheet = `<svg xmlns='http://www.w3.org/2000/svg' width='200mm' height='120mm' viewBox='0 0 200 `
+    + `120'>${[10, 50, 90, 130].flatMap(x => [10, 40, 70].map(y => saying(x, y))).join("")}</svg>`;
   await bring(page, "sayings.svg", "image/svg+xml", Buffer.from(sheet));
   await page.waitForURL("**/bring-in");
   await page.click("text=Take only some of them");
@@ -205,7 +210,8 @@ test("a folder that is dropped goes with all that is in it, and its name tells t
   await page.evaluate(files => {
     // As a browser gives a dropped folder.
     const folder = (name, inside) => ({ name, isFile: false, createReader: () => ({ left: [inside, []], readEntries(done) { done(this.left.shift()); } }) });
-    const file = (path, text) => ({ name: path.split("/").pop(), isFile: true, file: done => done(new File([text], path.split("/").pop(), { type: "image/svg+xml" })) });
+    const file = (path, text) => ({ name: path.split("/").pop(), isFile: true,
+      file: done => done(new File([text], path.split("/").pop(), { type: "image/svg+xml" })) });
     const [a, b, c] = files;
     const set = folder("Hut set", [file(...a), file(...b), folder("inner", [file(...c)])]);
     const event = new Event("drop", { bubbles: true, cancelable: true });
@@ -216,7 +222,8 @@ test("a folder that is dropped goes with all that is in it, and its name tells t
   assert.deepEqual(await page.$$eval(".file-line a", all => all.map(a => a.textContent)), ["card.svg", "more.svg"]);
 }));
 
-test("a piece is chosen on the table, explained, left out with a key, and everything is spread out and closed again", { timeout: 60_000 }, () => atDockets(async page => {
+test("a piece is chosen on the table, explained, left out with a key, and everything is spread out and closed again", { timeout: 60_000 },
+  () => atDockets(async page => {
   await bring(page, "menu.svg", "image/svg+xml", card(30, "<circle cx='120' cy='60' r='9' fill='#0cc'/><circle cx='90' cy='80' r='9' fill='#0cc'/>"));
   await page.waitForURL("**/bring-in");
   const outlines = () => page.$$eval(".table-svg .paper", all => all.map(p => p.getAttribute("d") + (p.closest(".ply").getAttribute("transform") ?? "")));

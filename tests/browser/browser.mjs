@@ -6,7 +6,8 @@ export const base = process.env.FALZKUNST_URL ?? "http://127.0.0.1:7400";
 export async function open(options = {}) {
   const browser = await chromium.launch({
     executablePath: "/usr/bin/chromium",
-    args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"],
+    args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
+      "--disable-sync"],
   });
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true, ...options });
   const page = await context.newPage();

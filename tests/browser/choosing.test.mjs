@@ -3,7 +3,8 @@ import assert from "node:assert/strict";
 import { open, Hands, signIn, settled, base } from "./browser.mjs";
 import { candidates, nearest, readPanels, snapped } from "../../src/Falzkunst.Web/wwwroot/js/table/snapping.js";
 
-const circles = [...Array(12).keys()].map(i => `<circle id="badge${i}" cx="${20 + i % 4 * 30}" cy="${20 + Math.floor(i / 4) * 30}" r="8" fill="${i % 2 ? "#2f5d46" : "#b86842"}"/>`).join("");
+const circles = [...Array(12).keys()]
+  .map(i => `<circle id="badge${i}" cx="${20 + i % 4 * 30}" cy="${20 + Math.floor(i / 4) * 30}" r="8" fill="${i % 2 ? "#2f5d46" : "#b86842"}"/>`).join("");
 const sheet = `<svg xmlns="http://www.w3.org/2000/svg" width="140mm" height="110mm" viewBox="0 0 140 110">${circles}</svg>`;
 
 async function withBadges(work) {
@@ -15,7 +16,8 @@ async function withBadges(work) {
     await page.goto(page.url().replace("bring-in", "build"));
     await page.waitForSelector(".ruler text");
     page.asked = [];
-    page.on("request", r => { if (r.resourceType() !== "image") page.asked.push(`${r.method()} ${new URL(r.url()).search} ${r.isNavigationRequest() ? "page" : ""}`); });
+    page.on("request", r => { if (r.resourceType() !== "image") page.asked.push(`${r.method()} ${new URL(r.url()).search} `
+      + `${r.isNavigationRequest() ? "page" : ""}`); });
     await work(page);
     assert.deepEqual(page.problems, []);
   } finally {
@@ -134,7 +136,8 @@ test("arrow keys show each step at once and become one change; typed numbers mov
   assert.equal(await page.$eval(`[data-id=${all[2]}]`, e => e.style.translate), "2px 5px");
   await page.waitForFunction(([id, x]) => Number(document.querySelector(`[data-id=${id}]`).dataset.box.split(" ")[0]) === x + 2, [all[2], before[all[2]][0]]);
   await page.keyboard.press("Alt+ArrowLeft");
-  await page.waitForFunction(([id, x]) => Number(document.querySelector(`[data-id=${id}]`).dataset.box.split(" ")[0]) === x + 1.95, [all[2], before[all[2]][0]]);
+  await page.waitForFunction(([id, x]) => Number(document.querySelector(`[data-id=${id}]`).dataset.box.split(" ")[0]) === x + 1.95,
+    [all[2], before[all[2]][0]]);
   await settled(page);
   assert.deepEqual((await boxes(page))[all[2]].slice(0, 2), [before[all[2]][0] + 1.95, before[all[2]][1] + 5]);
   // All of it was one gesture: one undo.
@@ -143,7 +146,8 @@ test("arrow keys show each step at once and become one change; typed numbers mov
   await page.click("summary:has-text('Move by')");
   await page.fill("[name=right]", "2*1.5in");
   await page.keyboard.press("Enter");
-  await page.waitForFunction(([id, x]) => Math.abs(document.querySelector(`[data-id=${id}]`).dataset.box.split(" ")[0] - x - 76.2) < 0.001, [all[2], before[all[2]][0]]);
+  await page.waitForFunction(([id, x]) => Math.abs(document.querySelector(`[data-id=${id}]`).dataset.box.split(" ")[0] - x - 76.2) < 0.001,
+    [all[2], before[all[2]][0]]);
   // The group stays open, and what was typed wrong is said.
   await page.fill("[name=right]", "far");
   await page.keyboard.press("Enter");

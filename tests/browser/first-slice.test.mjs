@@ -51,7 +51,8 @@ test("a file that is dropped becomes a docket, explained; one that is none is sa
     await signIn(hands);
     await page.setInputFiles("input[type=file]", { name: "notes.svg", mimeType: "image/svg+xml", buffer: Buffer.from("only some words") });
     await page.waitForSelector("p.say.is-stop:has-text('“notes.svg” was not brought in: this is not an SVG file.')");
-    const svg = "<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect width='100' height='60' fill='#fdfdfb'/><path d='M50 0V60' stroke='blue' fill='none'/></svg>";
+    const svg = "<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect width='100' height='60' "
+      + "fill='#fdfdfb'/><path d='M50 0V60' stroke='blue' fill='none'/></svg>";
     await page.setInputFiles("input[type=file]", { name: "hut-menu.svg", mimeType: "image/svg+xml", buffer: Buffer.from(svg) });
     await page.waitForURL("**/bring-in");
     await page.waitForSelector(".look:has-text('open, straight, reaches both edges')");

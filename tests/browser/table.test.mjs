@@ -21,8 +21,11 @@ test("the table with 500 pieces is moved and zoomed at 30 frames a second or mor
   const { browser, page } = await open();
   try {
     await signIn(new Hands(page));
-    const circles = Array.from({ length: 500 }, (_, i) => `<circle cx="${10 + i % 25 * 20}" cy="${10 + Math.floor(i / 25) * 20}" r="8" fill="#2f5d46"/>`).join("");
-    await page.setInputFiles("input[type=file]", { name: "five-hundred.svg", mimeType: "image/svg+xml", buffer: Buffer.from(`<svg xmlns="http://www.w3.org/2000/svg" width="500mm" height="400mm" viewBox="0 0 500 400">${circles}</svg>`) });
+    const circles = Array.from({ length: 500 }, (_, i) => `<circle cx="${10 + i % 25 * 20}" cy="${10 + Math.floor(i / 25) * 20}" r="8" fill="#2f5d46"/>`)
+      .join("");
+    await page.setInputFiles("input[type=file]",
+      { name: "five-hundred.svg", mimeType: "image/svg+xml",
+      buffer: Buffer.from(`<svg xmlns="http://www.w3.org/2000/svg" width="500mm" height="400mm" viewBox="0 0 500 400">${circles}</svg>`) });
     await page.waitForURL("**/bring-in");
     await page.waitForSelector(".ruler text");
     const before = await page.getAttribute(".table-svg", "viewBox");

@@ -4,11 +4,13 @@ namespace Falzkunst.Core.Cards;
 internal static class Carrying
 {
     /// <summary>
-    /// The piece with another shape or other treatments. Each ring keeps what happened along the ring of its kind (outer edge or hole) that lay nearest to it; lines and pictures stay where they were
+    /// The piece with another shape or other treatments. Each ring keeps what happened along the ring of its kind (outer edge or hole) that lay nearest to it;
+    /// lines and pictures stay where they were
     /// on the card. What no longer lies in the paper falls out: lines by more than <see cref="Tolerances.Carried"/>, pictures that touch it nowhere.
     /// </summary>
     /// <returns>The piece, with the lines and pictures that fell out of it, in its coordinates.</returns>
-    public static (Piece Piece, ImmutableArray<Line> Lines, ImmutableArray<Artwork> Artwork) Reshape(Piece piece, Shape shape, ImmutableArray<Treatment> treatments)
+    public static (Piece Piece, ImmutableArray<Line> Lines, ImmutableArray<Artwork> Artwork) Reshape(Piece piece, Shape shape,
+        ImmutableArray<Treatment> treatments)
     {
         var next = piece with { Shape = shape, Treatments = treatments };
         next = next with { Edges = EdgesOf(next.Outline, piece) };
@@ -21,7 +23,8 @@ internal static class Carrying
     public static Piece Without(Piece piece, IEnumerable<string> lineIds)
     {
         var gone = lineIds.ToHashSet(StringComparer.Ordinal);
-        return gone.Count == 0 ? piece : piece with { AllLines = piece.AllLines.RemoveAll(l => gone.Contains(l.Id)), Folds = piece.Folds.RemoveAll(f => gone.Contains(f.LineId)) };
+        return gone.Count == 0 ? piece
+            : piece with { AllLines = piece.AllLines.RemoveAll(l => gone.Contains(l.Id)), Folds = piece.Folds.RemoveAll(f => gone.Contains(f.LineId)) };
     }
 
     /// <summary>
@@ -35,7 +38,8 @@ internal static class Carrying
             var back = piece.Place.Map.Inverse();
             var taken = design.Loose.Where(l => piece.Carries(piece.Place.IsOwn ? l.Path : l.Path.Transform(back))).ToImmutableArray();
             if (taken.IsEmpty) continue;
-            design = design.ChangePieces([id], p => p with { AllLines = p.AllLines.AddRange(taken.Select(l => piece.Place.IsOwn ? l : l with { Path = l.Path.Transform(back) })) });
+            design = design.ChangePieces([id],
+                p => p with { AllLines = p.AllLines.AddRange(taken.Select(l => piece.Place.IsOwn ? l : l with { Path = l.Path.Transform(back) })) });
             design = design with { AllLoose = design.AllLoose.RemoveAll(taken.Contains) };
         }
 
@@ -49,13 +53,15 @@ internal static class Carrying
         {
             var outer = i == 0 || Polygons.SignedArea(outline.Rings[i]) > 0;
             var box = new VectorPath([sub]).Bounds;
-            var nearest = Enumerable.Range(0, before.Edges.Length).Where(k => before.IsOuter(k) == outer).OrderBy(k => new VectorPath([old.Subpaths[k]]).Bounds is var b ? b.Centre.DistanceTo(box.Centre) + Math.Abs(b.Width - box.Width) : 0).ToList();
+            var nearest = Enumerable.Range(0, before.Edges.Length).Where(k => before.IsOuter(k) == outer)
+                .OrderBy(k => new VectorPath([old.Subpaths[k]]).Bounds is var b ? b.Centre.DistanceTo(box.Centre) + Math.Abs(b.Width - box.Width) : 0).ToList();
             return nearest.Count > 0 ? before.Edges[nearest[0]] : before.Edges[0] with { Origin = null };
         })];
     }
 
     /// <summary>
-    /// Rings that were drawn as outlines of their own are holes where they are cut, and lines on the paper where they are not. Settles which, after operations changed; a shape that
+    /// Rings that were drawn as outlines of their own are holes where they are cut, and lines on the paper where they are not. Settles which, after operations
+    /// changed; a shape that
     /// was made or treated becomes drawn where one of its rings goes.
     /// </summary>
     public static Design SettleHoles(Design design, IEnumerable<string> pieceIds)
@@ -64,19 +70,22 @@ internal static class Carrying
         {
             if (design.Piece(id) is not { } piece) continue;
             var leaves = Enumerable.Range(0, piece.Edges.Length).Where(i => piece.Edges[i] is { Operation: not Operation.Cut, Origin.IsHole: true }).ToList();
-            var returns = piece.AllLines.Where(l => l is { Operation: Operation.Cut, Origin.IsHole: true, LeftOut: null, IsClosed: true } && Polygons.SignedArea(l.Path.Rings[0]) < 0).ToImmutableArray();
+            var returns = piece.AllLines.Where(l => l is { Operation: Operation.Cut, Origin.IsHole: true, LeftOut: null, IsClosed: true }
+                && Polygons.SignedArea(l.Path.Rings[0]) < 0).ToImmutableArray();
             if (leaves.Count == 0 && returns.IsEmpty) continue;
             var rings = piece.Edges.Select((e, i) => (Edge: e, Ring: piece.Outline.Subpaths[i], Order: e.Origin?.Order ?? int.MinValue)).ToList();
             var lines = piece.AllLines.ToBuilder();
             foreach (var i in leaves)
             {
                 design = design.WithId("l", out var line);
-                lines.Add(new() { Id = line, Path = new([rings[i].Ring]), Operation = rings[i].Edge.Operation, Origin = rings[i].Edge.Origin, Pen = rings[i].Edge.Origin?.Ink.Stroke?.Colour });
+                lines.Add(new() { Id = line, Path = new([rings[i].Ring]), Operation = rings[i].Edge.Operation, Origin = rings[i].Edge.Origin,
+                    Pen = rings[i].Edge.Origin?.Ink.Stroke?.Colour });
             }
 
             foreach (var line in returns)
                 rings.Add((new(Operation.Cut, line.Origin), line.Path.Subpaths[0], line.Origin!.Order));
-            var kept = rings.Where((r, i) => !leaves.Contains(i)).Select((r, i) => (r.Edge, r.Ring, Order: i == 0 ? (long)int.MinValue - 1 : r.Order)).OrderBy(r => r.Order).ToList();
+            var kept = rings.Where((r, i) => !leaves.Contains(i)).Select((r, i) => (r.Edge, r.Ring, Order: i == 0 ? (long)int.MinValue - 1 : r.Order))
+                .OrderBy(r => r.Order).ToList();
             var next = Without(piece with { AllLines = lines.ToImmutable() }, returns.Select(l => l.Id)) with
             {
                 Shape = new Drawn(new([.. kept.Select(r => r.Ring)])),
@@ -89,10 +98,12 @@ internal static class Carrying
         return design;
     }
 
-    /// <summary>Lines that a person or recognition folds become folds of their piece: scored or perforated, and from edge to edge of it. A fold stays one when it rests.</summary>
+    /// <summary>Lines that a person or recognition folds become folds of their piece: scored or perforated, and from edge to edge of it. A fold stays one when
+    /// it rests.</summary>
     public static Piece WithFolds(Piece piece)
     {
-        var fresh = piece.AllLines.Where(l => l.Operation is Operation.Score or Operation.Perforate && piece.Folds.All(f => f.LineId != l.Id) && Cards.Folds.SpanOf(l.Path, piece) is not null).ToList();
+        var fresh = piece.AllLines.Where(l => l.Operation is Operation.Score or Operation.Perforate && piece.Folds.All(f => f.LineId != l.Id)
+            && Cards.Folds.SpanOf(l.Path, piece) is not null).ToList();
         return fresh.Count == 0 ? piece : piece with { Folds = piece.Folds.AddRange(fresh.Select(l => new Fold(l.Id, FoldSide.Valley))) };
     }
 }

@@ -124,7 +124,8 @@ public sealed record Design
     public AppliedRules? Rules { get; init; }
 
     [JsonIgnore]
-    public ImmutableArray<Piece> Pieces => Kept.Of(ref _pieces, AllPieces, static all => all.All(p => p.LeftOut is null) ? all : all.RemoveAll(p => p.LeftOut is not null));
+    public ImmutableArray<Piece> Pieces =>
+        Kept.Of(ref _pieces, AllPieces, static all => all.All(p => p.LeftOut is null) ? all : all.RemoveAll(p => p.LeftOut is not null));
 
     [JsonIgnore]
     public ImmutableArray<Ply> Plies => Kept.Of(ref _plies, (AllPlies, AllPieces), static k =>
@@ -134,19 +135,23 @@ public sealed record Design
     });
 
     [JsonIgnore]
-    public ImmutableArray<Line> Loose => Kept.Of(ref _loose, AllLoose, static all => all.All(l => l.LeftOut is null) ? all : all.RemoveAll(l => l.LeftOut is not null));
+    public ImmutableArray<Line> Loose =>
+        Kept.Of(ref _loose, AllLoose, static all => all.All(l => l.LeftOut is null) ? all : all.RemoveAll(l => l.LeftOut is not null));
 
     [JsonIgnore]
-    public ImmutableArray<Artwork> LooseArtwork => Kept.Of(ref _looseArtwork, AllLooseArtwork, static all => all.All(a => a.LeftOut is null) ? all : all.RemoveAll(a => a.LeftOut is not null));
+    public ImmutableArray<Artwork> LooseArtwork =>
+        Kept.Of(ref _looseArtwork, AllLooseArtwork, static all => all.All(a => a.LeftOut is null) ? all : all.RemoveAll(a => a.LeftOut is not null));
 
     /// <summary>All lines of the card where they lie, by the age of their ids.</summary>
     [JsonIgnore]
     public ImmutableArray<LaidLine> Lines => Kept.Of(ref _lines, (Pieces, Loose), static k =>
-        [.. k.Item1.SelectMany(p => p.Lines.Select(l => new LaidLine(l, p))).Concat(k.Item2.Select(l => new LaidLine(l, null))).OrderBy(l => l.Id.Length).ThenBy(l => l.Id, StringComparer.Ordinal)]);
+        [.. k.Item1.SelectMany(p => p.Lines.Select(l => new LaidLine(l, p))).Concat(k.Item2.Select(l => new LaidLine(l, null))).OrderBy(l => l.Id.Length)
+            .ThenBy(l => l.Id, StringComparer.Ordinal)]);
 
     /// <summary>All pictures of the card where they lie.</summary>
     [JsonIgnore]
-    public ImmutableArray<LaidArtwork> Artwork => [.. Pieces.SelectMany(p => p.Artwork.Select(a => new LaidArtwork(a, p))), .. LooseArtwork.Select(a => new LaidArtwork(a, null))];
+    public ImmutableArray<LaidArtwork> Artwork =>
+        [.. Pieces.SelectMany(p => p.Artwork.Select(a => new LaidArtwork(a, p))), .. LooseArtwork.Select(a => new LaidArtwork(a, null))];
 
     /// <summary>What is left out, by the part that it was left out with, the oldest first.</summary>
     [JsonIgnore]
@@ -212,15 +217,18 @@ public sealed record Design
         var named = ids.ToHashSet(StringComparer.Ordinal);
         return this with
         {
-            AllPieces = AllPieces.Change(p => p.LeftOut is null && p.AllLines.Any(l => named.Contains(l.Id)) ? p with { AllLines = p.AllLines.Change(l => Changed(l, p)) } : p),
+            AllPieces = AllPieces.Change(p => p.LeftOut is null && p.AllLines.Any(l => named.Contains(l.Id))
+                ? p with { AllLines = p.AllLines.Change(l => Changed(l, p)) } : p),
             AllLoose = AllLoose.Change(l => Changed(l, null)),
         };
 
         Line Changed(Line l, Piece? by) => l.LeftOut is null && named.Contains(l.Id) ? change(l, by) : l;
     }
 
-    public bool Equals(Design? o) => o is not null && (ReferenceEquals(this, o) || (Schema == o.Schema && LastId == o.LastId && Width == o.Width && Height == o.Height && Scale == o.Scale
-        && AllPlies.Same(o.AllPlies) && AllPieces.Same(o.AllPieces) && AllLoose.Same(o.AllLoose) && AllLooseArtwork.Same(o.AllLooseArtwork) && Looks.Same(o.Looks) && Sources.Same(o.Sources)
+    public bool Equals(Design? o) => o is not null
+        && (ReferenceEquals(this, o) || (Schema == o.Schema && LastId == o.LastId && Width == o.Width && Height == o.Height && Scale == o.Scale
+        && AllPlies.Same(o.AllPlies) && AllPieces.Same(o.AllPieces) && AllLoose.Same(o.AllLoose) && AllLooseArtwork.Same(o.AllLooseArtwork)
+        && Looks.Same(o.Looks) && Sources.Same(o.Sources)
         && Notes.Same(o.Notes) && Rules == o.Rules));
 
     public override int GetHashCode() => HashCode.Combine(LastId, Width, Height, AllPieces.Length);

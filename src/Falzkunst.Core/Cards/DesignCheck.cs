@@ -7,7 +7,8 @@ namespace Falzkunst.Core.Cards;
 internal static partial class DesignCheck
 {
     private const double LargestMm = 1e6;
-    private const int MostPlies = 2000, MostPieces = 100_000, MostLines = 500_000, MostLooks = 20_000, MostNotes = 100_000, MostSegments = 4_000_000, LongestLabel = 500, LongestText = 4000;
+    private const int MostPlies = 2000, MostPieces = 100_000, MostLines = 500_000, MostLooks = 20_000, MostNotes = 100_000, MostSegments = 4_000_000,
+        LongestLabel = 500, LongestText = 4000;
 
     // Pieces are immutable, so what was looked at once is well for ever: after an edit only the changed ones are looked at.
     private static readonly ConditionalWeakTable<Piece, PieceFacts> Known = [];
@@ -15,7 +16,8 @@ internal static partial class DesignCheck
     private sealed record PieceFacts(string? Fault, int Segments);
 
     /// <summary>
-    /// The first fault, as a part of a sentence: ids unique and well formed, the counter beyond them, everything carried and folded there, plies in use, numbers finite,
+    /// The first fault, as a part of a sentence: ids unique and well formed, the counter beyond them, everything carried and folded there, plies in use,
+    /// numbers finite,
     /// outlines closed, with area and an edge for each ring. Linear in the things, and in the nodes of pieces that were not looked at before.
     /// </summary>
     public static string? Fault(Design d)
@@ -23,8 +25,10 @@ internal static partial class DesignCheck
         if (d.Schema != Design.CurrentSchema) return "its schema is not this program's";
         if (!(d.Width.Mm is > 0 and < LargestMm && d.Height.Mm is > 0 and < LargestMm)) return "its page has no size";
         if (d.Scale is not { PxPerInch: > 0 and < 1e6 } || TooLong(d.Scale.Reason)) return "its scale is missing";
-        if (Missing(d.AllPlies) || Missing(d.AllPieces) || Missing(d.AllLoose) || Missing(d.AllLooseArtwork) || Missing(d.Looks) || Missing(d.Sources) || Missing(d.Notes)) return "a list in it is missing";
-        if (d.AllPlies.Length > MostPlies || d.AllPieces.Length > MostPieces || d.Looks.Length > MostLooks || d.Notes.Length > MostNotes || d.Sources.Length > 1000) return "there is more in it than one card could hold";
+        if (Missing(d.AllPlies) || Missing(d.AllPieces) || Missing(d.AllLoose) || Missing(d.AllLooseArtwork) || Missing(d.Looks) || Missing(d.Sources)
+            || Missing(d.Notes)) return "a list in it is missing";
+        if (d.AllPlies.Length > MostPlies || d.AllPieces.Length > MostPieces || d.Looks.Length > MostLooks || d.Notes.Length > MostNotes
+            || d.Sources.Length > 1000) return "there is more in it than one card could hold";
         var ids = new HashSet<string>(StringComparer.Ordinal);
         var highest = 0;
         foreach (var y in d.AllPlies)
@@ -67,10 +71,12 @@ internal static partial class DesignCheck
         if (highest > d.LastId) return "its counter of ids lags behind";
         var looks = new HashSet<string>(StringComparer.Ordinal);
         foreach (var l in d.Looks)
-            if (!looks.Add(l.Key) || l.Key.Length > LongestText || !double.IsFinite(l.WidthMm) || TooLong(l.Layer)) return "a look in it is there twice, or is none";
+            if (!looks.Add(l.Key) || l.Key.Length > LongestText || !double.IsFinite(l.WidthMm)
+                || TooLong(l.Layer)) return "a look in it is there twice, or is none";
         foreach (var n in d.Notes)
             if (TooLong(n.Code) || TooLong(n.Text) || !Finite(n.At)) return "a note of the reading is none";
-        return d.Rules is { } rules && (TooLong(rules.Name) || TooLong(rules.By) || Missing(rules.Before) || rules.Before.Any(r => r.Look is null || !Enum.IsDefined(r.Operation))) ? "the rules that were applied are none" : null;
+        return d.Rules is { } rules && (TooLong(rules.Name) || TooLong(rules.By) || Missing(rules.Before)
+            || rules.Before.Any(r => r.Look is null || !Enum.IsDefined(r.Operation))) ? "the rules that were applied are none" : null;
 
         string? Id(string id, string label)
         {
@@ -88,14 +94,18 @@ internal static partial class DesignCheck
 
         string? Fault()
         {
-            if (p.Shape is null || Missing(p.Treatments) || Missing(p.Edges) || Missing(p.AllLines) || Missing(p.AllArtwork) || Missing(p.Folds) || Missing(p.Panels)) return $"the piece “{p.Id}” lacks something";
-            if ((p.Shape.Fault() ?? p.Treatments.Select(t => t.Fault()).FirstOrDefault(f => f is not null)) is { } number) return $"the piece “{p.Id}” can't be made: {number}";
-            if (!p.Place.IsFinite || Math.Abs(p.Place.Shift.X) > LargestMm || Math.Abs(p.Place.Shift.Y) > LargestMm || p.Place.Turn != p.Place.Turn.Normal) return $"the piece “{p.Id}” lies nowhere";
+            if (p.Shape is null || Missing(p.Treatments) || Missing(p.Edges) || Missing(p.AllLines) || Missing(p.AllArtwork) || Missing(p.Folds)
+                || Missing(p.Panels)) return $"the piece “{p.Id}” lacks something";
+            if ((p.Shape.Fault() ?? p.Treatments.Select(t => t.Fault())
+                .FirstOrDefault(f => f is not null)) is { } number) return $"the piece “{p.Id}” can't be made: {number}";
+            if (!p.Place.IsFinite || Math.Abs(p.Place.Shift.X) > LargestMm || Math.Abs(p.Place.Shift.Y) > LargestMm
+                || p.Place.Turn != p.Place.Turn.Normal) return $"the piece “{p.Id}” lies nowhere";
             if (p.StockId is { } stock && stock.Length > 100) return $"the stock of the piece “{p.Id}” is none";
             if (p.Origin is { } o && Origin(o) is { } origin) return $"where the piece “{p.Id}” came from is not known: {origin}";
             var outline = p.Outline;
             segments = Segments(outline);
-            if (Whole(outline) is not { } box || box.IsEmpty || !outline.IsClosed || outline.Subpaths.Any(s => s.Segments.IsEmpty)) return $"the outline of the piece “{p.Id}” is none";
+            if (Whole(outline) is not { } box || box.IsEmpty || !outline.IsClosed
+                || outline.Subpaths.Any(s => s.Segments.IsEmpty)) return $"the outline of the piece “{p.Id}” is none";
             if (p.Edges.Length != outline.Subpaths.Length) return $"the edges of the piece “{p.Id}” are not its own";
             if (p.Edges.Any(e => !Enum.IsDefined(e.Operation) || e.Origin is { } eo && Origin(eo) is not null)) return $"an edge of the piece “{p.Id}” is none";
             foreach (var l in p.AllLines)
@@ -119,20 +129,24 @@ internal static partial class DesignCheck
 
     private static string? Artwork(Artwork a) =>
         a.Picture is null || a.Picture.Bytes.IsDefaultOrEmpty || a.Picture.MediaType.Length == 0 ? $"the picture “{a.Id}” is none"
-        : !a.Map.IsFinite || a.Map.Determinant == 0 || Math.Abs(a.Map.E) + Math.Abs(a.Map.F) > 4 * LargestMm || !(a.Opacity is >= 0 and <= 1) ? $"the picture “{a.Id}” lies nowhere"
+        : !a.Map.IsFinite || a.Map.Determinant == 0 || Math.Abs(a.Map.E) + Math.Abs(a.Map.F) > 4 * LargestMm || !(a.Opacity is >= 0 and <= 1)
+        ? $"the picture “{a.Id}” lies nowhere"
         : a.Origin is { } o && Origin(o) is { } origin ? $"where the picture “{a.Id}” came from is not known: {origin}"
         : Part(a.LeftOut, a.Id);
 
-    private static string? Part(string? leftOut, string id) => leftOut is not null && (leftOut.Length > 60 || !WellFormed().IsMatch(leftOut)) ? $"“{id}” was left out with nothing" : null;
+    private static string? Part(string? leftOut, string id) => leftOut is not null && (leftOut.Length > 60 || !WellFormed().IsMatch(leftOut))
+        ? $"“{id}” was left out with nothing" : null;
 
     private static string? Origin(Origin o) =>
         o.Look is null || o.Look.Length > LongestText || TooLong(o.Why) || o.Source is null || o.Source.Length > 60 ? "its words are missing or too long"
         : o.Ink is null || !Enum.IsDefined(o.Ink.Rule) ? "it has no ink"
         : o.Ink.Fill is { } f && !double.IsFinite(f.Alpha) ? "its colour is none"
-        : o.Ink.Stroke is { } s && (s.DashesMm.IsDefault || s.DashesMm.Length > 1000 || !(s.WidthMm is >= 0 and < LargestMm) || !double.IsFinite(s.MiterLimit + s.DashOffsetMm + s.Colour.Alpha) || s.DashesMm.Any(x => !(x is >= 0 and < LargestMm))
+        : o.Ink.Stroke is { } s && (s.DashesMm.IsDefault || s.DashesMm.Length > 1000 || !(s.WidthMm is >= 0 and < LargestMm)
+        || !double.IsFinite(s.MiterLimit + s.DashOffsetMm + s.Colour.Alpha) || s.DashesMm.Any(x => !(x is >= 0 and < LargestMm))
             || !Enum.IsDefined(s.Cap) || !Enum.IsDefined(s.Join)) ? "its stroke is none" : null;
 
-    private static string? Tracing(TracingFacts t) => TooLong(t.Why) || t.Settings is null || !double.IsFinite(t.Threshold) ? "none" : TraceLimits.Fault(t.Settings)?.Takes;
+    private static string? Tracing(TracingFacts t) => TooLong(t.Why) || t.Settings is null || !double.IsFinite(t.Threshold) ? "none"
+        : TraceLimits.Fault(t.Settings)?.Takes;
 
     /// <summary>The number at the end of an id that the counter gives.</summary>
     internal static int? Number(string id)
@@ -151,7 +165,8 @@ internal static partial class DesignCheck
 
     private static bool Finite(Point p) => double.IsFinite(p.X) && double.IsFinite(p.Y) && Math.Abs(p.X) + Math.Abs(p.Y) < 4 * LargestMm;
 
-    private static Box? Whole(VectorPath? path) => path is { IsEmpty: false, Bounds: var b } && double.IsFinite(b.Left + b.Right + b.Top + b.Bottom) && Finite(new(b.Left, b.Top)) && Finite(new(b.Right, b.Bottom)) ? b : null;
+    private static Box? Whole(VectorPath? path) => path is { IsEmpty: false, Bounds: var b } && double.IsFinite(b.Left + b.Right + b.Top + b.Bottom)
+        && Finite(new(b.Left, b.Top)) && Finite(new(b.Right, b.Bottom)) ? b : null;
 
     [GeneratedRegex("^[a-z][a-z0-9-]*$", RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant, 200)]
     private static partial Regex WellFormed();

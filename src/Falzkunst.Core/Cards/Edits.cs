@@ -51,7 +51,8 @@ public abstract record Edit
     private protected static string Count(int n, string one) => n == 1 ? $"1 {one}" : $"{n} {one}s";
 
     /// <summary>Pieces that carry one of the lines.</summary>
-    private protected static IEnumerable<string> Carriers(Design design, ImmutableArray<string> lineIds) => design.Pieces.Where(p => p.AllLines.Any(l => lineIds.Contains(l.Id))).Select(p => p.Id);
+    private protected static IEnumerable<string> Carriers(Design design, ImmutableArray<string> lineIds) =>
+        design.Pieces.Where(p => p.AllLines.Any(l => lineIds.Contains(l.Id))).Select(p => p.Id);
 }
 
 /// <summary>Gives lines an operation, one by one. One that was drawn as a hole and is cut is a hole again.</summary>
@@ -63,7 +64,8 @@ public sealed record SetLineOperation(ImmutableArray<string> LineIds, Operation 
 
     public override Design Apply(Design design)
     {
-        var next = design.ChangeLines(LineIds, (l, _) => l with { Operation = Operation, Origin = l.Origin is { } o ? o with { Why = "chosen by you" } : null });
+        var next = design.ChangeLines(LineIds,
+            (l, _) => l with { Operation = Operation, Origin = l.Origin is { } o ? o with { Why = "chosen by you" } : null });
         var carriers = Carriers(design, LineIds).ToList();
         return Carrying.SettleHoles(next.ChangePieces(carriers, Carrying.WithFolds), carriers);
     }
@@ -98,7 +100,8 @@ public sealed record SetLookOperation(string LookKey, Operation Operation) : Edi
         };
         return Carrying.SettleHoles(next, changed);
 
-        Line Changed(Line l) => l.LeftOut is null && l.Origin is { } o && o.Look == LookKey ? l with { Operation = Operation, Origin = o with { Why = Reason } } : l;
+        Line Changed(Line l) => l.LeftOut is null && l.Origin is { } o && o.Look == LookKey
+            ? l with { Operation = Operation, Origin = o with { Why = Reason } } : l;
     }
 }
 
@@ -107,10 +110,12 @@ public sealed record SetOutlineOperation(ImmutableArray<string> PieceIds, Operat
 {
     public override ImmutableArray<string> About => PieceIds;
 
-    public override string Describe(Design before) => $"{Operation} {(Outer && Holes ? "outlines" : Outer ? "outer edges" : "holes")} of {Count(PieceIds.Length, "piece")}";
+    public override string Describe(Design before) =>
+        $"{Operation} {(Outer && Holes ? "outlines" : Outer ? "outer edges" : "holes")} of {Count(PieceIds.Length, "piece")}";
 
     public override Design Apply(Design design) => Carrying.SettleHoles(
-        design.ChangePieces(PieceIds, p => p with { Edges = [.. p.Edges.Select((e, i) => (p.IsOuter(i) ? Outer : Holes) ? e with { Operation = Operation } : e)] }), PieceIds);
+        design.ChangePieces(PieceIds, p =>
+            p with { Edges = [.. p.Edges.Select((e, i) => (p.IsOuter(i) ? Outer : Holes) ? e with { Operation = Operation } : e)] }), PieceIds);
 }
 
 /// <summary>Says on which side of the paper lines are made.</summary>
@@ -171,7 +176,8 @@ public sealed record SetFoldsBack(ImmutableArray<string> LineIds, Length Setback
 
     public override string Describe(Design before) => $"Shorten {Count(LineIds.Length, "fold")}";
 
-    public override Design Apply(Design design) => design.ChangeLines(LineIds, (l, by) => by is null ? l : l with { Path = Folds.SetBack(l.Path, by, Setback.Mm) });
+    public override Design Apply(Design design) =>
+        design.ChangeLines(LineIds, (l, by) => by is null ? l : l with { Path = Folds.SetBack(l.Path, by, Setback.Mm) });
 }
 
 /// <summary>Removes lines, pictures and pieces. What a removed piece carried goes with it.</summary>
@@ -187,7 +193,8 @@ public sealed record Remove(ImmutableArray<string> Ids) : Edit
         var pieces = design.AllPieces.RemoveAll(p => p.LeftOut is null && gone.Contains(p.Id)).Change(p =>
         {
             if (p.LeftOut is not null || !(p.Lines.Any(l => gone.Contains(l.Id)) || p.Artwork.Any(a => gone.Contains(a.Id)))) return p;
-            return Carrying.Without(p, p.Lines.Where(l => gone.Contains(l.Id)).Select(l => l.Id)) with { AllArtwork = p.AllArtwork.RemoveAll(a => a.LeftOut is null && gone.Contains(a.Id)) };
+            return Carrying.Without(p, p.Lines.Where(l => gone.Contains(l.Id))
+                .Select(l => l.Id)) with { AllArtwork = p.AllArtwork.RemoveAll(a => a.LeftOut is null && gone.Contains(a.Id)) };
         });
         return design with
         {
@@ -207,7 +214,8 @@ public sealed record Remove(ImmutableArray<string> Ids) : Edit
 }
 
 /// <summary>
-/// Makes pieces of lines: a closed or almost closed one becomes its outline, one that is drawn thick becomes what its stroke covers. Loose lines inside are carried by the new piece.
+/// Makes pieces of lines: a closed or almost closed one becomes its outline, one that is drawn thick becomes what its stroke covers. Loose lines inside are
+/// carried by the new piece.
 /// </summary>
 public sealed record MakePieces(ImmutableArray<string> LineIds) : Edit
 {
@@ -236,7 +244,8 @@ public sealed record MakePieces(ImmutableArray<string> LineIds) : Edit
                 if (ply is null)
                 {
                     design = design.WithId("y", out ply);
-                    design = design with { AllPlies = design.AllPlies.Add(new(ply, ColourNames.Of(colour) is { } name ? char.ToUpperInvariant(name[0]) + name[1..] : "Piece", colour)) };
+                    design = design with { AllPlies = design.AllPlies
+                        .Add(new(ply, ColourNames.Of(colour) is { } name ? char.ToUpperInvariant(name[0]) + name[1..] : "Piece", colour)) };
                 }
 
                 design = design.WithId("p", out var id);
@@ -251,7 +260,9 @@ public sealed record MakePieces(ImmutableArray<string> LineIds) : Edit
                         Shape = new Drawn(outline),
                         Edges = [.. outline.Subpaths.Select(_ => new Edge(Operation.Cut))],
                         Colour = colour,
-                        Origin = line.Line.Origin is { } o ? o with { Why = thick > 0 ? "what a thick line covers, chosen by you" : "an outline that was closed by you", IsHole = false } : null,
+                        Origin = line.Line.Origin is { } o
+                            ? o with { Why = thick > 0 ? "what a thick line covers, chosen by you" : "an outline that was closed by you", IsHole = false }
+                            : null,
                     }),
                 };
             }
@@ -281,7 +292,8 @@ public sealed record LeaveOut(ImmutableArray<string> Ids) : Edit
         next = next with
         {
             AllPieces = design.AllPieces.Change(p => p.LeftOut is not null ? p : gone.Contains(p.Id) ? p with { LeftOut = part }
-                : p.Lines.Any(l => gone.Contains(l.Id)) || p.Artwork.Any(a => gone.Contains(a.Id)) ? p with { AllLines = p.AllLines.Change(Line), AllArtwork = p.AllArtwork.Change(Art) } : p),
+                : p.Lines.Any(l => gone.Contains(l.Id)) || p.Artwork.Any(a => gone.Contains(a.Id))
+                ? p with { AllLines = p.AllLines.Change(Line), AllArtwork = p.AllArtwork.Change(Art) } : p),
             AllLoose = design.AllLoose.Change(Line),
             AllLooseArtwork = design.AllLooseArtwork.Change(Art),
         };
@@ -312,8 +324,10 @@ public sealed record LeaveOut(ImmutableArray<string> Ids) : Edit
 
         foreach (var l in design.AllLoose) Line(l.LeftOut);
         foreach (var a in design.AllLooseArtwork) Seen(a.LeftOut);
-        return [.. parts.OrderBy(p => p.Key.Length).ThenBy(p => p.Key, StringComparer.Ordinal).Select(p => new LeftOutPart(p.Key, p.Value.Pieces is [var only] ? only
-            : p.Value.Pieces is [var first, ..] ? $"{first} and {Count(p.Value.Pieces.Count - 1, "more piece")}" : p.Value.Lines > 0 ? Count(p.Value.Lines, "line") : "a picture"))];
+        return [.. parts.OrderBy(p => p.Key.Length).ThenBy(p => p.Key, StringComparer.Ordinal)
+            .Select(p => new LeftOutPart(p.Key, p.Value.Pieces is [var only] ? only
+            : p.Value.Pieces is [var first, ..] ? $"{first} and {Count(p.Value.Pieces.Count - 1, "more piece")}" : p.Value.Lines > 0
+            ? Count(p.Value.Lines, "line") : "a picture"))];
 
         void Line(string? part)
         {
@@ -339,7 +353,8 @@ public sealed record PutBack(string PartId) : Edit
             AllPieces = design.AllPieces.Change(p =>
             {
                 var (lines, artwork) = (p.AllLines.Change(Line), p.AllArtwork.Change(Art));
-                return p.LeftOut != PartId && lines == p.AllLines && artwork == p.AllArtwork ? p : p with { LeftOut = p.LeftOut == PartId ? null : p.LeftOut, AllLines = lines, AllArtwork = artwork };
+                return p.LeftOut != PartId && lines == p.AllLines && artwork == p.AllArtwork ? p
+                    : p with { LeftOut = p.LeftOut == PartId ? null : p.LeftOut, AllLines = lines, AllArtwork = artwork };
             }),
             AllLoose = design.AllLoose.Change(Line),
             AllLooseArtwork = design.AllLooseArtwork.Change(Art),
@@ -373,11 +388,14 @@ public sealed record BringBeside(Design Other, string Name) : Edit
         var names = new Dictionary<string, string>(StringComparer.Ordinal);
         string Named(string id) => names.TryGetValue(id, out var known) ? known : names[id] = string.Create(CultureInfo.InvariantCulture, $"{id[0]}{++last}");
         string? Part(string? id) => id is null ? null : Named(id);
-        var order = design.AllPieces.Select(p => p.Origin?.Order ?? 0).Concat(design.AllLoose.Select(l => l.Origin?.Order ?? 0)).Concat(design.AllPieces.SelectMany(p => p.AllLines).Select(l => l.Origin?.Order ?? 0)).Append(0).Max() + 1;
+        var order = design.AllPieces.Select(p => p.Origin?.Order ?? 0).Concat(design.AllLoose.Select(l => l.Origin?.Order ?? 0))
+            .Concat(design.AllPieces.SelectMany(p => p.AllLines).Select(l => l.Origin?.Order ?? 0)).Append(0).Max() + 1;
         Origin? From(Origin? o) => o is null ? null : o with { Order = o.Order + order, Source = o.Source.Length == 0 ? "" : Named(o.Source) };
         var move = Affine.Move(by.X, by.Y);
-        Line Line(Line l, bool loose) => l with { Id = Named(l.Id), Path = loose ? l.Path.Transform(move) : l.Path, LeftOut = Part(l.LeftOut), Origin = From(l.Origin) };
-        Artwork Art(Artwork a, bool loose) => a with { Id = Named(a.Id), Map = loose ? a.Map.Then(move) : a.Map, LeftOut = Part(a.LeftOut), Origin = From(a.Origin) };
+        Line Line(Line l, bool loose) =>
+            l with { Id = Named(l.Id), Path = loose ? l.Path.Transform(move) : l.Path, LeftOut = Part(l.LeftOut), Origin = From(l.Origin) };
+        Artwork Art(Artwork a, bool loose) =>
+            a with { Id = Named(a.Id), Map = loose ? a.Map.Then(move) : a.Map, LeftOut = Part(a.LeftOut), Origin = From(a.Origin) };
         var sources = other.Sources.Select(s => s with { Id = Named(s.Id) }).ToList();
         var plies = other.AllPlies.Select(y => y with { Id = Named(y.Id) }).ToList();
         var pieces = other.AllPieces.Select(p => p with
@@ -419,7 +437,8 @@ public sealed record TraceAgain(string SourceId, Design Traced) : Edit
         bool Its(Origin? o) => o?.Source == SourceId;
         // Where its first piece was put, beside others, the new ones are put.
         var at = design.AllPieces.FirstOrDefault(p => Its(p.Origin))?.Place is { Turn.Degrees: 0, Mirrored: false } place ? place.Shift : default;
-        var pieces = design.AllPieces.RemoveAll(p => Its(p.Origin)).Change(p => p.AllLines.Any(l => Its(l.Origin)) ? Carrying.Without(p, p.AllLines.Where(l => Its(l.Origin)).Select(l => l.Id)) : p);
+        var pieces = design.AllPieces.RemoveAll(p => Its(p.Origin))
+            .Change(p => p.AllLines.Any(l => Its(l.Origin)) ? Carrying.Without(p, p.AllLines.Where(l => Its(l.Origin)).Select(l => l.Id)) : p);
         var rest = design with
         {
             AllPieces = pieces,
@@ -467,7 +486,8 @@ public sealed record Move(ImmutableArray<string> Ids, Length Right, Length Down)
 {
     public override ImmutableArray<string> About => Ids;
 
-    public override string Describe(Design before) => Ids is [var one] && before.Piece(one) is { } piece ? $"Move {piece.Label}" : $"Move {Count(Ids.Length, "item")}";
+    public override string Describe(Design before) => Ids is [var one] && before.Piece(one) is { } piece ? $"Move {piece.Label}"
+        : $"Move {Count(Ids.Length, "item")}";
 
     public override Design Apply(Design design)
     {
@@ -492,7 +512,8 @@ public sealed record Turn(ImmutableArray<string> PieceIds, Angle By, Point? At =
 
     public override string Describe(Design before) => $"Turn {Count(PieceIds.Length, "piece")} by {By}";
 
-    public override Design Apply(Design design) => Middle(design, PieceIds, At) is { } at ? design.ChangePieces(PieceIds, p => p with { Place = p.Place.Turned(By, at) }) : design;
+    public override Design Apply(Design design) => Middle(design, PieceIds, At) is { } at
+        ? design.ChangePieces(PieceIds, p => p with { Place = p.Place.Turned(By, at) }) : design;
 
     /// <summary>The point itself, or the middle of the box around the pieces; null where none of them is there.</summary>
     internal static Point? Middle(Design design, ImmutableArray<string> ids, Point? at)
@@ -511,7 +532,8 @@ public sealed record Mirror(ImmutableArray<string> PieceIds, MirrorAxis Axis, Po
 
     public override string Describe(Design before) => $"Mirror {Count(PieceIds.Length, "piece")}";
 
-    public override Design Apply(Design design) => Turn.Middle(design, PieceIds, At) is { } at ? design.ChangePieces(PieceIds, p => p with { Place = p.Place.MirroredAt(Axis, at) }) : design;
+    public override Design Apply(Design design) => Turn.Middle(design, PieceIds, At) is { } at
+        ? design.ChangePieces(PieceIds, p => p with { Place = p.Place.MirroredAt(Axis, at) }) : design;
 }
 
 /// <summary>Treats pieces. One of which nothing would be left stays as it is; what no longer lies in the paper becomes loose.</summary>
@@ -550,7 +572,8 @@ public sealed record Untreat(string PieceId, int Index) : Edit
 
     public override string Describe(Design before) => "Take a treatment off";
 
-    public override Design Apply(Design design) => Treat.Reshaped(design, [PieceId], p => Index >= 0 && Index < p.Treatments.Length ? p.Treatments.RemoveAt(Index) : p.Treatments);
+    public override Design Apply(Design design) =>
+        Treat.Reshaped(design, [PieceId], p => Index >= 0 && Index < p.Treatments.Length ? p.Treatments.RemoveAt(Index) : p.Treatments);
 }
 
 /// <summary>Names the panel that a point of a piece, in the piece's coordinates, lies in; an empty name takes it off.</summary>
@@ -563,7 +586,8 @@ public sealed record NamePanel(string PieceId, Point At, string Name) : Edit
     public override Design Apply(Design design) => design.ChangePieces([PieceId], p =>
     {
         var area = Panels.Of(p).FirstOrDefault(a => a.Bounds.Holds(At));
-        return area is null ? p : p with { Panels = [.. p.Panels.Where(n => !area.Bounds.Holds(n.At)), .. Name.Length > 0 ? [new Panel(Name, At)] : Array.Empty<Panel>()] };
+        return area is null ? p : p with { Panels =
+            [.. p.Panels.Where(n => !area.Bounds.Holds(n.At)), .. Name.Length > 0 ? [new Panel(Name, At)] : Array.Empty<Panel>()] };
     });
 }
 
@@ -606,7 +630,8 @@ public sealed record Rename(string Id, string Label) : Edit
 
     public override string Describe(Design before) => $"Name “{Label}”";
 
-    public override Design Apply(Design design) => design.ChangePieces([Id], p => p with { Label = Label }) with { AllPlies = design.AllPlies.Change(y => y.Id == Id ? y with { Label = Label } : y) };
+    public override Design Apply(Design design) =>
+        design.ChangePieces([Id], p => p with { Label = Label }) with { AllPlies = design.AllPlies.Change(y => y.Id == Id ? y with { Label = Label } : y) };
 }
 
 /// <summary>Sends pieces to a stock; an empty id goes back to matching by colour.</summary>
@@ -652,7 +677,8 @@ public sealed record SetScale(double PxPerInch) : Edit
             AllLooseArtwork = [.. design.AllLooseArtwork.Select(ScaledArt)],
             Looks = [.. looks],
             Notes = [.. design.Notes.Select(n => n with { At = n.At * factor })],
-            Rules = design.Rules is { } rules ? rules with { Before = [.. rules.Before.Select(r => r with { Look = keys.GetValueOrDefault(r.Look, r.Look) })] } : null,
+            Rules = design.Rules is { } rules ? rules with { Before = [.. rules.Before.Select(r => r with { Look = keys.GetValueOrDefault(r.Look, r.Look) })] }
+                : null,
         };
 
         Piece ScaledPiece(Piece p)
@@ -676,7 +702,8 @@ public sealed record SetScale(double PxPerInch) : Edit
         }
 
         // One edge for each ring of the bare shape, to be matched to what the treatments leave.
-        static ImmutableArray<Edge> Unrolled(ImmutableArray<Edge> edges, Shape shape) => [.. shape.Derive().Subpaths.Select((_, i) => i < edges.Length ? edges[i] : edges[^1] with { Origin = null })];
+        static ImmutableArray<Edge> Unrolled(ImmutableArray<Edge> edges, Shape shape) =>
+            [.. shape.Derive().Subpaths.Select((_, i) => i < edges.Length ? edges[i] : edges[^1] with { Origin = null })];
 
         Line ScaledLine(Line l) => l with { Path = l.Path.Transform(by), Origin = From(l.Origin) };
 

@@ -1,7 +1,8 @@
 namespace Falzkunst.Core.Cards;
 
 /// <summary>
-/// Something derived from a part of an immutable record, with what it was derived from. A copy made by <c>with</c> takes it along, and derives it anew only where that part changed.
+/// Something derived from a part of an immutable record, with what it was derived from. A copy made by <c>with</c> takes it along, and derives it anew only
+/// where that part changed.
 /// </summary>
 internal sealed class Kept<TFrom, TValue>(TFrom from, TValue value)
 {

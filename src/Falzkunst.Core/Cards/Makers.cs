@@ -10,7 +10,8 @@ public sealed class Maker(string name, ImmutableArray<MakerNumber> takes, Func<F
 
     public ImmutableArray<MakerNumber> Takes => takes;
 
-    public VectorPath Make(IReadOnlyDictionary<string, double> numbers) => make(n => numbers.TryGetValue(n, out var v) ? v : takes.First(t => t.Name == n).Usual);
+    public VectorPath Make(IReadOnlyDictionary<string, double> numbers) =>
+        make(n => numbers.TryGetValue(n, out var v) ? v : takes.First(t => t.Name == n).Usual);
 
     /// <summary>What is wrong with the numbers, as a part of a sentence; null where all is well.</summary>
     public string? Fault(IReadOnlyDictionary<string, double> numbers)
@@ -18,7 +19,8 @@ public sealed class Maker(string name, ImmutableArray<MakerNumber> takes, Func<F
         foreach (var (key, value) in numbers)
         {
             if (takes.FirstOrDefault(t => t.Name == key) is not { } known) return $"a {name} has no “{key}”";
-            if (!(value >= known.Least && value <= known.Most)) return string.Create(CultureInfo.InvariantCulture, $"the {key} of a {name} is from {known.Least:0.##} to {known.Most:0.##} mm");
+            if (!(value >= known.Least && value <= known.Most)) return string
+                .Create(CultureInfo.InvariantCulture, $"the {key} of a {name} is from {known.Least:0.##} to {known.Most:0.##} mm");
         }
 
         return null;
@@ -32,7 +34,8 @@ public static class Makers
 
     public static ImmutableArray<Maker> All { get; } =
     [
-        new("rectangle", [new("width", 0.01, LargestMm, 100), new("height", 0.01, LargestMm, 100), new("corner", 0, LargestMm / 2, 0)], n => Rectangle(n("width"), n("height"), n("corner"))),
+        new("rectangle", [new("width", 0.01, LargestMm, 100), new("height", 0.01, LargestMm, 100), new("corner", 0, LargestMm / 2, 0)],
+            n => Rectangle(n("width"), n("height"), n("corner"))),
     ];
 
     public static Maker? Find(string name) => All.FirstOrDefault(m => m.Name == name);

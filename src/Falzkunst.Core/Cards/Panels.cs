@@ -12,7 +12,8 @@ public static class Panels
     private const double LeastAreaMm2 = 1;
 
     /// <summary>
-    /// The panels, in reading order; one where nothing folds. Each fold is continued to the edges (it stops short of them) and divides what it crosses. Curves are taken as chords.
+    /// The panels, in reading order; one where nothing folds. Each fold is continued to the edges (it stops short of them) and divides what it crosses. Curves
+    /// are taken as chords.
     /// Costs an overlap for each fold and panel.
     /// </summary>
     public static IReadOnlyList<PanelArea> Of(Piece piece)
@@ -29,6 +30,7 @@ public static class Panels
             parts = [.. parts.SelectMany(p => new[] { p.TakeAway(half), p.Overlap(half) }).Where(p => p.AreaMm2 > LeastAreaMm2)];
         }
 
-        return [.. parts.Select(p => new PanelArea(piece.Panels.FirstOrDefault(n => p.Holds(n.At))?.Name ?? "", p.Bounds, p.AreaMm2)).OrderBy(p => Math.Round(p.Bounds.Top)).ThenBy(p => p.Bounds.Left)];
+        return [.. parts.Select(p => new PanelArea(piece.Panels.FirstOrDefault(n => p.Holds(n.At))?.Name ?? "", p.Bounds, p.AreaMm2))
+            .OrderBy(p => Math.Round(p.Bounds.Top)).ThenBy(p => p.Bounds.Left)];
     }
 }

@@ -12,7 +12,8 @@ public static class Parts
     private const double LeastGapMm = 2, Wider = 1.7;
 
     /// <summary>
-    /// The parts, in reading order; empty where the design is one. Single linkage (the minimum spanning tree of the gaps between boxes, cut where the gaps jump),
+    /// The parts, in reading order; empty where the design is one. Single linkage (the minimum spanning tree of the gaps between boxes, cut where the gaps
+    /// jump),
     /// at a cost of the square of the items, which are at most 3000.
     /// </summary>
     public static IReadOnlyList<Part> Of(Design design)

@@ -2,7 +2,8 @@ using System.Text.Json.Serialization;
 
 namespace Falzkunst.Core.Cards;
 
-/// <summary>What is only known because something was drawn in a file. Nothing but recognition, the look table and drawing the file as it was reads it.</summary>
+/// <summary>What is only known because something was drawn in a file. Nothing but recognition, the look table and drawing the file as it was reads
+/// it.</summary>
 /// <param name="Look">The key of its look.</param>
 /// <param name="Order">Its place in the file's paint order.</param>
 /// <param name="Why">Why it became what it is.</param>
@@ -78,7 +79,8 @@ public sealed record Artwork(string Id, Picture Picture, Affine Map, double Opac
 /// <summary>Which way one of the lines that a piece carries folds.</summary>
 public sealed record Fold(string LineId, FoldSide Side);
 
-/// <summary>A name for the panel that a point of the piece lies in; the panels themselves follow from the outline and the folds (<see cref="Panels"/>).</summary>
+/// <summary>A name for the panel that a point of the piece lies in; the panels themselves follow from the outline and the folds
+/// (<see cref="Panels"/>).</summary>
 public sealed record Panel(string Name, Point At);
 
 /// <summary>
@@ -127,7 +129,8 @@ public sealed record Piece
     public string? LeftOut { get; init; }
 
     /// <summary>
-    /// Outer edges (clockwise on the screen) and holes (counter-clockwise) in mm, in the piece's own coordinates; the first is an outer edge. Derived from shape and treatments, and remembered by their content.
+    /// Outer edges (clockwise on the screen) and holes (counter-clockwise) in mm, in the piece's own coordinates; the first is an outer edge. Derived from
+    /// shape and treatments, and remembered by their content.
     /// </summary>
     public VectorPath Outline => Kept.Of(ref _outline, (Shape, Treatments), static k => Outlines.Derive(k.Item1, k.Item2));
 
@@ -138,10 +141,12 @@ public sealed record Piece
     public Affine FaceUp => Place.Mirrored ? Affine.Scale(-1, 1) : Affine.Identity;
 
     [JsonIgnore]
-    public ImmutableArray<Line> Lines => Kept.Of(ref _lines, AllLines, static all => all.All(l => l.LeftOut is null) ? all : all.RemoveAll(l => l.LeftOut is not null));
+    public ImmutableArray<Line> Lines =>
+        Kept.Of(ref _lines, AllLines, static all => all.All(l => l.LeftOut is null) ? all : all.RemoveAll(l => l.LeftOut is not null));
 
     [JsonIgnore]
-    public ImmutableArray<Artwork> Artwork => Kept.Of(ref _artwork, AllArtwork, static all => all.All(a => a.LeftOut is null) ? all : all.RemoveAll(a => a.LeftOut is not null));
+    public ImmutableArray<Artwork> Artwork =>
+        Kept.Of(ref _artwork, AllArtwork, static all => all.All(a => a.LeftOut is null) ? all : all.RemoveAll(a => a.LeftOut is not null));
 
     public string Look => Origin?.Look ?? "";
 
@@ -159,12 +164,14 @@ public sealed record Piece
     public Operation OuterOperation => Edges[0].Operation;
 
     /// <summary>What happens along its first hole; where it has none, along its outer edge.</summary>
-    public Operation HoleOperation => Enumerable.Range(0, Edges.Length).FirstOrDefault(i => !IsOuter(i)) is > 0 and var hole ? Edges[hole].Operation : OuterOperation;
+    public Operation HoleOperation => Enumerable.Range(0, Edges.Length).FirstOrDefault(i => !IsOuter(i)) is > 0 and var hole ? Edges[hole].Operation
+        : OuterOperation;
 
     /// <summary>Which way a line that it carries folds; a valley where nothing was said.</summary>
     public FoldSide SideOf(string lineId) => Folds.FirstOrDefault(f => f.LineId == lineId)?.Side ?? FoldSide.Valley;
 
-    /// <summary>Whether the path, in the piece's coordinates, lies in the paper, but for <paramref name="tolerance"/> mm; what lies in a hole does not.</summary>
+    /// <summary>Whether the path, in the piece's coordinates, lies in the paper, but for <paramref name="tolerance"/> mm; what lies in a hole does
+    /// not.</summary>
     public bool Carries(VectorPath path, double tolerance = Tolerances.Carried)
     {
         if (!Outline.Bounds.Grown(tolerance).Holds(path.Bounds)) return false;
@@ -182,8 +189,10 @@ public sealed record Piece
         bool Near(Point p) => Outline.Encloses(p) || Outline.DistanceTo(p) <= tolerance;
     }
 
-    public bool Equals(Piece? o) => o is not null && (ReferenceEquals(this, o) || (Id == o.Id && Label == o.Label && PlyId == o.PlyId && StockId == o.StockId && Colour == o.Colour && Place == o.Place
-        && Shape == o.Shape && Treatments.Same(o.Treatments) && Edges.Same(o.Edges) && AllLines.Same(o.AllLines) && AllArtwork.Same(o.AllArtwork) && Folds.Same(o.Folds) && Panels.Same(o.Panels)
+    public bool Equals(Piece? o) => o is not null
+        && (ReferenceEquals(this, o) || (Id == o.Id && Label == o.Label && PlyId == o.PlyId && StockId == o.StockId && Colour == o.Colour && Place == o.Place
+        && Shape == o.Shape && Treatments.Same(o.Treatments) && Edges.Same(o.Edges) && AllLines.Same(o.AllLines) && AllArtwork.Same(o.AllArtwork)
+        && Folds.Same(o.Folds) && Panels.Same(o.Panels)
         && Origin == o.Origin && LeftOut == o.LeftOut));
 
     public override int GetHashCode() => HashCode.Combine(Id, PlyId, Place);

@@ -38,7 +38,8 @@ public sealed record Made(string Maker, ImmutableSortedDictionary<string, double
 {
     internal override VectorPath Derive() => Makers.Find(Maker)?.Make(Numbers) ?? VectorPath.Empty;
 
-    internal override Shape Scaled(double by) => this with { Numbers = Numbers.ToImmutableSortedDictionary(n => n.Key, n => n.Value * by, Numbers.KeyComparer) };
+    internal override Shape Scaled(double by) =>
+        this with { Numbers = Numbers.ToImmutableSortedDictionary(n => n.Key, n => n.Value * by, Numbers.KeyComparer) };
 
     internal override string? Fault() => Makers.Find(Maker) is { } maker ? maker.Fault(Numbers) : $"there is no maker “{Maker}”";
 
@@ -47,7 +48,8 @@ public sealed record Made(string Maker, ImmutableSortedDictionary<string, double
     public override int GetHashCode() => HashCode.Combine(Maker, Numbers.Count, Numbers.Count > 0 ? Numbers.First().Value : 0);
 }
 
-/// <summary>A line of text, set in a typeface that ships; its letters are one outline where they touch. The base line is y = 0, the first letter begins at x = 0.</summary>
+/// <summary>A line of text, set in a typeface that ships; its letters are one outline where they touch. The base line is y = 0, the first letter begins at x =
+/// 0.</summary>
 /// <param name="CapHeight">The height of a capital H.</param>
 /// <param name="Spacing">What is added between letters.</param>
 public sealed record Lettered(string Text, string Face, int Weight, Length CapHeight, Length Spacing) : Shape
@@ -62,7 +64,8 @@ public sealed record Lettered(string Text, string Face, int Weight, Length CapHe
         var letters = ImmutableArray.CreateBuilder<Subpath>();
         var n = 0;
         foreach (var glyph in face.Set(Text, Spacing == Length.Zero))
-            letters.AddRange(face.Outline(glyph.Id).Transform(Affine.Scale(size, size).Then(Affine.Move(glyph.X * size + n++ * Spacing.Mm, glyph.Y * size))).Subpaths);
+            letters.AddRange(face.Outline(glyph.Id)
+                .Transform(Affine.Scale(size, size).Then(Affine.Move(glyph.X * size + n++ * Spacing.Mm, glyph.Y * size))).Subpaths);
         return new([.. Region.Parts(new(letters.ToImmutable()), FillRule.NonZero).OrderBy(p => p.Bounds.Left).SelectMany(p => p.Subpaths)]);
     }
 

@@ -22,11 +22,13 @@ public sealed record SourceRules(string Name, string Producer, ImmutableArray<Lo
         var looks = new Dictionary<string, Operation>(StringComparer.Ordinal);
         foreach (var look in design.Looks)
             if (design.OperationOf(look.Key) is { } does) looks[RuleOf(look)] = does;
-        return new(name, design.Producer, [.. looks.OrderBy(l => l.Key, StringComparer.Ordinal).Select(l => new LookRule(l.Key, l.Value))], design.Scale.Reason.StartsWith("chosen", StringComparison.Ordinal) ? design.Scale.PxPerInch : null);
+        return new(name, design.Producer, [.. looks.OrderBy(l => l.Key, StringComparer.Ordinal).Select(l => new LookRule(l.Key, l.Value))],
+            design.Scale.Reason.StartsWith("chosen", StringComparison.Ordinal) ? design.Scale.PxPerInch : null);
     }
 
     /// <summary>
-    /// How well a design fits these rules: the share of its looks that they know, one more where it came in a folder of theirs, and half of one more where the same program
+    /// How well a design fits these rules: the share of its looks that they know, one more where it came in a folder of theirs, and half of one more where the
+    /// same program
     /// wrote it; 0 where too little is known. The words say by what the source was recognised.
     /// </summary>
     /// <param name="folder">The folder that the file came in; empty where it came alone.</param>
@@ -38,8 +40,10 @@ public sealed record SourceRules(string Name, string Producer, ImmutableArray<Lo
         var shared = present.Count(known.Contains);
         var share = shared / (double)present.Count;
         var byLooks = $"{shared} of its {present.Count} looks are known";
-        if (shared > 0 && folder.Length > 0 && Folders.Contains(folder, StringComparer.OrdinalIgnoreCase)) return (share + 1, $"it came in the folder “{folder}”, and {byLooks}");
-        if (Producer.Length > 0 && Producer == design.Producer && share >= LeastShareOfProducer) return (share + 0.5, $"the same program wrote it, and {byLooks}");
+        if (shared > 0 && folder.Length > 0
+            && Folders.Contains(folder, StringComparer.OrdinalIgnoreCase)) return (share + 1, $"it came in the folder “{folder}”, and {byLooks}");
+        if (Producer.Length > 0 && Producer == design.Producer
+            && share >= LeastShareOfProducer) return (share + 0.5, $"the same program wrote it, and {byLooks}");
         return share >= LeastShare ? (share, byLooks) : (0, "");
     }
 
@@ -57,7 +61,8 @@ public sealed record AppliedRules(string Name, ImmutableArray<LookRule> Before, 
     public override int GetHashCode() => HashCode.Combine(Name, By, Before.Length);
 }
 
-/// <summary>Applies the rules of a source: each look that they know and that does something else gets their operation, and the size that they settle is taken.</summary>
+/// <summary>Applies the rules of a source: each look that they know and that does something else gets their operation, and the size that they settle is
+/// taken.</summary>
 public sealed record ApplyRules(SourceRules Rules) : Edit
 {
     /// <summary>By what the source was recognised; empty where a person chose it.</summary>
@@ -89,7 +94,8 @@ public sealed record TakeRulesBack : Edit
     public override Design Apply(Design design)
     {
         if (design.Rules is not { } rules) return design;
-        foreach (var look in rules.Before) design = new SetLookOperation(look.Look, look.Operation) { Reason = $"as it was before the rules of “{rules.Name}”" }.Apply(design);
+        foreach (var look in rules.Before) design =
+            new SetLookOperation(look.Look, look.Operation) { Reason = $"as it was before the rules of “{rules.Name}”" }.Apply(design);
         return design with { Rules = null };
     }
 }

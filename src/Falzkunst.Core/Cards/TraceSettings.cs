@@ -19,7 +19,8 @@ public enum TraceMode
 /// <summary>What of a picture is ground, on which the rest lies.</summary>
 public enum Ground
 {
-    /// <summary>Only what is see-through. The outline, which needs something to part from, takes what is joined to the rim where the picture is opaque.</summary>
+    /// <summary>Only what is see-through. The outline, which needs something to part from, takes what is joined to the rim where the picture is
+    /// opaque.</summary>
     SeeThrough,
 
     /// <summary>What looks like the picture's rim and is joined to it.</summary>
@@ -61,7 +62,8 @@ public sealed record TraceSettings
     /// <summary>What is taken away as ground before anything else.</summary>
     public Ground Ground { get; init; }
 
-    /// <summary>Places whose surroundings are taken away as well: what looks like the pixel there and is joined to it. In px of the file; at most <see cref="TraceLimits.MostTouched"/>.</summary>
+    /// <summary>Places whose surroundings are taken away as well: what looks like the pixel there and is joined to it. In px of the file; at most
+    /// <see cref="TraceLimits.MostTouched"/>.</summary>
     public ImmutableArray<Pixel> Touched { get; init; } = [];
 
     /// <summary>How different from the ground (0 to 100, perceptually; CIE 1976) a colour may be and still be ground.</summary>
@@ -85,8 +87,10 @@ public sealed record TraceSettings
     /// <summary>Whether the picture stays, as artwork on what was traced.</summary>
     public bool KeepPicture { get; init; }
 
-    public bool Equals(TraceSettings? o) => o is not null && (Mode, Dpi, Threshold, EvenLight, Colours, Stacked, Crop) == (o.Mode, o.Dpi, o.Threshold, o.EvenLight, o.Colours, o.Stacked, o.Crop)
-        && (Ground, PaperTolerance, Smoothing, CornerDegrees, SpeckMm2, Border, Join, KeepPicture) == (o.Ground, o.PaperTolerance, o.Smoothing, o.CornerDegrees, o.SpeckMm2, o.Border, o.Join, o.KeepPicture)
+    public bool Equals(TraceSettings? o) => o is not null
+        && (Mode, Dpi, Threshold, EvenLight, Colours, Stacked, Crop) == (o.Mode, o.Dpi, o.Threshold, o.EvenLight, o.Colours, o.Stacked, o.Crop)
+        && (Ground, PaperTolerance, Smoothing, CornerDegrees, SpeckMm2, Border, Join, KeepPicture) == (o.Ground, o.PaperTolerance, o.Smoothing,
+        o.CornerDegrees, o.SpeckMm2, o.Border, o.Join, o.KeepPicture)
         && Touched.Same(o.Touched);
 
     public override int GetHashCode() => HashCode.Combine(Mode, Dpi, Colours, Smoothing, Border);
@@ -96,7 +100,8 @@ public sealed record TraceSettings
 public static class TraceLimits
 {
     public const int MostColours = 12, MostTouched = 40, MostBorderMm = 100, MostSpeckMm2 = 10_000, MostPixel = 100_000;
-    public const double LeastThreshold = 1, MostThreshold = 254, MostSmoothing = 5, LeastCornerDegrees = 10, MostCornerDegrees = 120, MostTolerance = 100, LeastDpi = 1, MostDpi = 10_000;
+    public const double LeastThreshold = 1, MostThreshold = 254, MostSmoothing = 5, LeastCornerDegrees = 10, MostCornerDegrees = 120, MostTolerance = 100,
+        LeastDpi = 1, MostDpi = 10_000;
 
     /// <summary>The first setting that is out of bounds; null where all is well.</summary>
     public static TraceFault? Fault(TraceSettings s)
@@ -106,15 +111,18 @@ public static class TraceLimits
             : s.Threshold is { } t && t is not (>= LeastThreshold and <= MostThreshold) ? Number("threshold", LeastThreshold, MostThreshold)
             : s.Colours is < 1 or > MostColours ? Number("colours", 1, MostColours)
             : s.Smoothing is not (>= 0 and <= MostSmoothing) ? Number("smoothing", 0, MostSmoothing)
-            : s.CornerDegrees is not (>= LeastCornerDegrees and <= MostCornerDegrees) ? new("corners", $"degrees from {LeastCornerDegrees} to {MostCornerDegrees}")
+            : s.CornerDegrees is not (>= LeastCornerDegrees and <= MostCornerDegrees)
+            ? new("corners", $"degrees from {LeastCornerDegrees} to {MostCornerDegrees}")
             : s.PaperTolerance is not (>= 0 and <= MostTolerance) ? Number("tolerance", 0, MostTolerance)
             : s.SpeckMm2 is not (>= 0 and <= MostSpeckMm2) ? new("speck", $"an area from 0 to {MostSpeckMm2} mm²")
             : s.Border.Mm is not (>= 0 and <= MostBorderMm) ? new("border", $"0 to {MostBorderMm} mm")
-            : s.Crop is { } c && (c.X is < 0 or > MostPixel || c.Y is < 0 or > MostPixel || c.Width is < 2 or > MostPixel || c.Height is < 2 or > MostPixel) ? new("crop", "four numbers of pixels: from the left, from the top, width, height")
+            : s.Crop is { } c && (c.X is < 0 or > MostPixel || c.Y is < 0 or > MostPixel || c.Width is < 2 or > MostPixel || c.Height is < 2 or > MostPixel)
+            ? new("crop", "four numbers of pixels: from the left, from the top, width, height")
             : s.Touched.IsDefault || s.Touched.Length > MostTouched ? new("touch", $"at most {MostTouched} places; a higher tolerance may take several at once")
             : s.Touched.Any(p => p.X is < 0 or > MostPixel || p.Y is < 0 or > MostPixel) ? new("touch", "pairs of pixels: from the left, from the top") : null;
 
-        static TraceFault Number(string setting, double least, double most) => new(setting, string.Create(CultureInfo.InvariantCulture, $"a number from {least} to {most}"));
+        static TraceFault Number(string setting, double least, double most) =>
+            new(setting, string.Create(CultureInfo.InvariantCulture, $"a number from {least} to {most}"));
     }
 }
 

@@ -3,7 +3,8 @@ using Falzkunst.Core.Regions;
 
 namespace Falzkunst.Core.Cards;
 
-/// <summary>Something done to a shape that can be taken off or changed later. Treatments are derived anew at a new size; their numbers stay as they are.</summary>
+/// <summary>Something done to a shape that can be taken off or changed later. Treatments are derived anew at a new size; their numbers stay as they
+/// are.</summary>
 [JsonPolymorphic(TypeDiscriminatorPropertyName = "is")]
 [JsonDerivedType(typeof(Outset), "outset")]
 [JsonDerivedType(typeof(FilledHoles), "filledHoles")]
@@ -34,7 +35,8 @@ public sealed record Outset(Length By) : Treatment
 /// <summary>Holes under a size are paper again.</summary>
 public sealed record FilledHoles(double UnderMm2) : Treatment
 {
-    internal override VectorPath Treat(VectorPath outline) => new([.. outline.Subpaths.Where((_, i) => Polygons.SignedArea(outline.Rings[i]) is var area && (area > 0 || -area >= UnderMm2))]);
+    internal override VectorPath Treat(VectorPath outline) =>
+        new([.. outline.Subpaths.Where((_, i) => Polygons.SignedArea(outline.Rings[i]) is var area && (area > 0 || -area >= UnderMm2))]);
 
     internal override string? Fault() => UnderMm2 is >= 0 and <= 1e8 ? null : "holes are filled under 0 to 100,000,000 mm²";
 

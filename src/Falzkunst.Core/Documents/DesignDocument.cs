@@ -14,7 +14,8 @@ namespace Falzkunst.Core.Documents;
 public sealed record WrittenDocument(byte[] Text, IReadOnlyDictionary<string, Func<ReadOnlyMemory<byte>>> Blobs);
 
 /// <summary>
-/// A design, or an edit, as a small document: outlines of some size and pictures are blobs that it only names, so that the documents of a docket share them. Exact: what is read
+/// A design, or an edit, as a small document: outlines of some size and pictures are blobs that it only names, so that the documents of a docket share them.
+/// Exact: what is read
 /// equals what was written.
 /// </summary>
 public static partial class DesignDocument

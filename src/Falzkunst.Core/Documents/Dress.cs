@@ -13,7 +13,8 @@ internal static class Dress
     /// <param name="picture">Writes and reads pictures.</param>
     public static JsonSerializerOptions With(JsonConverter<VectorPath> path, JsonConverter<Picture> picture) => new(JsonSerializerDefaults.Web)
     {
-        Converters = { path, picture, new ColourConverter(), new LengthConverter(), new AngleConverter(), new JsonStringEnumConverter(JsonNamingPolicy.CamelCase, allowIntegerValues: false) },
+        Converters = { path, picture, new ColourConverter(), new LengthConverter(), new AngleConverter(),
+            new JsonStringEnumConverter(JsonNamingPolicy.CamelCase, allowIntegerValues: false) },
         DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
         IgnoreReadOnlyProperties = true,
         Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
@@ -28,7 +29,8 @@ internal static class Dress
     };
 
     /// <summary>What is thrown for text that is no such document; whatever it is, it is one sentence for the person who brought it.</summary>
-    public static bool IsUnreadable(Exception e) => e is JsonException or FormatException or ArgumentException or OverflowException or InvalidOperationException or NotSupportedException or NullReferenceException or IndexOutOfRangeException;
+    public static bool IsUnreadable(Exception e) => e is JsonException or FormatException or ArgumentException or OverflowException
+        or InvalidOperationException or NotSupportedException or NullReferenceException or IndexOutOfRangeException;
 
     /// <summary>Half of the words in a design would be names of lists with nothing in them.</summary>
     private static void WithoutEmptyLists(JsonTypeInfo type)
@@ -40,7 +42,8 @@ internal static class Dress
         {
             // What may be null is left out where it is.
             if (property.IsSetNullable) property.IsRequired = false;
-            if (!asked.Contains(property.Name) && property.PropertyType is { IsGenericType: true } t && t.GetGenericTypeDefinition() == typeof(ImmutableArray<>))
+            if (!asked.Contains(property.Name) && property.PropertyType is { IsGenericType: true } t
+                && t.GetGenericTypeDefinition() == typeof(ImmutableArray<>))
                 property.ShouldSerialize = static (_, list) => list is System.Collections.ICollection { Count: > 0 };
         }
     }
@@ -51,7 +54,8 @@ internal static class Dress
         {
             var text = reader.GetString() ?? "";
             return text.Length == 7 && text[0] == '#' ? Colour.FromHex(text)
-                : text.Length is > 8 and < 40 && text[0] == '#' && text[7] == '/' ? Colour.FromHex(text[..7]) with { Alpha = double.Parse(text.AsSpan(8), CultureInfo.InvariantCulture) }
+                : text.Length is > 8 and < 40 && text[0] == '#' && text[7] == '/'
+                ? Colour.FromHex(text[..7]) with { Alpha = double.Parse(text.AsSpan(8), CultureInfo.InvariantCulture) }
                 : throw new JsonException();
         }
 

@@ -8,7 +8,8 @@ namespace Falzkunst.Core.Documents;
 /// <summary>Edits as documents call them.</summary>
 public static class Edits
 {
-    private static readonly Dictionary<Type, string> Names = typeof(Edit).GetCustomAttributes<JsonDerivedTypeAttribute>().ToDictionary(a => a.DerivedType, a => (string)a.TypeDiscriminator!);
+    private static readonly Dictionary<Type, string> Names = typeof(Edit).GetCustomAttributes<JsonDerivedTypeAttribute>()
+        .ToDictionary(a => a.DerivedType, a => (string)a.TypeDiscriminator!);
 
     /// <summary>The name of its kind: "move".</summary>
     public static string NameOf(Edit edit) => Names[edit.GetType()];

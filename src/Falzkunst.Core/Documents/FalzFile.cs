@@ -40,7 +40,8 @@ public static class FalzFile
             if (schema > Design.CurrentSchema)
                 throw new UnreadableFileException($"it was written by a newer version (schema {schema}, this one reads up to {Design.CurrentSchema})");
             var design = schema == 1 ? SchemaOne.Read(file, Options) : JsonSerializer.Deserialize<Design>(file, Options) ?? throw new JsonException();
-            return design.Check() is { } wrong ? throw new UnreadableFileException($"this is not a whole design of Falzkunst (.falz.json): {wrong}; export it again") : design;
+            return design.Check() is { } wrong
+                ? throw new UnreadableFileException($"this is not a whole design of Falzkunst (.falz.json): {wrong}; export it again") : design;
         }
         catch (Exception e) when (Dress.IsUnreadable(e))
         {

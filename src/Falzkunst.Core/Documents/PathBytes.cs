@@ -3,7 +3,8 @@ using System.Buffers.Binary;
 namespace Falzkunst.Core.Documents;
 
 /// <summary>
-/// Paths as bytes, exactly: the number of subpaths; then for each whether it is closed, the number of segments, the start, and each segment as its kind (0 line, 1 cubic) and its points.
+/// Paths as bytes, exactly: the number of subpaths; then for each whether it is closed, the number of segments, the start, and each segment as its kind (0
+/// line, 1 cubic) and its points.
 /// Numbers are 32-bit integers and IEEE 754 doubles, little endian.
 /// </summary>
 internal static class PathBytes

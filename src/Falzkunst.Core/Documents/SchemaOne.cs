@@ -4,7 +4,8 @@ using Falzkunst.Core.Cards;
 
 namespace Falzkunst.Core.Documents;
 
-/// <summary>Designs as they were written up to version 0.3: all in the card's coordinates, lines and pictures beside the pieces, holes in parallel lists.</summary>
+/// <summary>Designs as they were written up to version 0.3: all in the card's coordinates, lines and pictures beside the pieces, holes in parallel
+/// lists.</summary>
 internal static class SchemaOne
 {
     private sealed record DesignOne
@@ -60,16 +61,20 @@ internal static class SchemaOne
         public string? CarriedBy { get; init; }
     }
 
-    private sealed record ArtworkOne(string Id, string MediaType, [property: JsonPropertyName("bytes")] Picture Picture, Affine Place, double Opacity, int Order, string? CarriedBy = null);
+    private sealed record ArtworkOne(string Id, string MediaType, [property: JsonPropertyName("bytes")] Picture Picture, Affine Place, double Opacity,
+        int Order, string? CarriedBy = null);
 
-    private sealed record PartOne(string Id, string Label, ImmutableArray<Ply> Plies, ImmutableArray<PieceOne> Pieces, ImmutableArray<LineOne> Lines, ImmutableArray<ArtworkOne> Artwork);
+    private sealed record PartOne(string Id, string Label, ImmutableArray<Ply> Plies, ImmutableArray<PieceOne> Pieces, ImmutableArray<LineOne> Lines,
+        ImmutableArray<ArtworkOne> Artwork);
 
-    /// <summary>Reads a design of schema 1 as one of today. Ids that two things had, which that version could give, are told apart; everything else is the reader's to check.</summary>
+    /// <summary>Reads a design of schema 1 as one of today. Ids that two things had, which that version could give, are told apart; everything else is the
+    /// reader's to check.</summary>
     /// <exception cref="JsonException">It is none.</exception>
     public static Design Read(ReadOnlySpan<byte> file, JsonSerializerOptions options)
     {
         var one = JsonSerializer.Deserialize<DesignOne>(file, options) ?? throw new JsonException();
-        if (one.LeftOut.IsDefault || one.LeftOut.Any(o => o is null || o.Plies.IsDefault || o.Pieces.IsDefault || o.Lines.IsDefault || o.Artwork.IsDefault)) throw new JsonException();
+        if (one.LeftOut.IsDefault || one.LeftOut
+            .Any(o => o is null || o.Plies.IsDefault || o.Pieces.IsDefault || o.Lines.IsDefault || o.Artwork.IsDefault)) throw new JsonException();
         return new Upgrade(one).Run();
     }
 
@@ -82,9 +87,11 @@ internal static class SchemaOne
 
         public Design Run()
         {
-            var all = one.LeftOut.Select(o => (Part: (string?)o.Id, o.Plies, o.Pieces, o.Lines, o.Artwork)).Prepend((null, one.Plies, one.Pieces, one.Lines, one.Artwork)).ToList();
+            var all = one.LeftOut.Select(o => (Part: (string?)o.Id, o.Plies, o.Pieces, o.Lines, o.Artwork))
+                .Prepend((null, one.Plies, one.Pieces, one.Lines, one.Artwork)).ToList();
             foreach (var (part, plies, pieces, lines, artwork) in all)
-                foreach (var id in plies.Select(y => y.Id).Concat(pieces.Select(p => p.Id)).Concat(lines.Select(l => l.Id)).Concat(artwork.Select(a => a.Id)).Append(part))
+                foreach (var id in plies.Select(y => y.Id).Concat(pieces.Select(p => p.Id)).Concat(lines.Select(l => l.Id)).Concat(artwork.Select(a => a.Id))
+                    .Append(part))
                     if (id is not null && DesignCheck.Number(id) is { } n) _last = Math.Max(_last, n);
             var looks = new List<Look>();
             foreach (var l in one.Looks)
@@ -130,11 +137,15 @@ internal static class SchemaOne
                 foreach (var a in artwork)
                 {
                     var (at, inside) = Carrier(a.CarriedBy, part);
-                    (at?.Artwork ?? looseArtwork).Add(new(part is null ? Once(a.Id) : Fresh(a.Id, "a"), a.Picture, a.Place, a.Opacity) { Origin = From("", Ink.None, a.Order, "a picture in the file"), LeftOut = inside ? null : part });
+                    (at?.Artwork ?? looseArtwork).Add(new(part is null ? Once(a.Id)
+                        : Fresh(a.Id, "a"), a.Picture, a.Place, a.Opacity) { Origin = From("", Ink.None, a.Order, "a picture in the file"), LeftOut = inside
+                        ? null : part });
                 }
             }
 
-            var pieces2 = (one.LeftOut.IsEmpty ? made.AsEnumerable() : made.OrderBy(m => m.One.Order).ThenBy(m => m.One.Id.Length).ThenBy(m => m.One.Id, StringComparer.Ordinal)).Select(m => PieceOf(m.One, m.Part, m.Id, m.Lines, m.Artwork, sides)).ToImmutableArray();
+            var pieces2 = (one.LeftOut.IsEmpty ? made.AsEnumerable()
+                : made.OrderBy(m => m.One.Order).ThenBy(m => m.One.Id.Length).ThenBy(m => m.One.Id, StringComparer.Ordinal))
+                .Select(m => PieceOf(m.One, m.Part, m.Id, m.Lines, m.Artwork, sides)).ToImmutableArray();
             return new()
             {
                 LastId = _last,
@@ -148,7 +159,8 @@ internal static class SchemaOne
                 Looks = [.. looks],
                 Sources = [new(SourceId, "") { Producer = one.Producer, Tracing = one.Tracing }],
                 Notes = one.Notes,
-                Rules = one.Rules is { Before.IsDefault: false } rules ? rules with { Before = [.. rules.Before.Select(b => b with { Look = _looks.GetValueOrDefault(b.Look, b.Look) })] } : one.Rules,
+                Rules = one.Rules is { Before.IsDefault: false } rules
+                    ? rules with { Before = [.. rules.Before.Select(b => b with { Look = _looks.GetValueOrDefault(b.Look, b.Look) })] } : one.Rules,
             };
 
             ((PieceOne One, string? Part, string Id, List<Line> Lines, List<Artwork> Artwork)? At, bool Inside) Carrier(string? id, string? part)
@@ -174,7 +186,8 @@ internal static class SchemaOne
                 Colour = p.Colour,
                 Shape = new Drawn(p.Outline),
                 Edges = [.. p.Outline.Subpaths.Select((_, i) => new Edge(i == 0 ? p.OuterOperation : p.HoleOperation,
-                    i > 0 && p.Holes.Length > 0 ? From(p.Holes[i - 1].Look, p.Holes[i - 1].Ink, p.Order, "a closed outline inside a piece") with { IsHole = true } : null))],
+                    i > 0 && p.Holes.Length > 0 ? From(p.Holes[i - 1].Look, p.Holes[i - 1].Ink, p.Order,
+                        "a closed outline inside a piece") with { IsHole = true } : null))],
                 AllLines = [.. lines],
                 AllArtwork = [.. artwork],
                 Folds = [.. lines.Where(l => sides.ContainsKey(l.Id)).Select(l => new Fold(l.Id, sides[l.Id]))],

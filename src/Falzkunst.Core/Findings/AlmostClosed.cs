@@ -3,7 +3,8 @@ using Falzkunst.Core.Cards;
 namespace Falzkunst.Core.Findings;
 
 /// <summary>
-/// Lines whose ends stop less than a millimetre short of one another, but further than what is closed by itself. Why: closed, each would be a piece; as it is, it is cut
+/// Lines whose ends stop less than a millimetre short of one another, but further than what is closed by itself. Why: closed, each would be a piece; as it is,
+/// it is cut
 /// as a line and leaves a bridge of paper. Remedy: close them.
 /// </summary>
 internal static class AlmostClosed
@@ -16,7 +17,9 @@ internal static class AlmostClosed
         if (open.Count == 0) yield break;
         var gap = open.Max(Gap);
         yield return new("almost-closed", Severity.Warn, open[0].Path.Subpaths[0].Start,
-            string.Create(CultureInfo.InvariantCulture, $"{(open.Count == 1 ? "An outline is" : $"{open.Count} outlines are")} open by {(open.Count == 1 ? "" : "up to ")}{gap:0.##} mm; closed, {(open.Count == 1 ? "it" : "each")} would be a piece."),
+            string.Create(CultureInfo.InvariantCulture,
+                $"{(open.Count == 1 ? "An outline is" : $"{open.Count} outlines are")} open by {(open.Count == 1 ? "" : "up to ")}{gap:0.##} mm; closed, "
+                + $"{(open.Count == 1 ? "it" : "each")} would be a piece."),
             [.. open.Select(l => l.Id)], new(open.Count == 1 ? "Close it" : "Close them", new MakePieces([.. open.Select(l => l.Id)])));
     }
 

@@ -4,7 +4,8 @@ using Falzkunst.Core.Cards;
 namespace Falzkunst.Core.Findings;
 
 /// <summary>
-/// Lines that lie on another line or on an outline of their piece, within 0.05 mm, and pieces that lie exactly on another of their colour. Why: what is cut twice frays, and it
+/// Lines that lie on another line or on an outline of their piece, within 0.05 mm, and pieces that lie exactly on another of their colour. Why: what is cut
+/// twice frays, and it
 /// takes twice the time. Remedy: remove the copies.
 /// </summary>
 internal static class DoubledLines
@@ -28,7 +29,8 @@ internal static class DoubledLines
         }
 
         // What is loose may lie on anything.
-        var loose = c.Design.Loose.IsEmpty ? [] : Copies(c.Design.Loose, c.Design.Pieces.SelectMany(p => p.OnCard.Parts().Select((ring, i) => (ring, p.Edges[i].Operation))));
+        var loose = c.Design.Loose.IsEmpty ? []
+            : Copies(c.Design.Loose, c.Design.Pieces.SelectMany(p => p.OnCard.Parts().Select((ring, i) => (ring, p.Edges[i].Operation))));
         if (!loose.IsEmpty) at ??= loose[0].Path.Bounds.Centre;
         copies.AddRange(loose.Select(l => l.Id));
         var twins = TwinPieces(c.Design);
@@ -41,7 +43,8 @@ internal static class DoubledLines
             copies.ToImmutable(), new(n == 1 ? "Remove the copy" : $"Remove {n} copies", new Remove(copies.ToImmutable())));
     }
 
-    private static IEnumerable<(VectorPath Path, Operation Operation)> Rings(Piece piece) => piece.Outline.Parts().Select((ring, i) => (ring, piece.Edges[i].Operation));
+    private static IEnumerable<(VectorPath Path, Operation Operation)> Rings(Piece piece) => piece.Outline.Parts()
+        .Select((ring, i) => (ring, piece.Edges[i].Operation));
 
     private static ImmutableArray<Line> Copies(ImmutableArray<Line> lines, IEnumerable<(VectorPath Path, Operation Operation)> edges)
     {
@@ -67,7 +70,8 @@ internal static class DoubledLines
         foreach (var piece in design.Pieces)
         {
             var box = piece.OnCard.Bounds;
-            if (seen.Touching(box).Any(p => p.Colour == piece.Colour && p.Look == piece.Look && p.Edges.Length == piece.Edges.Length && PathLikeness.Same(p.OnCard, piece.OnCard)))
+            if (seen.Touching(box).Any(p => p.Colour == piece.Colour && p.Look == piece.Look && p.Edges.Length == piece.Edges.Length
+                && PathLikeness.Same(p.OnCard, piece.OnCard)))
                 twins.Add(piece.Id);
             else
                 seen.Add(box, piece);

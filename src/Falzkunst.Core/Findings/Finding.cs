@@ -47,7 +47,8 @@ public static class FindingList
 
     private sealed record Found(ImmutableArray<Stock> Drawer, Length FoldSetback, ImmutableArray<Finding> Findings);
 
-    /// <summary>Everything that is found in the design, the worst first. After an edit only the changed pieces, and the card as a whole, are looked at.</summary>
+    /// <summary>Everything that is found in the design, the worst first. After an edit only the changed pieces, and the card as a whole, are looked
+    /// at.</summary>
     public static ImmutableArray<Finding> Of(FindingContext context)
     {
         var drawer = context.Drawer.ToImmutableArray();
@@ -60,7 +61,8 @@ public static class FindingList
 
         ImmutableArray<Finding> OfOne(Piece piece)
         {
-            if (Known.TryGetValue(piece, out var known) && known.FoldSetback == context.FoldSetback && known.Drawer.AsSpan().SequenceEqual(drawer.AsSpan())) return known.Findings;
+            if (Known.TryGetValue(piece, out var known) && known.FoldSetback == context.FoldSetback
+                && known.Drawer.AsSpan().SequenceEqual(drawer.AsSpan())) return known.Findings;
             var found = new Found(drawer, context.FoldSetback, [.. OfPiece.SelectMany(find => find(piece, context))]);
             Known.AddOrUpdate(piece, found);
             return found.Findings;

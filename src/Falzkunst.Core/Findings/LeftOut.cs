@@ -4,5 +4,6 @@ namespace Falzkunst.Core.Findings;
 internal static class LeftOut
 {
     public static IEnumerable<Finding> In(FindingContext c) =>
-        c.Design.Notes.Select(n => new Finding(n.Code, n.Code is "text" or "clip" or "external" or "mask" or "tangled" ? Severity.Warn : Severity.Note, n.At, n.Text, [n.Text]));
+        c.Design.Notes.Select(n => new Finding(n.Code, n.Code is "text" or "clip" or "external" or "mask" or "tangled" ? Severity.Warn
+            : Severity.Note, n.At, n.Text, [n.Text]));
 }

@@ -3,7 +3,8 @@ using Falzkunst.Core.Cards;
 namespace Falzkunst.Core.Findings;
 
 /// <summary>
-/// Pieces that lie wholly outside the file's page, where the file says how large it is. Why: people park there what does not belong to the card. Remedy: leave them out.
+/// Pieces that lie wholly outside the file's page, where the file says how large it is. Why: people park there what does not belong to the card. Remedy: leave
+/// them out.
 /// </summary>
 internal static class OutsidePage
 {

@@ -18,11 +18,13 @@ internal static class PieceTooLarge
         var size = string.Create(CultureInfo.InvariantCulture, $"{box.Width:0.#} × {box.Height:0.#} mm");
         var other = c.Drawer.Where(s => Fits(box, s)).MinBy(s => s.Colour.DistanceTo(piece.Colour));
         yield return other is null
-            ? new("too-large", Severity.Stop, at, $"{piece.Label} ({size}) is larger than every sheet in the drawer: make it smaller, or add a larger sheet.", [piece.Id])
+            ? new("too-large", Severity.Stop, at, $"{piece.Label} ({size}) is larger than every sheet in the drawer: make it smaller, or add a larger sheet.",
+            [piece.Id])
             : new("too-large", Severity.Stop, at, $"{piece.Label} ({size}) is larger than the sheets of {stock.Name}.", [piece.Id],
                 new($"Take {other.Name}", new AssignStock([piece.Id], other.Id)));
     }
 
     private static bool Fits(Box box, Stock stock) => stock.Sheets.Any(s => s.Count > 0
-        && ((box.Width <= s.UsableWidthMm + 1e-6 && box.Height <= s.UsableHeightMm + 1e-6) || (box.Height <= s.UsableWidthMm + 1e-6 && box.Width <= s.UsableHeightMm + 1e-6)));
+        && ((box.Width <= s.UsableWidthMm + 1e-6 && box.Height <= s.UsableHeightMm + 1e-6)
+        || (box.Height <= s.UsableWidthMm + 1e-6 && box.Width <= s.UsableHeightMm + 1e-6)));
 }

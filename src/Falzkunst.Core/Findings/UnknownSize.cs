@@ -12,7 +12,8 @@ internal static class UnknownSize
         var best = CardFormats.Guesses(d)[0];
         string taken = Size(d.Width.Mm, d.Height.Mm), size = Size(best.WidthMm, best.HeightMm);
         yield return new("unknown-size", Severity.Warn, new(0, 0),
-            $"The file does not say how large it is; {taken} was taken. {(best.Format is { } f ? $"At {size} it is {An(f.Name)}." : "Choose another size under Bring in.")}",
+            $"The file does not say how large it is; {taken} was taken. "
+                + $"{(best.Format is { } f ? $"At {size} it is {An(f.Name)}." : "Choose another size under Bring in.")}",
             [], new($"It is {size}", new SetScale(best.PxPerInch)));
 
         static string Size(double w, double h) => string.Create(CultureInfo.InvariantCulture, $"{w:0.#} × {h:0.#} mm");

@@ -34,7 +34,8 @@ internal sealed class BitShape
         if (box.IsEmpty) return new(0, 0, 0, 0);
         // Slightly outward, so that an edge on a grid line does not fall out by rounding; a cell touched only there costs nothing but room.
         const double Skin = 1e-7;
-        int left = Floor(box.Left / cell + Skin), right = Floor(box.Right / cell - Skin), top = Floor(box.Top / cell + Skin), bottom = Floor(box.Bottom / cell - Skin);
+        int left = Floor(box.Left / cell + Skin), right = Floor(box.Right / cell - Skin), top = Floor(box.Top / cell + Skin),
+            bottom = Floor(box.Bottom / cell - Skin);
         var shape = new BitShape(left, top, bottom - top + 1, (right - left) / 64 + 1);
         var crossings = new List<double>[shape.Rows];
         for (var r = 0; r < crossings.Length; r++) crossings[r] = [];
@@ -126,7 +127,8 @@ internal sealed class BitShape
         }
     }
 
-    public bool SameAs(BitShape other) => Left == other.Left && Top == other.Top && Rows == other.Rows && Words == other.Words && Bits.AsSpan().SequenceEqual(other.Bits);
+    public bool SameAs(BitShape other) => Left == other.Left && Top == other.Top && Rows == other.Rows && Words == other.Words
+        && Bits.AsSpan().SequenceEqual(other.Bits);
 
     private static double X(Point a, Point b, double y) => a.Y == b.Y ? a.X : a.X + (b.X - a.X) * (y - a.Y) / (b.Y - a.Y);
 

@@ -33,7 +33,8 @@ public static class LayoutCheck
                     if (!box.Grown(request.GapMm).Touches(placed[j].Region.Bounds)) continue;
                     var distance = region.DistanceTo(placed[j].Region);
                     if (distance < request.GapMm - Tolerance || (request.GapMm <= Tolerance && region.Overlap(placed[j].Region).AreaMm2 > Tolerance))
-                        faults.Add($"{p.Piece} {p.Copy} and {placed[j].Placement.Piece} {placed[j].Placement.Copy} are {distance:0.###} mm apart on sheet {p.Sheet}.");
+                        faults.Add($"{p.Piece} {p.Copy} and {placed[j].Placement.Piece} {placed[j].Placement.Copy} are {distance:0.###} mm apart on sheet "
+                            + $"{p.Sheet}.");
                 }
             }
         }

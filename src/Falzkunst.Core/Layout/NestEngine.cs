@@ -9,7 +9,8 @@ namespace Falzkunst.Core.Layout;
 /// Guarantee: every result is valid. Gaps hold because a piece, grown by the gap, is tested by all grid cells that it touches against all cells that the
 /// others touch; so at most one cell (0.2 to 1 mm) of room is wasted between neighbours, and never one too few. Margins are kept exactly.
 /// Cost: for each shape and turn one walk over each sheet's cells, since places that were taken stay taken.
-/// Deterministic for a seed: the number of orders tried follows from counted work, not from the clock; the clock only ends a search that goes two seconds over its time.
+/// Deterministic for a seed: the number of orders tried follows from counted work, not from the clock; the clock only ends a search that goes two seconds over
+/// its time.
 /// </summary>
 public sealed class NestEngine
 {
@@ -73,8 +74,10 @@ public sealed class NestEngine
         (NestResult? Result, Way Way) best = (null, new(items, 1, false));
         Way[] first =
         [
-            new(Sorted(items, sizes[0]), 1, false), new(Sorted(items, sizes[0]), 1, true), new(Sorted(items, sizes[1]), 1, false), new(Sorted(items, sizes[1]), 1, true),
-            new(Sorted(items, sizes[0]), 0.5, false), new(Sorted(items, sizes[1]), 0.5, false), new(Sorted(items, sizes[2]), 1, false), new(Sorted(items, sizes[3]), 0, false),
+            new(Sorted(items, sizes[0]), 1, false), new(Sorted(items, sizes[0]), 1, true), new(Sorted(items, sizes[1]), 1, false),
+                new(Sorted(items, sizes[1]), 1, true),
+            new(Sorted(items, sizes[0]), 0.5, false), new(Sorted(items, sizes[1]), 0.5, false), new(Sorted(items, sizes[2]), 1, false),
+                new(Sorted(items, sizes[3]), 0, false),
         ];
         long spent = 0, budget = (long)(_request.Time.TotalSeconds * WorkPerSecond);
         // The counted work decides when to end, so that the result does not depend on the machine; the clock only helps a very slow one.
@@ -97,7 +100,8 @@ public sealed class NestEngine
             tries += 2;
             var elapsed = _clock.GetElapsedTime(started);
             progress?.Report(new(Math.Min(1, Math.Max((double)spent / budget, elapsed / guard)), best.Result,
-                $"{best.Result!.SheetIds.Length} {(best.Result.SheetIds.Length == 1 ? "sheet" : "sheets")}, {best.Result.Utilisation:P0} used, {tries} orders tried"));
+                $"{best.Result!.SheetIds.Length} {(best.Result.SheetIds.Length == 1 ? "sheet" : "sheets")}, {best.Result.Utilisation:P0} used, {tries} "
+                    + $"orders tried"));
             if (cancel.IsCancellationRequested || items.Length == 0 || tries >= 2000) break;
             if (spent + spent / tries * 2 > budget || elapsed > guard) break;
         }
@@ -189,7 +193,8 @@ public sealed class NestEngine
 
         var used = placedArea / Math.Max(1e-9, open.Sum(o => o.Sheet.WidthMm * o.Sheet.HeightMm));
         var part = open.Count == 0 ? 0 : open[^1].LowestMm / open[^1].Sheet.HeightMm;
-        return (new(placements.ToImmutable(), unplaced.ToImmutable(), [.. open.Select(o => o.Sheet.Id)], open.Count == 0 ? 0 : used, Math.Min(0.999, part)), work);
+        return (new(placements.ToImmutable(), unplaced.ToImmutable(), [.. open.Select(o => o.Sheet.Id)], open.Count == 0 ? 0
+            : used, Math.Min(0.999, part)), work);
     }
 
     /// <summary>The largest sheet at hand that takes the piece.</summary>
@@ -217,7 +222,8 @@ public sealed class NestEngine
         return new(sheet, cells);
     }
 
-    private static bool Fits(Variant v, NestSheet s) => v.Bounds.Width <= s.WidthMm - 2 * s.MarginMm + 1e-6 && v.Bounds.Height <= s.HeightMm - 2 * s.MarginMm + 1e-6;
+    private static bool Fits(Variant v, NestSheet s) => v.Bounds.Width <= s.WidthMm - 2 * s.MarginMm + 1e-6
+        && v.Bounds.Height <= s.HeightMm - 2 * s.MarginMm + 1e-6;
 
     private (Variant Variant, int X, int Y)? Place(Way way, List<Variant> variants, OpenSheet sheet, ref long work)
     {

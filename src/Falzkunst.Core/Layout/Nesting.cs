@@ -37,7 +37,8 @@ public sealed record Unplaced(string Piece, int Copy, string Why);
 
 /// <param name="SheetIds">The sheets used, in order: the size of each.</param>
 /// <param name="Utilisation">The area of the placed pieces by the area of the sheets used, 0 to 1.</param>
-public sealed record NestResult(ImmutableArray<Placement> Placements, ImmutableArray<Unplaced> Unplaced, ImmutableArray<string> SheetIds, double Utilisation, double LastSheetPart)
+public sealed record NestResult(ImmutableArray<Placement> Placements, ImmutableArray<Unplaced> Unplaced, ImmutableArray<string> SheetIds, double Utilisation,
+    double LastSheetPart)
 {
     /// <summary>Less is better: first what could not be placed, then sheets, then the part of the last sheet that is used.</summary>
     public double Cost => Unplaced.Length * 1e6 + SheetIds.Length + LastSheetPart;

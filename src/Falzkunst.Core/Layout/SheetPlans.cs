@@ -37,7 +37,8 @@ public static class SheetPlans
     /// <summary>
     /// One request to the engine for each stock, one after the other; the time is shared by the number of pieces. Cancelled, it gives the best so far.
     /// </summary>
-    public static DocketLayout LayOut(Design design, IReadOnlyList<Stock> drawer, LayoutSettings settings, TimeProvider clock, IProgress<LayoutProgress>? progress = null, CancellationToken cancel = default)
+    public static DocketLayout LayOut(Design design, IReadOnlyList<Stock> drawer, LayoutSettings settings, TimeProvider clock,
+        IProgress<LayoutProgress>? progress = null, CancellationToken cancel = default)
     {
         var sheets = ImmutableArray.CreateBuilder<SheetPlan>();
         var unplaced = ImmutableArray.CreateBuilder<Unplaced>();
@@ -48,7 +49,8 @@ public static class SheetPlans
             var stock = group.Key;
             if (stock is null)
             {
-                unplaced.AddRange(group.SelectMany(p => Enumerable.Range(1, settings.Copies).Select(c => new Unplaced(p.Id, c, "there is no stock in the drawer"))));
+                unplaced.AddRange(group.SelectMany(p => Enumerable.Range(1, settings.Copies)
+                    .Select(c => new Unplaced(p.Id, c, "there is no stock in the drawer"))));
                 continue;
             }
 
@@ -57,7 +59,8 @@ public static class SheetPlans
             var before = sheets.ToImmutable();
             var relay = progress is null ? null : new Relay<NestProgress>(p => progress.Report(new(
                 Math.Min(1, (done + p.Fraction * group.Count()) / design.Pieces.Length), $"{stock.Name}: {p.Text}",
-                new(settings.Copies, settings.GapMm, p.Best is null ? before : before.AddRange(Plans(design, stock, request, p.Best)), unplaced.ToImmutable()))));
+                new(settings.Copies, settings.GapMm, p.Best is null ? before
+                    : before.AddRange(Plans(design, stock, request, p.Best)), unplaced.ToImmutable()))));
             var result = NestEngine.Run(request, clock, relay, cancel);
             sheets.AddRange(Plans(design, stock, request, result));
             unplaced.AddRange(result.Unplaced);
@@ -84,7 +87,8 @@ public static class SheetPlans
         {
             var size = stock.Sheets[int.Parse(result.SheetIds[i], CultureInfo.InvariantCulture)];
             var on = result.Placements.Where(p => p.Sheet == i).ToList();
-            yield return new(stock.Id, stock.Name, size, [.. on.Select(p => new PlacedPiece(p.Piece, p.Copy, (design.Piece(p.Piece)?.FaceUp ?? Affine.Identity).Then(p.ToSheet)))],
+            yield return new(stock.Id, stock.Name, size,
+                [.. on.Select(p => new PlacedPiece(p.Piece, p.Copy, (design.Piece(p.Piece)?.FaceUp ?? Affine.Identity).Then(p.ToSheet)))],
                 on.Sum(p => areas[p.Piece]) / (size.WidthMm * size.HeightMm));
         }
     }

@@ -4,7 +4,8 @@ using SkiaSharp;
 
 namespace Falzkunst.Core.Lettering;
 
-/// <summary>A letter in its place: which one, where its origin lies, how far the pen goes on behind it, and which characters of the text it stands for.</summary>
+/// <summary>A letter in its place: which one, where its origin lies, how far the pen goes on behind it, and which characters of the text it stands
+/// for.</summary>
 /// <param name="Cluster">The index of the first character (UTF-16) that it stands for.</param>
 public readonly record struct Glyph(uint Id, int Cluster, double X, double Y, double Advance);
 

@@ -53,5 +53,6 @@ public sealed record Ink(Colour? Fill, FillRule Rule, Stroke? Stroke)
     public bool IsPainted { get; init; }
 
     /// <summary>The same ink on something so many times as large.</summary>
-    public Ink Scaled(double by) => Stroke is not { } s ? this : this with { Stroke = s with { WidthMm = s.WidthMm * by, DashesMm = [.. s.DashesMm.Select(d => d * by)], DashOffsetMm = s.DashOffsetMm * by } };
+    public Ink Scaled(double by) => Stroke is not { } s ? this
+        : this with { Stroke = s with { WidthMm = s.WidthMm * by, DashesMm = [.. s.DashesMm.Select(d => d * by)], DashOffsetMm = s.DashOffsetMm * by } };
 }

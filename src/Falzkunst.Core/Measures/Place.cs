@@ -11,7 +11,8 @@ public enum MirrorAxis
 }
 
 /// <summary>
-/// How a thing lies: mirrored or not (left and right of its own coordinates exchanged), then turned about its own origin, then shifted. Rigid: it keeps every length.
+/// How a thing lies: mirrored or not (left and right of its own coordinates exchanged), then turned about its own origin, then shifted. Rigid: it keeps every
+/// length.
 /// </summary>
 /// <param name="Turn">From 0 up to 360 degrees.</param>
 /// <param name="Shift">Where its own origin comes to lie, in mm.</param>
@@ -23,7 +24,8 @@ public readonly record struct Place(Angle Turn, Point Shift, bool Mirrored)
     public bool IsOwn => this == Own;
 
     /// <summary>Maps a point of the thing to where it lies.</summary>
-    public Affine Map => IsOwn ? Affine.Identity : (Mirrored ? Affine.Scale(-1, 1) : Affine.Identity).Then(Affine.Turn(Turn.Degrees)).Then(Affine.Move(Shift.X, Shift.Y));
+    public Affine Map => IsOwn ? Affine.Identity
+        : (Mirrored ? Affine.Scale(-1, 1) : Affine.Identity).Then(Affine.Turn(Turn.Degrees)).Then(Affine.Move(Shift.X, Shift.Y));
 
     public bool IsFinite => double.IsFinite(Shift.X) && double.IsFinite(Shift.Y);
 

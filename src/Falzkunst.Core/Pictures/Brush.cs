@@ -26,12 +26,14 @@ internal sealed class Brush
     public static Brush Linear(Point from, Point to, IReadOnlyList<Stop> stops, Spread spread, Affine place) =>
         new(() => SKShader.CreateLinearGradient(At(from), At(to), Colours(stops), Places(stops), Tile(spread), Canvas.ToSkia(place)));
 
-    public static Brush Radial(Point focus, double focusRadius, Point centre, double radius, IReadOnlyList<Stop> stops, Spread spread, Affine place) => new(() =>
+    public static Brush Radial(Point focus, double focusRadius, Point centre, double radius, IReadOnlyList<Stop> stops, Spread spread, Affine place) =>
+        new(() =>
     {
         // A focus outside its circle is moved onto it (SVG 2, 14.2.3).
         var off = focus - centre;
         if (off.Norm > radius) focus = centre + off * (radius / off.Norm * 0.9999);
-        return SKShader.CreateTwoPointConicalGradient(At(focus), (float)focusRadius, At(centre), (float)radius, Colours(stops), Places(stops), Tile(spread), Canvas.ToSkia(place));
+        return SKShader.CreateTwoPointConicalGradient(At(focus), (float)focusRadius, At(centre), (float)radius, Colours(stops), Places(stops), Tile(spread),
+            Canvas.ToSkia(place));
     });
 
     /// <param name="items">What is drawn in each tile, in the units of the tile.</param>
@@ -44,7 +46,8 @@ internal sealed class Brush
         canvas.Translate((float)-tile.Left, (float)-tile.Top);
         foreach (var item in items) Canvas.Item(canvas, item);
         using var picture = recorder.EndRecording();
-        return picture.ToShader(SKShaderTileMode.Repeat, SKShaderTileMode.Repeat, SKFilterMode.Linear, Canvas.ToSkia(Affine.Move(tile.Left, tile.Top).Then(place)), edge);
+        return picture.ToShader(SKShaderTileMode.Repeat, SKShaderTileMode.Repeat, SKFilterMode.Linear,
+            Canvas.ToSkia(Affine.Move(tile.Left, tile.Top).Then(place)), edge);
     }, true);
 
     /// <summary>The paint as PNG.</summary>
@@ -89,5 +92,6 @@ internal sealed class Brush
 
     private static float[] Places(IReadOnlyList<Stop> stops) => [.. stops.Select(s => (float)s.At)];
 
-    private static SKShaderTileMode Tile(Spread spread) => spread switch { Spread.Mirrored => SKShaderTileMode.Mirror, Spread.Repeated => SKShaderTileMode.Repeat, _ => SKShaderTileMode.Clamp };
+    private static SKShaderTileMode Tile(Spread spread) =>
+        spread switch { Spread.Mirrored => SKShaderTileMode.Mirror, Spread.Repeated => SKShaderTileMode.Repeat, _ => SKShaderTileMode.Clamp };
 }

@@ -12,4 +12,5 @@ public sealed record DrawnPath(string Name, string Layer, VectorPath Path, Ink I
 }
 
 /// <summary>An embedded picture: its bytes as they stand in the file, and the map from the unit square to mm.</summary>
-public sealed record DrawnPicture(string Name, string Layer, string MediaType, ImmutableArray<byte> Bytes, Affine Place, double Opacity) : DrawnItem(Name, Layer);
+public sealed record DrawnPicture(string Name, string Layer, string MediaType, ImmutableArray<byte> Bytes, Affine Place, double Opacity)
+    : DrawnItem(Name, Layer);

@@ -37,7 +37,8 @@ public sealed record PictureFacts(string MediaType, int WidthPx, int HeightPx)
             return Sized("image/webp", (bits & 0x3FFF) + 1, (bits >> 14 & 0x3FFF) + 1);
         }
 
-        return chunk[..4].SequenceEqual("VP8X"u8) ? Sized("image/webp", (Little16(data[4..]) | data[6] << 16) + 1, (Little16(data[7..]) | data[9] << 16) + 1) : null;
+        return chunk[..4].SequenceEqual("VP8X"u8) ? Sized("image/webp", (Little16(data[4..]) | data[6] << 16) + 1, (Little16(data[7..]) | data[9] << 16) + 1)
+            : null;
     }
 
     private static int Little16(ReadOnlySpan<byte> b) => b[0] | b[1] << 8;

@@ -20,7 +20,8 @@ public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInc
         if (codec is null) throw new UnreadableFileException("the picture is damaged or of a kind that is not read; save it as PNG");
         var info = codec.Info;
         if ((long)info.Width * info.Height > limits.PicturePixels)
-            throw new UnreadableFileException($"the picture has {(long)info.Width * info.Height / 1_000_000} megapixels, and at most {limits.PicturePixels / 1_000_000} are read; make it smaller");
+            throw new UnreadableFileException($"the picture has {(long)info.Width * info.Height / 1_000_000} megapixels, and at most "
+                + $"{limits.PicturePixels / 1_000_000} are read; make it smaller");
         if (info.Width < 2 || info.Height < 2) throw new UnreadableFileException("the picture has no size to speak of");
         var raster = ((long)info.Width * info.Height > mostPixels ? HalfOf(codec) : null) ?? Decoded(codec, info.Width, info.Height);
         raster = raster with { PxPerInch = Density(file) / (1 << raster.Halvings) };
@@ -47,7 +48,8 @@ public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInc
     {
         int w = codec.Info.Width / 2, h = codec.Info.Height / 2;
         var smaller = codec.GetScaledDimensions(0.5f);
-        return (smaller.Width, smaller.Height) == (w, h) && (2 * w, 2 * h) == (codec.Info.Width, codec.Info.Height) ? Decoded(codec, w, h) with { Halvings = 1 } : null;
+        return (smaller.Width, smaller.Height) == (w, h) && (2 * w, 2 * h) == (codec.Info.Width, codec.Info.Height)
+            ? Decoded(codec, w, h) with { Halvings = 1 } : null;
     }
 
     private static void Check(SKCodecResult result)
@@ -128,7 +130,8 @@ public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInc
                 var length = (long)b[at] << 24 | (long)b[at + 1] << 16 | (long)b[at + 2] << 8 | b[at + 3];
                 var type = b.Slice(at + 4, 4);
                 if (type.SequenceEqual("IDAT"u8)) break;
-                if (type.SequenceEqual("pHYs"u8) && b[at + 16] == 1) found = ((long)b[at + 8] << 24 | (long)b[at + 9] << 16 | (long)b[at + 10] << 8 | b[at + 11]) * 0.0254;
+                if (type.SequenceEqual("pHYs"u8) && b[at + 16] == 1) found =
+                    ((long)b[at + 8] << 24 | (long)b[at + 9] << 16 | (long)b[at + 10] << 8 | b[at + 11]) * 0.0254;
                 if (length > b.Length) break;
                 at += 12 + (int)length;
             }

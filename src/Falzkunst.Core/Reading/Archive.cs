@@ -44,7 +44,8 @@ public static class Archive
             using var archive = new ZipArchive(new MemoryStream(zip.ToArray(), false), ZipArchiveMode.Read);
             // Folders that some systems add hold nothing that a person put there.
             var entries = archive.Entries.OrderBy(e => e.FullName, StringComparer.OrdinalIgnoreCase)
-                .Where(e => e.Name.Length > 0 && e.Name[0] != '.' && !e.FullName.StartsWith("__MACOSX", StringComparison.Ordinal) && Kinds.Contains(Path.GetExtension(e.Name).ToLowerInvariant())).ToList();
+                .Where(e => e.Name.Length > 0 && e.Name[0] != '.' && !e.FullName.StartsWith("__MACOSX", StringComparison.Ordinal)
+                && Kinds.Contains(Path.GetExtension(e.Name).ToLowerInvariant())).ToList();
             if (entries.Count > MostFiles) throw new UnreadableFileException($"it holds more than {MostFiles} files; take it apart");
             if (entries.Count == 0) throw new UnreadableFileException("there is no SVG, DXF or picture in this archive");
             return take(entries);

@@ -60,11 +60,13 @@ public static class DesignReader
             }
         }
 
-        return all is null ? throw new UnreadableFileException($"nothing in this archive can be read ({notes[0].Text.TrimEnd('.')})") : all with { Notes = all.Notes.AddRange(notes) };
+        return all is null ? throw new UnreadableFileException($"nothing in this archive can be read ({notes[0].Text.TrimEnd('.')})")
+            : all with { Notes = all.Notes.AddRange(notes) };
     }
 
     /// <summary>Whether the first bytes are those of PNG, JPEG or WebP.</summary>
-    public static bool IsPicture(ReadOnlySpan<byte> head) => head.StartsWith((ReadOnlySpan<byte>)[0x89, 0x50, 0x4E, 0x47]) || head.StartsWith((ReadOnlySpan<byte>)[0xFF, 0xD8])
+    public static bool IsPicture(ReadOnlySpan<byte> head) => head.StartsWith((ReadOnlySpan<byte>)[0x89, 0x50, 0x4E, 0x47])
+        || head.StartsWith((ReadOnlySpan<byte>)[0xFF, 0xD8])
         || (head.Length >= 12 && head.StartsWith("RIFF"u8) && head[8..].StartsWith("WEBP"u8));
 
     /// <summary>The media type of a file by its first bytes (RFC 6838); DXF has none of its own.</summary>

@@ -23,12 +23,14 @@ public static class PictureDesign
         foreach (var layer in traced.Layers)
         {
             items.Add(layer.IsStrokes
-                ? new DrawnPath("", "draw", layer.Path, new(null, FillRule.EvenOdd, new(layer.Colour, Math.Round(layer.StrokeWidthMm, 2), LineCap.Round, LineJoin.Round, 4, [], 0)))
+                ? new DrawnPath("", "draw", layer.Path,
+                new(null, FillRule.EvenOdd, new(layer.Colour, Math.Round(layer.StrokeWidthMm, 2), LineCap.Round, LineJoin.Round, 4, [], 0)))
                 : new DrawnPath("", "", layer.Path, new(layer.Colour, FillRule.EvenOdd, null)));
         }
 
         var scale = new ScaleFacts(traced.Dpi, traced.DpiIsKnown, settings.Dpi is not null ? $"chosen by you: {traced.Dpi:0.##} pixels in an inch"
-            : traced.DpiIsKnown ? $"the picture says {traced.Dpi:0.##} pixels in an inch" : $"the picture does not say how large it is; {traced.Dpi:0} pixels in an inch was taken");
+            : traced.DpiIsKnown ? $"the picture says {traced.Dpi:0.##} pixels in an inch"
+            : $"the picture does not say how large it is; {traced.Dpi:0} pixels in an inch was taken");
         var design = Recogniser.Recognise(new(traced.WidthMm, traced.HeightMm, scale, items.ToImmutable(), []), cancel);
         if (settings.KeepPicture)
         {
@@ -59,7 +61,8 @@ public static class PictureDesign
     }
 
     /// <summary>
-    /// Pictures with colour are cut around and keep their picture, unless they are a few plain colours, which become a ply each; what has only light and dark becomes one colour.
+    /// Pictures with colour are cut around and keep their picture, unless they are a few plain colours, which become a ply each; what has only light and dark
+    /// becomes one colour.
     /// </summary>
     private static (TraceSettings Settings, string Why) Propose(Raster picture)
     {
@@ -67,8 +70,10 @@ public static class PictureDesign
         var (colourful, plain) = Look(picture);
         if (!colourful) return (new() { Mode = TraceMode.Flat }, "only light and dark: one colour with its holes");
         if (plain is >= 1 and <= 12)
-            return (new() { Mode = TraceMode.Colours, Colours = Math.Max(1, plain - (cutOut ? 0 : 1)) }, $"{(plain == 1 ? "1 plain colour" : $"{plain} plain colours")}{(cutOut ? "" : ", the paper being one")}: a ply each");
-        return (new() { Mode = TraceMode.Outline, KeepPicture = true, Ground = cutOut ? Ground.SeeThrough : Ground.JoinedToRim }, "many colours: the outer edge, to cut around the printed picture");
+            return (new() { Mode = TraceMode.Colours, Colours = Math.Max(1, plain - (cutOut ? 0 : 1)) },
+                $"{(plain == 1 ? "1 plain colour" : $"{plain} plain colours")}{(cutOut ? "" : ", the paper being one")}: a ply each");
+        return (new() { Mode = TraceMode.Outline, KeepPicture = true, Ground = cutOut ? Ground.SeeThrough : Ground.JoinedToRim },
+            "many colours: the outer edge, to cut around the printed picture");
     }
 
     /// <summary>Whether there is colour, and how many plain colours cover nearly all of it; 0 where they don't.</summary>

@@ -71,7 +71,8 @@ public sealed class Region
         // What lies apart is looked at apart.
         var clusters = Clusters(flat);
         if (clusters.Count == 1) return PartsOf(kept, flat, rule);
-        return [.. clusters.SelectMany(c => PartsOf(c.ConvertAll(k => kept[k]), c.ConvertAll(k => flat[k]), rule)).OrderByDescending(p => Math.Abs(Polygons.SignedArea(p.Rings[0])))];
+        return [.. clusters.SelectMany(c => PartsOf(c.ConvertAll(k => kept[k]), c.ConvertAll(k => flat[k]), rule))
+            .OrderByDescending(p => Math.Abs(Polygons.SignedArea(p.Rings[0])))];
     }
 
     private static IReadOnlyList<VectorPath> PartsOf(List<Subpath> kept, List<List<Point>> flat, FillRule rule)
@@ -118,7 +119,8 @@ public sealed class Region
 
     /// <summary>Rings that bound an area on their right, as its parts.</summary>
     private static List<VectorPath> PathsOf(List<List<Point>> boundary) => Nest(boundary, FillRule.EvenOdd)
-        .Select(g => new VectorPath([.. g.Holes.Prepend(g.Outer).Select(i => Oriented(VectorPath.Polygon(boundary[i].ToArray()).Subpaths[0], boundary[i], i == g.Outer))]))
+        .Select(g => new VectorPath([.. g.Holes.Prepend(g.Outer)
+        .Select(i => Oriented(VectorPath.Polygon(boundary[i].ToArray()).Subpaths[0], boundary[i], i == g.Outer))]))
         .ToList();
 
     /// <summary>The area as paths of straight edges, one for each connected part, largest first, oriented as in <see cref="Parts"/>.</summary>
@@ -144,18 +146,21 @@ public sealed class Region
 
     public Region Overlap(Region other) => new(OverlayNGRobust.Overlay(_shape, other._shape, SpatialFunction.Intersection));
 
-    /// <summary>Everything within <paramref name="mm"/> of the area (or, when negative, what is left when its edge comes in by so much). Corners are rounded, by chords of 5.6° that lie at most 0.12 % of the distance inside.</summary>
+    /// <summary>Everything within <paramref name="mm"/> of the area (or, when negative, what is left when its edge comes in by so much). Corners are rounded,
+    /// by chords of 5.6° that lie at most 0.12 % of the distance inside.</summary>
     public Region Outset(double mm) => new(_shape.Buffer(mm, new BufferParameters(16)));
 
     /// <summary>What a stroke of this width covers along a path; ends and corners are round. Chords as <see cref="Outset"/>.</summary>
     public static Region Along(VectorPath path, double widthMm)
     {
         var lines = path.Subpaths.Select(s => (Points: s.Flatten(), s.Closed)).Where(s => s.Points.Count >= 2)
-            .Select(s => (Geometry)Factory.CreateLineString([.. (s.Closed ? s.Points.Append(s.Points[0]) : s.Points).Select(p => new Coordinate(p.X, p.Y))])).ToList();
+            .Select(s => (Geometry)Factory.CreateLineString([.. (s.Closed ? s.Points.Append(s.Points[0]) : s.Points).Select(p => new Coordinate(p.X, p.Y))]))
+            .ToList();
         return lines.Count == 0 ? Empty : new(Factory.BuildGeometry(lines).Buffer(widthMm / 2, new BufferParameters(16)));
     }
 
-    /// <summary>What of the lines lies in the area, as straight edges within <see cref="Tolerances.Flatten"/> of them; a line that lies in it altogether stays as it is.</summary>
+    /// <summary>What of the lines lies in the area, as straight edges within <see cref="Tolerances.Flatten"/> of them; a line that lies in it altogether stays
+    /// as it is.</summary>
     public VectorPath Within(VectorPath lines)
     {
         var kept = ImmutableArray.CreateBuilder<Subpath>();
@@ -173,7 +178,8 @@ public sealed class Region
 
             var inside = OverlayNGRobust.Overlay(line, _shape, SpatialFunction.Intersection);
             for (var i = 0; i < inside.NumGeometries; i++)
-                if (inside.GetGeometryN(i) is LineString { IsEmpty: false } part) kept.AddRange(VectorPath.Polyline([.. part.Coordinates.Select(c => new Point(c.X, c.Y))]).Subpaths);
+                if (inside.GetGeometryN(i) is LineString { IsEmpty: false } part) kept
+                    .AddRange(VectorPath.Polyline([.. part.Coordinates.Select(c => new Point(c.X, c.Y))]).Subpaths);
         }
 
         return new(kept.ToImmutable());
@@ -289,7 +295,8 @@ public sealed class Region
     }
 
     /// <summary>
-    /// The boundary of what crossing rings enclose, with the filled side on the right: all edges are cut at their crossings, the faces between them are built, and the
+    /// The boundary of what crossing rings enclose, with the filled side on the right: all edges are cut at their crossings, the faces between them are built,
+    /// and the
     /// edges are kept that have a filled face on one side only.
     /// </summary>
     private static List<List<Point>> Boundary(List<List<Point>> rings, FillRule rule)

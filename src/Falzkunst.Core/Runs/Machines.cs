@@ -16,6 +16,7 @@ public static class Machines
     {
         static string Plain(string t) => new([.. t.ToLowerInvariant().Where(char.IsAsciiLetterOrDigit)]);
         var wanted = Plain(text);
-        return All.FirstOrDefault(m => Plain(m.Id) == wanted) ?? All.FirstOrDefault(m => wanted.Length > 0 && Plain(m.Id).EndsWith(wanted, StringComparison.Ordinal));
+        return All.FirstOrDefault(m => Plain(m.Id) == wanted)
+            ?? All.FirstOrDefault(m => wanted.Length > 0 && Plain(m.Id).EndsWith(wanted, StringComparison.Ordinal));
     }
 }

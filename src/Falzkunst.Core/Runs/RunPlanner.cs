@@ -18,9 +18,11 @@ public sealed record HolderChange(int Holder, string ToolId, string? Out);
 /// <param name="Kind">In words: "score", "cut inside", "cut outer edges".</param>
 /// <param name="ForceGrams">The force on the paper; 0 leaves it to the machine.</param>
 /// <param name="Paths">In the order of work, in mm on the sheet.</param>
-public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen, Operation Operation, string Kind, int Passes, ImmutableArray<VectorPath> Paths, double WorkMm, double TravelMm, double Seconds, RunStop? Stop, double ForceGrams = 0)
+public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen, Operation Operation, string Kind, int Passes,
+    ImmutableArray<VectorPath> Paths, double WorkMm, double TravelMm, double Seconds, RunStop? Stop, double ForceGrams = 0)
 {
-    /// <summary>The side of the paper that lies up. What is made on the inner face is mirrored: its paths are where the tool goes on the sheet that was turned over, left to right.</summary>
+    /// <summary>The side of the paper that lies up. What is made on the inner face is mirrored: its paths are where the tool goes on the sheet that was turned
+    /// over, left to right.</summary>
     public Face Face { get; init; }
 }
 
@@ -41,13 +43,15 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
     public int Stops => Sheets.Sum(s => 1 + s.Steps.Count(t => t.Stop is not null));
 }
 
-/// <summary>Plans runs: what is made on the inner face first, on the mirrored sheet; then draw and foil, deboss, score, perforate, inner cuts, outer cuts; nothing moves between.</summary>
+/// <summary>Plans runs: what is made on the inner face first, on the mirrored sheet; then draw and foil, deboss, score, perforate, inner cuts, outer cuts;
+/// nothing moves between.</summary>
 public static class RunPlanner
 {
     /// <summary>A chord of a tool path stays this close to its curve: half a step of a usual plotter.</summary>
     public const double ChordMm = Plotter.MmPerUnit / 2;
 
-    public static RunPlan Plan(Design design, DocketLayout layout, Machine machine, IReadOnlyList<MaterialSetting>? settings = null, CancellationToken cancel = default)
+    public static RunPlan Plan(Design design, DocketLayout layout, Machine machine, IReadOnlyList<MaterialSetting>? settings = null,
+        CancellationToken cancel = default)
     {
         var sheets = ImmutableArray.CreateBuilder<SheetRun>();
         var problems = ImmutableArray.CreateBuilder<string>();
@@ -61,7 +65,8 @@ public static class RunPlanner
             cancel.ThrowIfCancellationRequested();
             var sheet = layout.Sheets[i];
             if (!FitsMachine(sheet.Size, machine))
-                problems.Add($"Sheet {i + 1} ({sheet.Size.WidthMm:0.#} × {sheet.Size.HeightMm:0.#} mm) is larger than what {machine.Name} takes ({machine.WidthMm:0.#} × {machine.HeightMm:0.#} mm).");
+                problems.Add($"Sheet {i + 1} ({sheet.Size.WidthMm:0.#} × {sheet.Size.HeightMm:0.#} mm) is larger than what {machine.Name} takes "
+                    + $"({machine.WidthMm:0.#} × {machine.HeightMm:0.#} mm).");
             var steps = ImmutableArray.CreateBuilder<RunStep>();
             var at = new Point(0, 0);
             var side = work[i].Count > 0 ? work[i][0].Face : Face.Outer;
@@ -72,7 +77,8 @@ public static class RunPlanner
                 if (face != side)
                 {
                     side = face;
-                    stop = new($"Turn the sheet over, left to right, and lay it into the same corner.{(stop is null ? "" : " " + stop.Text)}", stop?.Changes ?? []) { TurnsSheet = true };
+                    stop = new($"Turn the sheet over, left to right, and lay it into the same corner.{(stop is null ? "" : " " + stop.Text)}", stop?.Changes
+                        ?? []) { TurnsSheet = true };
                 }
 
                 var setting = settings?.FirstOrDefault(m => m.StockId == sheet.StockId && m.ToolId == tool.Id);
@@ -150,7 +156,9 @@ public static class RunPlanner
             Put(next);
         }
 
-        var parts = changes.Select(c => $"the {NameOf(c.ToolId)} in {(holders.Length == 1 ? "the holder" : $"holder {c.Holder}")}{(c.Out is null ? "" : $" in place of the {NameOf(c.Out)}")}");
+        var parts = changes.Select(c =>
+            $"the {NameOf(c.ToolId)} in "
+            + $"{(holders.Length == 1 ? "the holder" : $"holder {c.Holder}")}{(c.Out is null ? "" : $" in place of the {NameOf(c.Out)}")}");
         return new("Put " + string.Join(", and ", parts) + ".", changes.ToImmutable());
 
         void Put(string id)
@@ -174,7 +182,8 @@ public static class RunPlanner
         ? $"{toolId[4..].Replace('-', ' ')} pen"
         : Tool.Standard.First(t => t.Id == toolId).Name.ToLowerInvariant();
 
-    private static RunStep Step(int number, Tool tool, string kind, ImmutableArray<VectorPath> paths, Machine machine, MaterialSetting? setting, Point from, RunStop? stop)
+    private static RunStep Step(int number, Tool tool, string kind, ImmutableArray<VectorPath> paths, Machine machine, MaterialSetting? setting, Point from,
+        RunStop? stop)
     {
         var passes = Math.Max(1, setting?.Passes ?? 1);
         var speed = Math.Min(machine.SpeedMmS, setting is { SpeedMmS: > 0 } s ? s.SpeedMmS : tool.SpeedMmS);

@@ -195,7 +195,8 @@ public static class CurveFit
         }
 
         /// <summary>
-        /// Where the points on one side lead at this point, as parabolas in the length along the run (least squares), in which direction, and how far the worst point lies off.
+        /// Where the points on one side lead at this point, as parabolas in the length along the run (least squares), in which direction, and how far the worst
+        /// point lies off.
         /// </summary>
         private (Point At, Point Along, double Worst)? Side(int i, int step, double window)
         {
@@ -211,7 +212,8 @@ public static class CurveFit
                 _sidePoints.Add(_points[j]);
             }
 
-            return Parabola(CollectionsMarshal.AsSpan(_sideAlong), CollectionsMarshal.AsSpan(_sidePoints)) is { } side ? (side.At, side.Along * step, side.Worst) : null;
+            return Parabola(CollectionsMarshal.AsSpan(_sideAlong), CollectionsMarshal.AsSpan(_sidePoints)) is { } side
+                ? (side.At, side.Along * step, side.Worst) : null;
         }
 
         /// <summary>Where the two sides meet, unless that is far from the points.</summary>
@@ -310,7 +312,8 @@ public static class CurveFit
     }
 
     /// <summary>
-    /// The parabola through points by least squares in their lengths along the run: its place and direction at 0, and how far the worst point lies off it. Null where they
+    /// The parabola through points by least squares in their lengths along the run: its place and direction at 0, and how far the worst point lies off it. Null
+    /// where they
     /// say too little.
     /// </summary>
     private static (Point At, Point Along, double Worst)? Parabola(ReadOnlySpan<double> along, ReadOnlySpan<Point> points)

@@ -3,7 +3,8 @@ namespace Falzkunst.Core.Shapes;
 /// <summary>Whether two paths are the same line, whichever way they run and wherever a closed one starts.</summary>
 public static class PathLikeness
 {
-    /// <summary>Whether every point of each lies within <paramref name="tolerance"/> mm of the other. Quadratic in the points of those whose boxes agree.</summary>
+    /// <summary>Whether every point of each lies within <paramref name="tolerance"/> mm of the other. Quadratic in the points of those whose boxes
+    /// agree.</summary>
     public static bool Same(VectorPath a, VectorPath b, double tolerance = Tolerances.Doubled)
     {
         Box p = a.Bounds, q = b.Bounds;

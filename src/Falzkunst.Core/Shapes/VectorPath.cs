@@ -88,7 +88,8 @@ public sealed record Subpath(Point Start, ImmutableArray<Segment> Segments, bool
         return new(by.Apply(Start), moved.MoveToImmutable(), Closed);
     }
 
-    public bool Equals(Subpath? other) => other is not null && Closed == other.Closed && Start == other.Start && Segments.AsSpan().SequenceEqual(other.Segments.AsSpan());
+    public bool Equals(Subpath? other) => other is not null && Closed == other.Closed && Start == other.Start
+        && Segments.AsSpan().SequenceEqual(other.Segments.AsSpan());
 
     public override int GetHashCode() => HashCode.Combine(Start, Segments.Length, Closed, End);
 }

@@ -38,7 +38,8 @@ public sealed class WindingIndex
         }
     }
 
-    /// <summary>How often the rings run round the point, clockwise or counter-clockwise counting up, but all rings alike; of no meaning for a point on an edge.</summary>
+    /// <summary>How often the rings run round the point, clockwise or counter-clockwise counting up, but all rings alike; of no meaning for a point on an
+    /// edge.</summary>
     public int At(Point p)
     {
         p = Turned(p);

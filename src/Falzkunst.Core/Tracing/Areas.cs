@@ -6,7 +6,8 @@ namespace Falzkunst.Core.Tracing;
 internal readonly record struct PixelRun(int Row, int From, int To, byte Label);
 
 /// <summary>
-/// The connected areas of a picture whose pixels have labels: of one label, joined by edges, those of labels over 0 also by corners. Found by joining the runs of
+/// The connected areas of a picture whose pixels have labels: of one label, joined by edges, those of labels over 0 also by corners. Found by joining the runs
+/// of
 /// neighbouring rows (union and find); linear in the pixels with a small factor.
 /// </summary>
 internal sealed class Areas

@@ -2,7 +2,8 @@ using Falzkunst.Core.Cards;
 
 namespace Falzkunst.Core.Tracing;
 
-/// <summary>A border line between two labels: <paramref name="Points"/> in px, with the lower-numbered label on one side and the other across. Closed when it meets no third label.</summary>
+/// <summary>A border line between two labels: <paramref name="Points"/> in px, with the lower-numbered label on one side and the other across. Closed when it
+/// meets no third label.</summary>
 public sealed record Border(int A, int B, Point[] Points, bool Closed);
 
 /// <summary>A ring of borders around an area: each border with whether it runs forward.</summary>
@@ -41,7 +42,8 @@ public sealed class Borders
     }
 
     /// <summary>
-    /// The rings around everything whose label is in the set, with the inside on the right of the walk: outer rings clockwise on the screen, holes counter-clockwise.
+    /// The rings around everything whose label is in the set, with the inside on the right of the walk: outer rings clockwise on the screen, holes
+    /// counter-clockwise.
     /// Areas that only touch at a corner are apart, unless they are joined there because the other two pixels differ.
     /// </summary>
     public List<BorderRing> RingsOf(Func<int, bool> inside)

@@ -98,7 +98,8 @@ internal static class CentreLines
         return depth;
     }
 
-    /// <summary>Which of the eight neighbours (bit 0 above, then clockwise) let a pixel go in the first pass of Guo and Hall, and (bit 1) in the second.</summary>
+    /// <summary>Which of the eight neighbours (bit 0 above, then clockwise) let a pixel go in the first pass of Guo and Hall, and (bit 1) in the
+    /// second.</summary>
     private static readonly byte[] Goes = [.. Enumerable.Range(0, 256).Select(n => (byte)((MayGo(n, false) ? 1 : 0) | (MayGo(n, true) ? 2 : 0)))];
 
     private static bool MayGo(int beside, bool second)
@@ -152,7 +153,8 @@ internal static class CentreLines
             for (var x = 0; x < w; x++) net[y * w + x] = on[(y + 1) * row + x + 1] != 0;
         return net;
 
-        int Beside(int i) => Bit(i - row) | Bit(i - row + 1) << 1 | Bit(i + 1) << 2 | Bit(i + row + 1) << 3 | Bit(i + row) << 4 | Bit(i + row - 1) << 5 | Bit(i - 1) << 6 | Bit(i - row - 1) << 7;
+        int Beside(int i) => Bit(i - row) | Bit(i - row + 1) << 1 | Bit(i + 1) << 2 | Bit(i + row + 1) << 3 | Bit(i + row) << 4 | Bit(i
+            + row - 1) << 5 | Bit(i - 1) << 6 | Bit(i - row - 1) << 7;
 
         int Bit(int i) => on[i] & Ink;
 
@@ -364,7 +366,8 @@ internal static class CentreLines
 
         void Cut(Node node, bool atEnd)
         {
-            while (arm.Points.Count > 2 && arm.Points[atEnd ? ^1 : 0].DistanceTo(node.At) < node.Radius * 1.3 + 0.5) arm.Points.RemoveAt(atEnd ? arm.Points.Count - 1 : 0);
+            while (arm.Points.Count > 2 && arm.Points[atEnd ? ^1 : 0].DistanceTo(node.At) < node.Radius * 1.3 + 0.5) arm.Points
+                .RemoveAt(atEnd ? arm.Points.Count - 1 : 0);
         }
     }
 

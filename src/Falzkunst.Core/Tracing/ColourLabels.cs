@@ -13,7 +13,8 @@ internal sealed record ColourLabels(byte[] Labels, ImmutableArray<Colour> Colour
     private const int Samples = 12_000, Rounds = 20, Starts = 3;
 
     /// <summary>
-    /// Groups the colours by k-means in CIE L*a*b*, begun as in Arthur and Vassilvitskii 2007 (k-means++) with a fixed seed. Only pixels whose neighbours look alike are
+    /// Groups the colours by k-means in CIE L*a*b*, begun as in Arthur and Vassilvitskii 2007 (k-means++) with a fixed seed. Only pixels whose neighbours look
+    /// alike are
     /// grouped; those on edges, which mix two colours, take the nearest of the colours around them, so that no seam of a third colour appears.
     /// </summary>
     public static ColourLabels Of(Raster picture, int wanted, bool cutOut, CancellationToken cancel)
@@ -31,11 +32,13 @@ internal sealed record ColourLabels(byte[] Labels, ImmutableArray<Colour> Colour
                 {
                     var i = y * w + x;
                     if (cutOut && rgba[i * 4 + 3] < 128) continue;
-                    flat[i] = (x == 0 || Like(pixels, i, i - 1)) && (x == w - 1 || Like(pixels, i, i + 1)) && (y == 0 || Like(pixels, i, i - w)) && (y == h - 1 || Like(pixels, i, i + w));
+                    flat[i] = (x == 0 || Like(pixels, i, i - 1)) && (x == w - 1 || Like(pixels, i, i + 1)) && (y == 0 || Like(pixels, i, i - w))
+                        && (y == h - 1 || Like(pixels, i, i + w));
                 }
             }
         });
-        bool Like(ReadOnlySpan<int> pixels, int i, int j) => pixels[i] == pixels[j] || ((!cutOut || rgba[j * 4 + 3] >= 128) && At(i).DistanceTo(At(j)) < FlatStep);
+        bool Like(ReadOnlySpan<int> pixels, int i, int j) => pixels[i] == pixels[j]
+            || ((!cutOut || rgba[j * 4 + 3] >= 128) && At(i).DistanceTo(At(j)) < FlatStep);
         var sample = Sample(flat, At);
         if (sample.Count == 0) sample = Sample([.. Enumerable.Range(0, flat.Length).Select(i => !cutOut || rgba[i * 4 + 3] >= 128)], At);
         if (sample.Count == 0) throw new UnreadableFileException("there is nothing but see-through in this picture");
@@ -44,7 +47,8 @@ internal sealed record ColourLabels(byte[] Labels, ImmutableArray<Colour> Colour
         var nearest = new byte[Lab.All.Count];
         Parallel.For(0, nearest.Length, i => nearest[i] = (byte)Nearest(centres, Lab.All[i]));
         var raw = new byte[w * h];
-        for (var i = 0; i < raw.Length; i++) raw[i] = cutOut && rgba[i * 4 + 3] < 128 ? byte.MaxValue : nearest[Lab.Index(rgba[i * 4], rgba[i * 4 + 1], rgba[i * 4 + 2])];
+        for (var i = 0; i < raw.Length; i++) raw[i] = cutOut && rgba[i * 4 + 3] < 128 ? byte.MaxValue
+            : nearest[Lab.Index(rgba[i * 4], rgba[i * 4 + 1], rgba[i * 4 + 2])];
         var labels = new byte[w * h];
         Parallel.For(0, h, y =>
         {

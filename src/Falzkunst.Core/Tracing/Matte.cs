@@ -4,8 +4,10 @@ using Falzkunst.Core.Pictures;
 namespace Falzkunst.Core.Tracing;
 
 /// <summary>
-/// Parts a picture from the ground that it lies on, by colour. A ground is what differs from a colour by less than the tolerance and is joined, by edges, to the picture's
-/// rim or to a place that was touched. At its edge a pixel is as much inside as its difference from the ground has to that of the nearest pixel that no ground touches, so
+/// Parts a picture from the ground that it lies on, by colour. A ground is what differs from a colour by less than the tolerance and is joined, by edges, to
+/// the picture's
+/// rim or to a place that was touched. At its edge a pixel is as much inside as its difference from the ground has to that of the nearest pixel that no ground
+/// touches, so
 /// that the edge lies where a pixel is half covered. Two passes over the pixels for the rim and one for each touched place; a byte for each pixel.
 /// </summary>
 internal sealed class Matte
@@ -16,7 +18,8 @@ internal sealed class Matte
     private readonly Raster _picture;
     private readonly int _w, _h;
 
-    // For each pixel the number of its ground, or what lies below the first; with marks where ground and not ground are near, and where ground is next to what is none.
+    // For each pixel the number of its ground, or what lies below the first; with marks where ground and not ground are near, and where ground is next to what
+    // is none.
     private readonly byte[] _state;
 
     // For each ground how far each colour of the table lies from it.
@@ -158,7 +161,8 @@ internal sealed class Matte
                 if (second < 0) continue;
                 Lab a = _colours[first], b = _colours[second], here = Lab.All[Colour(i)];
                 var t = (float)ColourLabels.Share(here, a, b);
-                if (here.DistanceTo(new(a.L + (b.L - a.L) * t, a.A + (b.A - a.A) * t, a.B + (b.B - a.B) * t)) <= Math.Max(tolerance, 6)) _state[i] = (byte)(FirstGround + (t < 0.5 ? first : second));
+                if (here.DistanceTo(new(a.L + (b.L - a.L) * t, a.A + (b.A - a.A) * t, a.B + (b.B - a.B) * t)) <= Math.Max(tolerance, 6)) _state[i] =
+                    (byte)(FirstGround + (t < 0.5 ? first : second));
             }
         }
     }

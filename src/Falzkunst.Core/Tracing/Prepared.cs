@@ -35,7 +35,8 @@ public sealed record Prepared(Raster Picture, double MmPerPx, double WidthMm, do
         double widthMm = picture.Width * mm, heightMm = picture.Height * mm;
         while ((long)picture.Width * picture.Height > MostPixels) (picture, mm, perPx) = (picture.Halved(), mm * 2, perPx * 2);
         if (settings.Ground != Ground.SeeThrough || !touched.IsEmpty)
-            picture = new Matte(picture, settings.PaperTolerance, settings.Ground == Ground.LikeRim, [.. touched.Take(TraceLimits.MostTouched).Select(t => new Pixel(t.X / perPx, t.Y / perPx))], settings.Ground != Ground.SeeThrough).Cleared();
+            picture = new Matte(picture, settings.PaperTolerance, settings.Ground == Ground.LikeRim,
+                [.. touched.Take(TraceLimits.MostTouched).Select(t => new Pixel(t.X / perPx, t.Y / perPx))], settings.Ground != Ground.SeeThrough).Cleared();
         return new(picture, mm, widthMm, heightMm, dpi, known);
     }
 

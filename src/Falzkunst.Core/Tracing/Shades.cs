@@ -115,7 +115,8 @@ internal static class Shades
                 var x0 = (int)gx;
                 var x1 = Math.Min(bw - 1, x0 + 1);
                 float fx = gx - x0, fy = gy - y0;
-                var ground = (smooth[y0 * bw + x0] * (1 - fx) + smooth[y0 * bw + x1] * fx) * (1 - fy) + (smooth[y1 * bw + x0] * (1 - fx) + smooth[y1 * bw + x1] * fx) * fy;
+                var ground = (smooth[y0 * bw + x0] * (1 - fx) + smooth[y0 * bw + x1] * fx) * (1 - fy)
+                    + (smooth[y1 * bw + x0] * (1 - fx) + smooth[y1 * bw + x1] * fx) * fy;
                 even[y * width + x] = Math.Min(255, light[y * width + x] / Math.Max(16, ground) * 255);
             }
         });

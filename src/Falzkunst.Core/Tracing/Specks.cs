@@ -8,7 +8,8 @@ internal static class Specks
     private const int MostSpecks = 1_000_000;
 
     /// <summary>
-    /// Gives every area with fewer pixels than <paramref name="least"/> the label that it borders on most. A speck in a speck goes in the next round; three rounds at most.
+    /// Gives every area with fewer pixels than <paramref name="least"/> the label that it borders on most. A speck in a speck goes in the next round; three
+    /// rounds at most.
     /// </summary>
     /// <exception cref="Reading.UnreadableFileException">There is hardly anything but specks.</exception>
     public static void Remove(byte[] labels, int width, int height, int least, CancellationToken cancel)

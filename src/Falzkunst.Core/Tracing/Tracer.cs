@@ -17,13 +17,15 @@ public sealed record Traced(double WidthMm, double HeightMm, double Dpi, bool Dp
 }
 
 /// <summary>
-/// Pictures to paths: labels for the pixels, borders between labels with sub-pixel places (<see cref="Borders"/>), curves through them (<see cref="CurveFit"/>).
+/// Pictures to paths: labels for the pixels, borders between labels with sub-pixel places (<see cref="Borders"/>), curves through them
+/// (<see cref="CurveFit"/>).
 /// The furthest a curve lies from the border is 0.3 px at smoothing 1 where edges are anti-aliased, 0.5 px where they are stairs; corners are kept.
 /// </summary>
 public static class Tracer
 {
     /// <exception cref="UnreadableFileException">There is nothing to trace, or the size would be beyond all reason.</exception>
-    public static Traced Trace(Raster picture, TraceSettings settings, CancellationToken cancel = default) => Trace(Prepared.From(picture, settings), settings, cancel);
+    public static Traced Trace(Raster picture, TraceSettings settings, CancellationToken cancel = default) =>
+        Trace(Prepared.From(picture, settings), settings, cancel);
 
     /// <inheritdoc cref="Trace(Raster, TraceSettings, CancellationToken)"/>
     public static Traced Trace(Prepared prepared, TraceSettings settings, CancellationToken cancel = default)
@@ -75,7 +77,8 @@ public static class Tracer
             for (var l = 1; l <= flat.Colours.Length; l++)
             {
                 var level = l;
-                var path = Assemble(borders, curves, settings.Stacked ? x => x >= level : x => x == level, false, settings.Stacked ? HoldsOwn(borders, flat.Labels, level) : null);
+                var path = Assemble(borders, curves, settings.Stacked ? x => x >= level : x => x == level, false, settings.Stacked
+                    ? HoldsOwn(borders, flat.Labels, level) : null);
                 if (!path.IsEmpty) layers.Add(new(flat.Colours[l - 1], path, false, 0));
             }
 
@@ -88,7 +91,9 @@ public static class Tracer
             var labels = LabelsOf(field);
             var (strokes, width) = CentreLines.Of(labels, field, _w, _h, cancel);
             var fit = Settings(stairs) with { Tolerance = 0.6 * Math.Max(0.15, settings.Smoothing), Window = 7 };
-            return [new(InkColour(labels), new VectorPath([.. Fitted(strokes.Count, i => (strokes[i].Points, strokes[i].Closed), fit)]).Transform(Affine.Scale(mm, mm)), true, width * mm)];
+            return [new(InkColour(labels),
+                new VectorPath([.. Fitted(strokes.Count, i => (strokes[i].Points, strokes[i].Closed), fit)]).Transform(Affine.Scale(mm, mm)), true,
+                width * mm)];
         }
 
         // A little less than a pixel takes the stairs away and leaves a line of one pixel.

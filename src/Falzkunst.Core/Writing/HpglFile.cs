@@ -60,5 +60,6 @@ public static class HpglFile
         text.Append(";PU;\n");
     }
 
-    private static (long X, long Y) Units(SheetRun sheet, Point p) => ((long)Math.Round(p.X * Plotter.UnitsPerMm), (long)Math.Round((sheet.HeightMm - p.Y) * Plotter.UnitsPerMm));
+    private static (long X, long Y) Units(SheetRun sheet, Point p) =>
+        ((long)Math.Round(p.X * Plotter.UnitsPerMm), (long)Math.Round((sheet.HeightMm - p.Y) * Plotter.UnitsPerMm));
 }

@@ -33,7 +33,8 @@ public static class Paper
     {
         var scale = dpi / Length.MmPerInch;
         double w = Math.Ceiling(design.Width.Mm * scale - 1e-6), h = Math.Ceiling(design.Height.Mm * scale - 1e-6);
-        if (!(w * h <= MostPixels) || !(w * h > 0)) throw new ArgumentOutOfRangeException(nameof(dpi), $"The picture would have {w:0} × {h:0} pixels; take fewer dots an inch.");
+        if (!(w * h <= MostPixels) || !(w * h > 0)) throw new ArgumentOutOfRangeException(nameof(dpi),
+            $"The picture would have {w:0} × {h:0} pixels; take fewer dots an inch.");
         using var surface = SKSurface.Create(new SKImageInfo((int)w, (int)h, SKColorType.Rgba8888, SKAlphaType.Premul))
             ?? throw new ArgumentOutOfRangeException(nameof(dpi), "There is not enough memory for a picture of this size; take fewer dots an inch.");
         surface.Canvas.Clear(SKColors.Transparent);
@@ -77,7 +78,8 @@ public static class Paper
                     break;
                 case Piece p:
                     for (var i = 0; i < p.Edges.Length; i++)
-                        Line(canvas, new([p.OnCard.Subpaths[i]]), how == DrawAs.Outline ? Colour.Black : Colour.FromHex(p.Edges[i].Operation.ColourHex()), hairline);
+                        Line(canvas, new([p.OnCard.Subpaths[i]]), how == DrawAs.Outline ? Colour.Black
+                            : Colour.FromHex(p.Edges[i].Operation.ColourHex()), hairline);
                     break;
                 case LaidArtwork { By: { Origin.Ink.IsPainted: true } piece } a when how == DrawAs.Artwork && piece.Origin!.Order == a.Artwork.Origin?.Order:
                     Canvas.Within(canvas, piece.OnCard, FillRule.EvenOdd, () => Picture(a));

@@ -22,7 +22,9 @@ public static class ProductionFiles
         if (format == ProductionFormat.Pdf)
         {
             if (run.Sheets.IsEmpty) yield break;
-            var pages = run.Sheets.SelectMany(s => s.Sides).Select(s => (s.WidthMm, s.HeightMm, Lines: (IReadOnlyList<(Cards.Operation, VectorPath)>)[.. s.Steps.SelectMany(t => t.Paths.Select(p => (t.Operation, p)))])).ToList();
+            var pages = run.Sheets.SelectMany(s => s.Sides)
+                .Select(s => (s.WidthMm, s.HeightMm,
+                Lines: (IReadOnlyList<(Cards.Operation, VectorPath)>)[.. s.Steps.SelectMany(t => t.Paths.Select(p => (t.Operation, p)))])).ToList();
             yield return new("sheets.pdf", "application/pdf", 0, format, Paper.Pdf(pages));
             yield break;
         }
@@ -41,7 +43,8 @@ public static class ProductionFiles
                 default:
                     yield return new($"{name}.hpgl", "application/vnd.hp-hpgl", sheet.Sheet + 1, format, Encoding.ASCII.GetBytes(HpglFile.WriteRun(sheet)));
                     foreach (var step in sheet.Steps)
-                        yield return new($"{name}-step-{step.Number}-{step.ToolId}.hpgl", "application/vnd.hp-hpgl", sheet.Sheet + 1, format, Encoding.ASCII.GetBytes(HpglFile.WriteStep(sheet, step)));
+                        yield return new($"{name}-step-{step.Number}-{step.ToolId}.hpgl", "application/vnd.hp-hpgl", sheet.Sheet + 1, format,
+                            Encoding.ASCII.GetBytes(HpglFile.WriteStep(sheet, step)));
                     break;
             }
         }

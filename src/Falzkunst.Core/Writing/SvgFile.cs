@@ -34,7 +34,9 @@ public static class SvgFile
         foreach (var layer in traced.Layers)
         {
             text.Append(layer.IsStrokes
-                ? string.Create(CultureInfo.InvariantCulture, $"<path fill=\"none\" stroke=\"{layer.Colour.Hex}\" stroke-width=\"{layer.StrokeWidthMm:0.###}\" stroke-linecap=\"round\" stroke-linejoin=\"round\" d=\"")
+                ? string.Create(CultureInfo.InvariantCulture,
+                $"<path fill=\"none\" stroke=\"{layer.Colour.Hex}\" stroke-width=\"{layer.StrokeWidthMm:0.###}\" stroke-linecap=\"round\" "
+                + $"stroke-linejoin=\"round\" d=\"")
                 : $"<path fill=\"{layer.Colour.Hex}\" fill-rule=\"evenodd\" d=\"");
             layer.Path.AppendSvg(text);
             text.Append("\"/>\n");
@@ -44,5 +46,6 @@ public static class SvgFile
     }
 
     private static StringBuilder Begin(double widthMm, double heightMm) => new StringBuilder().Append(CultureInfo.InvariantCulture,
-        $"<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{widthMm:0.####}mm\" height=\"{heightMm:0.####}mm\" viewBox=\"0 0 {widthMm:0.####} {heightMm:0.####}\">\n");
+        $"<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{widthMm:0.####}mm\" height=\"{heightMm:0.####}mm\" viewBox=\"0 0 {widthMm:0.####} "
+            + $"{heightMm:0.####}\">\n");
 }

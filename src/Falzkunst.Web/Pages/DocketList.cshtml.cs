@@ -34,7 +34,8 @@ public sealed class DocketListModel(DocketParts parts, DocketShelf shelf) : Page
         }
         else
         {
-            var (docket, problem) = await parts.Incoming.NewDocket(await DocketParts.Brought(file, cancel), User.FindFirstValue(StudioClaims.Name) ?? "", cancel);
+            var (docket, problem) = await parts.Incoming
+                .NewDocket(await DocketParts.Brought(file, cancel), User.FindFirstValue(StudioClaims.Name) ?? "", cancel);
             if (docket is not null)
             {
                 // What was left out is said where the rest is shown.

@@ -20,7 +20,8 @@ public sealed class SignInModel(SignInManager<Account> signIn, UserManager<Accou
         OnGet(returnUrl);
         Email = email?.Trim() ?? "";
         var account = await users.FindByEmailAsync(Email);
-        var result = account is null ? Microsoft.AspNetCore.Identity.SignInResult.Failed : await signIn.PasswordSignInAsync(account, password ?? "", true, true);
+        var result = account is null ? Microsoft.AspNetCore.Identity.SignInResult.Failed
+            : await signIn.PasswordSignInAsync(account, password ?? "", true, true);
         if (result.Succeeded) return LocalRedirect(ReturnUrl);
         Problem = result.IsLockedOut
             ? "There were too many tries. Wait five minutes, then try again."

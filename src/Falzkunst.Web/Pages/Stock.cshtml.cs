@@ -17,6 +17,11 @@ public sealed partial class StockModel(FalzkunstContext db, Drawer drawer) : Pag
 
     public Length FoldSetback { get; private set; }
 
+    /// <summary>How a stock is cut, in words, for the list.</summary>
+    public static string Settings(StockRow s) => s.Settings.FirstOrDefault(m => m.ToolKey == "knife") is { } k
+        ? $"knife: {Words.Count(k.Passes, "pass", "passes")}, {k.ForceGrams:0} g" : s.Settings.Count > 0 ? Words.Count(s.Settings.Count, "tool") + " set"
+        : "set them";
+
     public async Task OnGetAsync(CancellationToken cancel)
     {
         Stocks = await db.Stocks.Include(s => s.Sheets).Include(s => s.Settings).AsSplitQuery().OrderBy(s => s.Place).ToListAsync(cancel);
@@ -25,7 +30,8 @@ public sealed partial class StockModel(FalzkunstContext db, Drawer drawer) : Pag
 
     public async Task<IActionResult> OnPostSetbackAsync(string setback, CancellationToken cancel)
     {
-        if (!LengthText.TryRead(setback, Unit == "in" ? LengthUnit.Inch : LengthUnit.Millimetre, out var wanted, out var error)) return await Say(error, cancel);
+        if (!LengthText.TryRead(setback, Unit == "in" ? LengthUnit.Inch : LengthUnit.Millimetre, out var wanted, out var error)) return await Say(error,
+            cancel);
         if (wanted.Mm is < 0 or > 20) return await Say("Folds can stop from 0 to 20 mm short of the edge.", cancel);
         await db.Studios.Where(s => s.Id == db.StudioId).ExecuteUpdateAsync(u => u.SetProperty(s => s.FoldSetbackMm, wanted.Mm), cancel);
         return RedirectToPage();
@@ -41,16 +47,19 @@ public sealed partial class StockModel(FalzkunstContext db, Drawer drawer) : Pag
         return RedirectToPage();
     }
 
-    public async Task<IActionResult> OnPostAddAsync(string name, string colour, double weight, string thickness, string width, string height, int count, CancellationToken cancel)
+    public async Task<IActionResult> OnPostAddAsync(string name, string colour, double weight, string thickness, string width, string height, int count,
+        CancellationToken cancel)
     {
         var unit = Unit == "in" ? LengthUnit.Inch : LengthUnit.Millimetre;
         name = (name ?? "").Trim();
         if (name.Length is 0 or > 60) return await Say("A paper needs a name of 1 to 60 letters.", cancel);
         if (!HexColour().IsMatch(colour ?? "")) return await Say("Choose a colour.", cancel);
-        if (!LengthText.TryRead(width, unit, out var w, out var error) || !LengthText.TryRead(height, unit, out var h, out error)) return await Say(error, cancel);
+        if (!LengthText.TryRead(width, unit, out var w, out var error)
+            || !LengthText.TryRead(height, unit, out var h, out error)) return await Say(error, cancel);
         if (!LengthText.TryRead(thickness, LengthUnit.Millimetre, out var t, out error)) return await Say(error, cancel);
         if (w.Mm is < 10 or > 5000 || h.Mm is < 10 or > 5000) return await Say("A sheet is from 10 mm to 5 m long on each side.", cancel);
-        if (t.Mm is <= 0 or > 10 || weight is < 20 or > 2000 || count is < 0 or > 10_000) return await Say("Weight goes from 20 to 2,000 g, thickness up to 10 mm, sheets up to 10,000.", cancel);
+        if (t.Mm is <= 0 or > 10 || weight is < 20 or > 2000 || count is < 0
+            or > 10_000) return await Say("Weight goes from 20 to 2,000 g, thickness up to 10 mm, sheets up to 10,000.", cancel);
         var id = Guid.CreateVersion7();
         db.Stocks.Add(new()
         {

@@ -21,7 +21,8 @@ public sealed record TableDress(string Address, string Pictures, IReadOnlyDictio
 
     internal string Look(string key) => (key.Length == 0 ? -1 : Looks.GetValueOrDefault(key, -1)).ToString(CultureInfo.InvariantCulture);
 
-    internal string Link(string what, string id) => $"{Address}{(Address.Contains('?', StringComparison.Ordinal) ? '&' : '?')}{what}={Uri.EscapeDataString(id)}";
+    internal string Link(string what, string id) =>
+        $"{Address}{(Address.Contains('?', StringComparison.Ordinal) ? '&' : '?')}{what}={Uri.EscapeDataString(id)}";
 }
 
 /// <summary>A piece on the table, with what it carries, in its own coordinates under its place.</summary>
@@ -32,11 +33,13 @@ internal static class PieceSvg
     public static void Write(SvgWriter w, Piece piece, TableDress dress)
     {
         var paper = "paper-" + piece.Id;
-        w.Start("g").Set("class", dress.IsChosen(piece.Id, piece.Look) ? "piece chosen" : "piece").Set("data-id", piece.Id).Set("data-look", dress.Look(piece.Look))
+        w.Start("g").Set("class", dress.IsChosen(piece.Id, piece.Look) ? "piece chosen" : "piece").Set("data-id", piece.Id)
+            .Set("data-look", dress.Look(piece.Look))
             .Set("data-box", piece.OnCard.Bounds).Set("data-name", piece.Label);
         if (piece.Folds.Length > 0) w.Set("data-panels", Panels(piece));
         if (!piece.Place.IsOwn) w.Set("transform", piece.Place.Map);
-        w.Start("a").Set("class", "choose").Set("fill", piece.Colour.Hex).Set("stroke", "none").Set("href", dress.Link("piece", piece.Id)).Set("aria-label", piece.Label);
+        w.Start("a").Set("class", "choose").Set("fill", piece.Colour.Hex).Set("stroke", "none").Set("href", dress.Link("piece", piece.Id))
+            .Set("aria-label", piece.Label);
         // The shade falls the same way however the piece lies.
         var shade = ShadeOf(piece.Place, dress.IsSmall ? SmallShade : Shade);
         w.Start("use").Set("class", "shade").Set("href", "#" + paper).Set("x", shade.X, 3).Set("y", shade.Y, 3).End();
@@ -61,7 +64,8 @@ internal static class PieceSvg
             foreach (var group in edges.Select((e, i) => (Edge: e, Ring: i)).Where(t => t.Edge.Origin is null).GroupBy(t => t.Edge.Operation))
                 w.Start("path").Set("class", $"op-{group.Key.Word()} edge").Path(new([.. group.Select(t => piece.Outline.Subpaths[t.Ring])])).End();
             for (var i = 0; i < edges.Length; i++)
-                if (edges[i].Origin is { } drawn) w.Start("path").Set("class", $"op-{edges[i].Operation.Word()} hole").Set("data-look", dress.Look(drawn.Look)).Path(new([piece.Outline.Subpaths[i]])).End();
+                if (edges[i].Origin is { } drawn) w.Start("path").Set("class", $"op-{edges[i].Operation.Word()} hole").Set("data-look", dress.Look(drawn.Look))
+                    .Path(new([piece.Outline.Subpaths[i]])).End();
         }
 
         foreach (var line in piece.Lines) LineSvg.Write(w, line, piece, dress);
@@ -73,7 +77,8 @@ internal static class PieceSvg
         // A map of the unit square needs more decimals than one of paths.
         var m = art.Map;
         w.Start("image").Set("href", $"{dress.Pictures}/{art.Picture.Hash}").Set("width", "1").Set("height", "1").Set("preserveAspectRatio", "none")
-            .Set("transform", string.Create(CultureInfo.InvariantCulture, $"matrix({m.A:R} {m.B:R} {m.C:R} {m.D:R} {m.E:R} {m.F:R})")).Set("opacity", art.Opacity).End();
+            .Set("transform", string.Create(CultureInfo.InvariantCulture, $"matrix({m.A:R} {m.B:R} {m.C:R} {m.D:R} {m.E:R} {m.F:R})"))
+            .Set("opacity", art.Opacity).End();
     }
 
     private static Point ShadeOf(Place place, Point on)
@@ -91,7 +96,9 @@ internal static class PieceSvg
         return string.Join(';', areas.Select((a, i) =>
         {
             var box = VectorPath.Rectangle(a.Bounds.Left, a.Bounds.Top, a.Bounds.Width, a.Bounds.Height).Transform(piece.Place.Map).Bounds;
-            return string.Create(CultureInfo.InvariantCulture, $"{(a.Name.Length > 0 ? a.Name : $"{i + 1}.").Replace(';', ',').Replace('|', '/')} panel|{box.Left:0.###} {box.Top:0.###} {box.Width:0.###} {box.Height:0.###}");
+            return string.Create(CultureInfo.InvariantCulture,
+                $"{(a.Name.Length > 0 ? a.Name : $"{i + 1}.").Replace(';', ',').Replace('|', '/')} panel|{box.Left:0.###} {box.Top:0.###} {box.Width:0.###} "
+                + $"{box.Height:0.###}");
         }));
     }
 }
@@ -122,6 +129,7 @@ internal static class LineSvg
         var along = (b - a) * (1 / a.DistanceTo(b));
         var up = (side == FoldSide.Mountain ? -1.6 : 1.6) * mark;
         foreach (var at in new[] { a - along * (3 * mark), b + along * (3 * mark) })
-            w.Start("path").Set("class", "fold-end").Path(VectorPath.Polygon(new(at.X, at.Y + up), new(at.X - 1.9 * mark, at.Y - up), new(at.X + 1.9 * mark, at.Y - up))).End();
+            w.Start("path").Set("class", "fold-end")
+                .Path(VectorPath.Polygon(new(at.X, at.Y + up), new(at.X - 1.9 * mark, at.Y - up), new(at.X + 1.9 * mark, at.Y - up))).End();
     }
 }

@@ -20,7 +20,8 @@ public static class PileSvg
         var gap = Math.Clamp(120.0 / Math.Max(1, design.Plies.Length), 6, 26);
         var height = deep + gap * Math.Max(0, design.Plies.Length - 1) + 12;
         var width = extent.Width * scale + lean + 12;
-        var w = new SvgWriter(1 << 13).Start("svg").Set("class", "pile").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", new Box(0, 0, width + (label ? Labels : 0), height))
+        var w = new SvgWriter(1 << 13).Start("svg").Set("class", "pile").Set("xmlns", "http://www.w3.org/2000/svg")
+            .Set("viewBox", new Box(0, 0, width + (label ? Labels : 0), height))
             .Set("role", "img").Set("aria-label", $"Pile of {Words.Count(design.Plies.Length, "ply", "plies")}");
         var byPly = design.Pieces.ToLookup(p => p.PlyId);
         // Of many pieces each is small, and needs the less.
@@ -39,12 +40,14 @@ public static class PileSvg
                 if (corner.X > right) (right, middle) = (corner.X, corner.Y);
             }
 
-            foreach (var p in byPly[ply.Id].Take(MostOutlines)) w.Start("path").Set("fill", p.Colour.Hex).SetIf(!label, "stroke", "#8d887d").SetIf(!label, "stroke-width", ".5").Set("fill-rule", "evenodd").Set("d", Coarse(p.OnCard, lay, coarseness)).End();
+            foreach (var p in byPly[ply.Id].Take(MostOutlines)) w.Start("path").Set("fill", p.Colour.Hex).SetIf(!label, "stroke", "#8d887d")
+                .SetIf(!label, "stroke-width", ".5").Set("fill-rule", "evenodd").Set("d", Coarse(p.OnCard, lay, coarseness)).End();
             if (label)
             {
                 var y = Math.Clamp(baseline + deep * 0.35, 8, height - 4);
                 var name = ply.Label.Length > LongestName ? ply.Label[..(LongestName - 1)] + "…" : ply.Label;
-                w.Start("path").Set("class", "pile-lead").Set("d", string.Create(CultureInfo.InvariantCulture, $"M{right + 3:0.#} {middle:0.#}L{width - 2:0.#} {y:0.#}h8")).End();
+                w.Start("path").Set("class", "pile-lead")
+                    .Set("d", string.Create(CultureInfo.InvariantCulture, $"M{right + 3:0.#} {middle:0.#}L{width - 2:0.#} {y:0.#}h8")).End();
                 w.Start("text").Set("x", width + 10, 1).Set("y", y + 4, 1).Text($"{i + 1} {name}").End();
             }
 

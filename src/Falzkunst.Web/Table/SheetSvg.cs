@@ -12,8 +12,10 @@ public static class SheetSvg
     /// <summary>One sheet of a layout.</summary>
     public static string Of(Design design, SheetPlan sheet, string label)
     {
-        var w = Open(sheet.Size.WidthMm, sheet.Size.HeightMm, design.Piece(sheet.Pieces.Length > 0 ? sheet.Pieces[0].PieceId : "")?.Colour.Hex ?? "#fbf8f2", label);
-        w.Start("rect").Set("class", "sheet-margin").Set("x", sheet.Size.MarginMm).Set("y", sheet.Size.MarginMm).Set("width", sheet.Size.UsableWidthMm).Set("height", sheet.Size.UsableHeightMm).End();
+        var w = Open(sheet.Size.WidthMm, sheet.Size.HeightMm, design.Piece(sheet.Pieces.Length > 0 ? sheet.Pieces[0].PieceId : "")?.Colour.Hex
+            ?? "#fbf8f2", label);
+        w.Start("rect").Set("class", "sheet-margin").Set("x", sheet.Size.MarginMm).Set("y", sheet.Size.MarginMm).Set("width", sheet.Size.UsableWidthMm)
+            .Set("height", sheet.Size.UsableHeightMm).End();
         foreach (var placed in sheet.Pieces)
         {
             if (design.Piece(placed.PieceId) is not { } piece) continue;
@@ -31,7 +33,8 @@ public static class SheetSvg
     {
         var w = Open(sheet.WidthMm, sheet.HeightMm, paperHex, label);
         w.Start("g").SetIf(done is not null, "class", "planned");
-        foreach (var step in sheet.Steps) w.Start("path").Set("class", $"op-{step.Operation.Word()}{(step.Face == Face.Inner ? " is-inner" : "")}").Paths(step.Paths).End();
+        foreach (var step in sheet.Steps) w.Start("path").Set("class", $"op-{step.Operation.Word()}{(step.Face == Face.Inner ? " is-inner" : "")}")
+            .Paths(step.Paths).End();
         w.End();
         foreach (var group in done?.GroupBy(m => m.Pen) ?? [])
         {
@@ -43,13 +46,15 @@ public static class SheetSvg
     }
 
     private static VectorPath PathOf(Store.CutterMark mark, double heightMm) =>
-        VectorPath.Polyline([.. Enumerable.Range(0, mark.Units.Length / 2).Select(i => new Point(mark.Units[2 * i] * Plotter.MmPerUnit, heightMm - mark.Units[2 * i + 1] * Plotter.MmPerUnit))]);
+        VectorPath.Polyline([.. Enumerable.Range(0, mark.Units.Length / 2)
+            .Select(i => new Point(mark.Units[2 * i] * Plotter.MmPerUnit, heightMm - mark.Units[2 * i + 1] * Plotter.MmPerUnit))]);
 
     private static SvgWriter Open(double width, double height, string colour, string label)
     {
         const double Around = 3;
         var view = new Box(-Around, -Around, width + Around, height + Around);
-        return new SvgWriter(1 << 14).Start("svg").Set("class", "sheet-svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view).Set("data-home", view).Set("role", "group").Set("aria-label", label)
+        return new SvgWriter(1 << 14).Start("svg").Set("class", "sheet-svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view)
+            .Set("data-home", view).Set("role", "group").Set("aria-label", label)
             .Start("rect").Set("class", "sheet-paper").Set("fill", colour).Set("width", width).Set("height", height).End();
     }
 }

@@ -32,11 +32,13 @@ public static class SmallSvg
         if (box.IsEmpty) box = new(0, 0, design.Width.Mm, design.Height.Mm);
         if (window is { } w) box = new(box.Centre.X - w.Width / 2, box.Centre.Y - w.Height / 2, box.Centre.X + w.Width / 2, box.Centre.Y + w.Height / 2);
         box = box.Grown(Math.Max(box.Width, box.Height) * 0.03 + 0.1);
-        return new SvgWriter(body.Length + 200).Start("svg").Set("class", "small").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", box).Set("aria-hidden", "true").Add(body).End().ToString();
+        return new SvgWriter(body.Length + 200).Start("svg").Set("class", "small").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", box)
+            .Set("aria-hidden", "true").Add(body).End().ToString();
     }
 
     /// <summary>A picture that says that there is none.</summary>
-    public static string None(string why) => new SvgWriter().Start("svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", "0 0 40 30").Say("title", why)
+    public static string None(string why) => new SvgWriter().Start("svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", "0 0 40 30")
+        .Say("title", why)
         .Start("path").Set("d", "M14 10l12 10M26 10L14 20").Set("stroke", "#8c2f39").Set("fill", "none").End().End().ToString();
 
     /// <summary>All that has a look, as it was drawn; null where that would be more than a small picture can show.</summary>
@@ -50,9 +52,11 @@ public static class SmallSvg
         if (box.IsEmpty) return "";
         box = box.Grown(Math.Max(box.Width, box.Height) * 0.06 + 0.05);
         var (fill, stroke) = (row.Look.Fill?.Hex ?? "none", row.Look.Stroke?.Hex ?? (row.Look.Fill is null ? "#23262e" : "#8d887d"));
-        return new SvgWriter().Start("svg").Set("viewBox", box).Set("aria-hidden", "true").Start("path").Set("fill", fill).Set("fill-rule", "evenodd").Set("stroke", stroke)
+        return new SvgWriter().Start("svg").Set("viewBox", box).Set("aria-hidden", "true").Start("path").Set("fill", fill).Set("fill-rule", "evenodd")
+            .Set("stroke", stroke)
             .SetIf(row.Look.Dashed, "stroke-dasharray", "4 2.5").Paths(row.Paths).End().End().ToString();
     }
 
-    private static SvgWriter Hairline(SvgWriter w, string colour) => w.Start("path").Set("stroke", colour).Set("stroke-width", "1").Set("vector-effect", "non-scaling-stroke");
+    private static SvgWriter Hairline(SvgWriter w, string colour) => w.Start("path").Set("stroke", colour).Set("stroke-width", "1")
+        .Set("vector-effect", "non-scaling-stroke");
 }

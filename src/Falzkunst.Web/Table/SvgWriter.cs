@@ -8,7 +8,8 @@ using Falzkunst.Core.Shapes;
 namespace Falzkunst.Web.Table;
 
 /// <summary>
-/// The one writer of SVG. Every value and text that goes through it is escaped, so that nothing in a design can end an attribute or begin an element; there is no way around it
+/// The one writer of SVG. Every value and text that goes through it is escaped, so that nothing in a design can end an attribute or begin an element; there is
+/// no way around it
 /// but <see cref="Add(SvgWriter)"/> of another of its kind.
 /// </summary>
 public sealed class SvgWriter(int capacity = 1024)
@@ -63,10 +64,12 @@ public sealed class SvgWriter(int capacity = 1024)
         return this;
     }
 
-    public SvgWriter Set(string name, Box box) => Set(name, string.Create(CultureInfo.InvariantCulture, $"{box.Left:0.###} {box.Top:0.###} {box.Width:0.###} {box.Height:0.###}"));
+    public SvgWriter Set(string name, Box box) =>
+        Set(name, string.Create(CultureInfo.InvariantCulture, $"{box.Left:0.###} {box.Top:0.###} {box.Width:0.###} {box.Height:0.###}"));
 
     public SvgWriter Set(string name, Affine m) =>
-        Set(name, string.Create(CultureInfo.InvariantCulture, $"matrix({m.A:0.########} {m.B:0.########} {m.C:0.########} {m.D:0.########} {m.E:0.#####} {m.F:0.#####})"));
+        Set(name, string.Create(CultureInfo.InvariantCulture,
+            $"matrix({m.A:0.########} {m.B:0.########} {m.C:0.########} {m.D:0.########} {m.E:0.#####} {m.F:0.#####})"));
 
     /// <summary>The path as an attribute d, as screens need it; its text is made once, however often it is written.</summary>
     public SvgWriter Path(VectorPath path)
@@ -110,11 +113,13 @@ public sealed class SvgWriter(int capacity = 1024)
         _inTag = false;
     }
 
-    private void Number(double value, int decimals) => _text.Append((double.IsFinite(value) ? Math.Round(value, decimals) : 0).ToString("0.########", CultureInfo.InvariantCulture));
+    private void Number(double value, int decimals) =>
+        _text.Append((double.IsFinite(value) ? Math.Round(value, decimals) : 0).ToString("0.########", CultureInfo.InvariantCulture));
 }
 
 /// <summary>
-/// Paths as text for screens: to a hundredth of a millimetre, small ones to a thousandth, each step told from the one before, which is a third of the length of plain coordinates.
+/// Paths as text for screens: to a hundredth of a millimetre, small ones to a thousandth, each step told from the one before, which is a third of the length of
+/// plain coordinates.
 /// </summary>
 internal static class PathTexts
 {

@@ -14,7 +14,8 @@ public sealed record PlyLayout(IReadOnlyDictionary<string, Point> Moves, Box Ext
     {
         if (!apart) return new(new Dictionary<string, Point>(), design.Extent);
         var pieces = design.Pieces.ToLookup(p => p.PlyId);
-        var boxes = design.Plies.Select(ply => (ply.Id, Box: pieces[ply.Id].Aggregate(Box.Empty, (b, p) => b.With(p.OnCard.Bounds)))).Where(t => !t.Box.IsEmpty).ToList();
+        var boxes = design.Plies.Select(ply => (ply.Id, Box: pieces[ply.Id].Aggregate(Box.Empty, (b, p) => b.With(p.OnCard.Bounds)))).Where(t => !t.Box.IsEmpty)
+            .ToList();
         var moves = new Dictionary<string, Point>(StringComparer.Ordinal);
         if (boxes.Count == 0) return new(moves, design.Extent);
         // In rows about as wide as the table is.
@@ -39,7 +40,8 @@ public sealed record PlyLayout(IReadOnlyDictionary<string, Point> Moves, Box Ext
     }
 }
 
-/// <summary>The table as SVG, one unit a millimetre. What stands in it is the core's answer; the browser only moves the view, and pieces while they are dragged.</summary>
+/// <summary>The table as SVG, one unit a millimetre. What stands in it is the core's answer; the browser only moves the view, and pieces while they are
+/// dragged.</summary>
 public static class TableSvg
 {
     private const double AroundMm = 14, SmallMm = 50;
@@ -59,7 +61,8 @@ public static class TableSvg
         var w = new SvgWriter(1 << 16);
         var view = View(layout.Extent);
         // On what is no larger than a stamp, lines as wide as a pen's would hide the paper.
-        w.Start("svg").Set("class", dress.IsSmall ? "is-small table-svg" : "table-svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view).Set("data-home", view)
+        w.Start("svg").Set("class", dress.IsSmall ? "is-small table-svg" : "table-svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view)
+            .Set("data-home", view)
             .Set("role", "group").Set("aria-label", "Design on the table, in true size").Set("hx-boost", "false");
         w.Start("g").Set("class", "all-plies");
         var pieces = design.Pieces.ToLookup(p => p.PlyId);
@@ -78,7 +81,8 @@ public static class TableSvg
     }
 
     /// <summary>
-    /// What changed from one design to the next, for a table that shows the first: the changed pieces, loose things and places of findings, and the order of things where that
+    /// What changed from one design to the next, for a table that shows the first: the changed pieces, loose things and places of findings, and the order of
+    /// things where that
     /// changed. Null where so much did that the whole page is the better answer.
     /// </summary>
     public static string? Changes(Design before, Design after, IReadOnlyList<Finding> findings, bool apart, TableDress dress, Guid revision)
@@ -86,7 +90,8 @@ public static class TableSvg
         if (!before.Looks.SequenceEqual(after.Looks) || dress.IsSmall != Dress(before, dress.Address, 0).IsSmall) return null;
         var w = new SvgWriter(4096);
         var (was, now) = (PlyLayout.Of(before, apart), PlyLayout.Of(after, apart));
-        w.Start("svg").Set("id", "changes").Set("hx-swap-oob", "outerHTML").Set("hidden", "").Set("data-revision", revision.ToString()).Set("data-home", View(now.Extent));
+        w.Start("svg").Set("id", "changes").Set("hx-swap-oob", "outerHTML").Set("hidden", "").Set("data-revision", revision.ToString())
+            .Set("data-home", View(now.Extent));
         var (orderBefore, orderAfter) = (Order(before, was), Order(after, now));
         if (orderBefore != orderAfter) w.Set("data-order", orderAfter);
         foreach (var piece in after.Pieces)
@@ -100,7 +105,8 @@ public static class TableSvg
     private static string Order(Design design, PlyLayout layout)
     {
         var pieces = design.Pieces.ToLookup(p => p.PlyId, p => p.Id);
-        return string.Join(';', design.Plies.Select(y => $"{y.Id}@{(layout.Moves.TryGetValue(y.Id, out var m) ? Translate(m) : "")}:{string.Join(' ', pieces[y.Id])}"));
+        return string.Join(';', design.Plies
+            .Select(y => $"{y.Id}@{(layout.Moves.TryGetValue(y.Id, out var m) ? Translate(m) : "")}:{string.Join(' ', pieces[y.Id])}"));
     }
 
     private static void Loose(SvgWriter w, Design design, TableDress dress)
@@ -115,7 +121,8 @@ public static class TableSvg
     {
         w.Start("g").Set("class", "places");
         foreach (var f in apart ? [] : findings.Where(f => f.Severity != Severity.Note))
-            w.Start("circle").Set("class", $"place {Tone(f.Severity)}").Set("cx", f.At.X).Set("cy", f.At.Y).Set("r", 3 * dress.Mark).Set("stroke-width", 0.7 * dress.Mark).Say("title", f.Text).End();
+            w.Start("circle").Set("class", $"place {Tone(f.Severity)}").Set("cx", f.At.X).Set("cy", f.At.Y).Set("r", 3 * dress.Mark)
+                .Set("stroke-width", 0.7 * dress.Mark).Say("title", f.Text).End();
         w.End();
     }
 

@@ -17,26 +17,31 @@ public static class TraceSvg
     {
         var mm = Length.MmPerInch / settings.Dpi!.Value;
         double left = -(settings.Crop?.X ?? 0) * mm, top = -(settings.Crop?.Y ?? 0) * mm, w = width * mm, h = height * mm;
-        var g = new SvgWriter(1 << 14).Start("g").Set("class", "trace-preview").Set("data-left", left, 4).Set("data-top", top, 4).Set("data-mm", mm, 8).Set("data-width", width).Set("data-height", height);
+        var g = new SvgWriter(1 << 14).Start("g").Set("class", "trace-preview").Set("data-left", left, 4).Set("data-top", top, 4).Set("data-mm", mm, 8)
+            .Set("data-width", width).Set("data-height", height);
         var body = new SvgWriter(1 << 14);
         try
         {
             var prepared = Prepared.From(small, settings);
             if (prepared.TakenAway() is { } taken)
-                body.Start("image").Set("class", "taken").Set("width", prepared.WidthMm, 4).Set("height", prepared.HeightMm, 4).Set("preserveAspectRatio", "none").Set("href", $"data:image/png;base64,{Convert.ToBase64String(taken.ToPng())}").End();
+                body.Start("image").Set("class", "taken").Set("width", prepared.WidthMm, 4).Set("height", prepared.HeightMm, 4)
+                    .Set("preserveAspectRatio", "none").Set("href", $"data:image/png;base64,{Convert.ToBase64String(taken.ToPng())}").End();
             var traced = Tracer.Trace(prepared, settings, cancel);
             foreach (var layer in traced.Layers)
-                body.Start("path").Set("class", layer.IsStrokes ? "stroke" : "area").SetIf(!layer.IsStrokes, "fill", layer.Colour.Hex).Set("fill-rule", "evenodd").Path(layer.Path).End();
+                body.Start("path").Set("class", layer.IsStrokes ? "stroke" : "area").SetIf(!layer.IsStrokes, "fill", layer.Colour.Hex)
+                    .Set("fill-rule", "evenodd").Path(layer.Path).End();
             g.Set("data-found", $"{Words.Count(traced.Paths, "path")}, {Words.Count(traced.Nodes, "node")}").Set("data-threshold", traced.Threshold, 0);
             if (settings.Crop is not null)
-                body.Start("path").Set("class", "outside").Set("fill-rule", "evenodd").Path(VectorPath.Rectangle(left, top, w, h).With(VectorPath.Rectangle(0, 0, prepared.WidthMm, prepared.HeightMm))).End();
+                body.Start("path").Set("class", "outside").Set("fill-rule", "evenodd")
+                    .Path(VectorPath.Rectangle(left, top, w, h).With(VectorPath.Rectangle(0, 0, prepared.WidthMm, prepared.HeightMm))).End();
         }
         catch (UnreadableFileException e)
         {
             g.Set("data-found", Words.Big(e.Message));
         }
 
-        return g.Start("image").Set("class", "original").Set("href", pictureUrl).Set("x", left, 4).Set("y", top, 4).Set("width", w, 4).Set("height", h, 4).Set("preserveAspectRatio", "none").End().Add(body).End();
+        return g.Start("image").Set("class", "original").Set("href", pictureUrl).Set("x", left, 4).Set("y", top, 4).Set("width", w, 4).Set("height", h, 4)
+            .Set("preserveAspectRatio", "none").End().Add(body).End();
     }
 
     /// <summary>The whole table with nothing on it but the picture.</summary>
@@ -46,7 +51,8 @@ public static class TraceSvg
         var around = Math.Max(width, height) * mm * 0.06;
         double left = -(settings.Crop?.X ?? 0) * mm - around, top = -(settings.Crop?.Y ?? 0) * mm - around;
         var view = new Box(left, top, left + width * mm + 2 * around, top + height * mm + 3.2 * around);
-        return new SvgWriter(preview.Length + 300).Start("svg").Set("class", "table-svg is-picture").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view).Set("data-home", view)
+        return new SvgWriter(preview.Length + 300).Start("svg").Set("class", "table-svg is-picture").Set("xmlns", "http://www.w3.org/2000/svg")
+            .Set("viewBox", view).Set("data-home", view)
             .Set("role", "group").Set("aria-label", "The picture, and what is traced of it").Add(preview).End().ToString();
     }
 }

@@ -9,12 +9,15 @@ namespace Falzkunst.Core.Tests.Cards;
 internal static class AnyEdit
 {
     /// <summary>Every kind of edit, found in the code.</summary>
-    public static IReadOnlyList<Type> Kinds { get; } = [.. typeof(Edit).Assembly.GetTypes().Where(t => t.IsSubclassOf(typeof(Edit)) && !t.IsAbstract).OrderBy(t => t.Name, StringComparer.Ordinal)];
+    public static IReadOnlyList<Type> Kinds { get; } =
+        [.. typeof(Edit).Assembly.GetTypes().Where(t => t.IsSubclassOf(typeof(Edit)) && !t.IsAbstract).OrderBy(t => t.Name, StringComparer.Ordinal)];
 
     private static readonly string[] Extras =
     [
-        "<rect width='60' height='40' fill='#f4ead2'/><path d='M30 0V40' stroke='#00f' fill='none'/><circle cx='15' cy='20' r='5' fill='none' stroke='#c00' stroke-dasharray='2 1'/>",
-        "<g fill='none' stroke='#000'><rect x='1' y='5' width='80' height='50'/><circle cx='30' cy='30' r='9' stroke='#00f'/><circle cx='60' cy='30' r='9' stroke='#00f'/><path d='M10 80C20 60 40 90 50 80' stroke-width='3'/></g>",
+        "<rect width='60' height='40' fill='#f4ead2'/><path d='M30 0V40' stroke='#00f' fill='none'/><circle cx='15' cy='20' r='5' fill='none' stroke='#c00' "
+            + "stroke-dasharray='2 1'/>",
+        "<g fill='none' stroke='#000'><rect x='1' y='5' width='80' height='50'/><circle cx='30' cy='30' r='9' stroke='#00f'/><circle cx='60' cy='30' r='9' "
+            + "stroke='#00f'/><path d='M10 80C20 60 40 90 50 80' stroke-width='3'/></g>",
         "<path d='M5 5C30 0 50 30 60 10' stroke='#c0c' fill='none'/><path d='M70 10H90V30H70V10.5' stroke='#0a0' fill='none'/>",
     ];
 
@@ -27,7 +30,8 @@ internal static class AnyEdit
         _ => Extra(1),
     });
 
-    private static Design Extra(int n) => Cases.Read($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'>{Extras[n]}</svg>");
+    private static Design Extra(int n) =>
+        Cases.Read($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'>{Extras[n]}</svg>");
 
     /// <summary>An edit of the kind that fits the design, or nearly: some name what is not there.</summary>
     public static Edit Make(Type kind, Design d, Random r)
@@ -67,7 +71,8 @@ internal static class AnyEdit
             nameof(Rename) => new Rename(One([.. pieces, .. plies]), "Name " + r.Next(9)),
             nameof(AssignStock) => new AssignStock(Some(pieces), One("", "snow")),
             nameof(SetScale) => new SetScale(20 + r.NextDouble() * 300),
-            nameof(ApplyRules) => new ApplyRules(SourceRules.From(d, "Hut press") with { Looks = [.. d.Looks.Select(l => new LookRule(SourceRules.RuleOf(l), Op()))] }) { By = "its folder" },
+            nameof(ApplyRules) => new ApplyRules(SourceRules
+                .From(d, "Hut press") with { Looks = [.. d.Looks.Select(l => new LookRule(SourceRules.RuleOf(l), Op()))] }) { By = "its folder" },
             nameof(TakeRulesBack) => new TakeRulesBack(),
             _ => throw new Xunit.Sdk.XunitException($"There is no maker for the edit {kind.Name}: add one, so that all properties hold for it too."),
         };
@@ -77,6 +82,8 @@ internal static class AnyEdit
     private static class Writing
     {
         public static readonly Lazy<byte[]> PaperPng = new(() => Core.Writing.Paper.Render(
-            Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='60mm' height='30mm' viewBox='0 0 60 30'><rect width='60' height='30' fill='#fff'/><circle cx='15' cy='15' r='9' fill='#0a6'/><rect x='36' y='6' width='18' height='18' fill='#c22'/></svg>"), 100, Core.Writing.DrawAs.Artwork).Png);
+            Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='60mm' height='30mm' viewBox='0 0 60 30'><rect width='60' height='30' "
+                + "fill='#fff'/><circle cx='15' cy='15' r='9' fill='#0a6'/><rect x='36' y='6' width='18' height='18' fill='#c22'/></svg>"), 100,
+                Core.Writing.DrawAs.Artwork).Png);
     }
 }

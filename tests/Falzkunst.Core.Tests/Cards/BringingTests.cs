@@ -8,9 +8,11 @@ namespace Falzkunst.Core.Tests.Cards;
 /// <summary>Files beside one another, what is left out, collections, sizes, and rules of a source.</summary>
 public sealed class BringingTests
 {
-    private static string Svg(string body, string size = "width='100mm' height='60mm'", string before = "") => $"{before}<svg xmlns='http://www.w3.org/2000/svg' {size} viewBox='0 0 100 60'>{body}</svg>";
+    private static string Svg(string body, string size = "width='100mm' height='60mm'", string before = "") =>
+        $"{before}<svg xmlns='http://www.w3.org/2000/svg' {size} viewBox='0 0 100 60'>{body}</svg>";
 
-    private const string Folded = "<rect width='100' height='60' fill='#f4ead2'/><path d='M50 8V20' stroke='#00f' fill='none'/><path d='M10 10C20 0 30 20 40 10' stroke='#c00' fill='none'/>";
+    private const string Folded = "<rect width='100' height='60' fill='#f4ead2'/><path d='M50 8V20' stroke='#00f' fill='none'/><path d='M10 10C20 0 30 20 40 "
+        + "10' stroke='#c00' fill='none'/>";
 
     [Fact]
     public void What_is_left_out_comes_back_just_as_it_was() =>
@@ -58,7 +60,9 @@ public sealed class BringingTests
         var body = string.Concat(Enumerable.Range(0, columns * rows).Select(i =>
         {
             double x = 4 + i % columns * 30, y = 4 + i / columns * 18;
-            return string.Concat(Enumerable.Range(0, 6).Select(k => FormattableString.Invariant($"<path d='M{x + k * 3} {y}C{x + k * 3 + 3} {y - 3} {x + k * 3} {y + 8} {x + k * 3 + 2} {y + 6}' fill='none' stroke='#114'/>")));
+            var paths = Enumerable.Range(0, 6).Select(k => x + k * 3).Select(at =>
+                FormattableString.Invariant($"<path d='M{at} {y}C{at + 3} {y - 3} {at} {y + 8} {at + 2} {y + 6}' fill='none' stroke='#114'/>"));
+            return string.Concat(paths);
         }));
         var design = Cases.Read($"<svg xmlns='http://www.w3.org/2000/svg' width='200mm' height='90mm' viewBox='0 0 200 90'>{body}</svg>");
         var found = Parts.Of(design);
@@ -77,7 +81,8 @@ public sealed class BringingTests
     [InlineData(864, 864, 72, "12 × 12 in sheet")]
     public void The_likely_size_is_that_of_a_known_format(double w, double h, double px, string format)
     {
-        var design = Cases.Read(FormattableString.Invariant($"<svg xmlns='http://www.w3.org/2000/svg' width='{w}' height='{h}'><rect width='{w}' height='{h}' fill='#f4ead2'/></svg>"));
+        var design = Cases.Read(FormattableString
+            .Invariant($"<svg xmlns='http://www.w3.org/2000/svg' width='{w}' height='{h}'><rect width='{w}' height='{h}' fill='#f4ead2'/></svg>"));
         var guess = CardFormats.Guesses(design)[0];
         Assert.Equal((px, format), (guess.PxPerInch, guess.Format?.Name));
     }
@@ -88,7 +93,8 @@ public sealed class BringingTests
         var chosen = new SetLookOperation(Cases.Read(Svg(Folded)).Lines[0].Look, Operation.Perforate).Apply(Cases.Read(Svg(Folded)));
         var rules = SourceRules.From(chosen, "Hut press");
         // Another width, another place, one look that the rules don't know.
-        var next = Cases.Read(Svg(Folded.Replace("M50 8V20", "M30 8V20", StringComparison.Ordinal).Replace("stroke='#00f'", "stroke='#00f' stroke-width='0.3'", StringComparison.Ordinal) + "<path d='M60 30L80 40' stroke='#0c0' fill='none'/>"));
+        var next = Cases.Read(Svg(Folded.Replace("M50 8V20", "M30 8V20", StringComparison.Ordinal)
+            .Replace("stroke='#00f'", "stroke='#00f' stroke-width='0.3'", StringComparison.Ordinal) + "<path d='M60 30L80 40' stroke='#0c0' fill='none'/>"));
         Assert.InRange(rules.Fits(next).Fit, 0.5, 0.99);
         var after = new ApplyRules(rules).Apply(next);
         Assert.Equal(Operation.Perforate, after.Lines[0].Operation);
@@ -103,7 +109,8 @@ public sealed class BringingTests
     [Fact]
     public void Rules_fit_only_files_that_look_alike_unless_the_producer_is_the_same()
     {
-        const string Strange = "<rect width='100' height='60' fill='#f4ead2'/><path d='M9 9L20 20M30 9L50 20' stroke='#0c0' fill='none'/><circle cx='50' cy='40' r='9' fill='#0cc'/><circle cx='20' cy='40' r='9' fill='#c0c'/>";
+        const string Strange = "<rect width='100' height='60' fill='#f4ead2'/><path d='M9 9L20 20M30 9L50 20' stroke='#0c0' fill='none'/><circle cx='50' "
+            + "cy='40' r='9' fill='#0cc'/><circle cx='20' cy='40' r='9' fill='#c0c'/>";
         const string By = "<!-- drawn with Hut Draw 3 -->";
         Assert.Equal((0, ""), SourceRules.From(Cases.Read(Svg(Folded)), "a").Fits(Cases.Read(Svg(Strange))));
         Assert.Equal("drawn with Hut Draw 3", Cases.Read(Svg(Folded, before: By)).Producer);
@@ -115,7 +122,8 @@ public sealed class BringingTests
     [Fact]
     public void Rules_fit_a_file_from_their_folder_if_they_know_one_of_its_looks()
     {
-        const string Strange = "<rect width='100' height='60' fill='#f4ead2'/><path d='M9 9L20 20' stroke='#0c0' fill='none'/><circle cx='50' cy='40' r='9' fill='#0cc'/><circle cx='20' cy='40' r='9' fill='#c0c'/><circle cx='80' cy='40' r='9' fill='#cc0'/>";
+        const string Strange = "<rect width='100' height='60' fill='#f4ead2'/><path d='M9 9L20 20' stroke='#0c0' fill='none'/><circle cx='50' cy='40' r='9' "
+            + "fill='#0cc'/><circle cx='20' cy='40' r='9' fill='#c0c'/><circle cx='80' cy='40' r='9' fill='#cc0'/>";
         var rules = SourceRules.From(Cases.Read(Svg(Folded)), "a") with { Folders = ["Alpine paper"] };
         var design = Cases.Read(Svg(Strange));
         Assert.Equal(0, rules.Fits(design).Fit);
@@ -130,7 +138,8 @@ public sealed class BringingTests
     [Fact]
     public void Holes_of_a_look_of_their_own_stand_in_the_look_table_and_are_given_operations_by_it()
     {
-        var design = Cases.Read(Svg("<g fill='none' stroke='#000'><rect x='10' y='5' width='80' height='50'/><circle cx='30' cy='30' r='9' stroke='#00f'/><circle cx='70' cy='30' r='9' stroke='#00f'/></g>"));
+        var design = Cases.Read(Svg("<g fill='none' stroke='#000'><rect x='10' y='5' width='80' height='50'/><circle cx='30' cy='30' r='9' "
+            + "stroke='#00f'/><circle cx='70' cy='30' r='9' stroke='#00f'/></g>"));
         var row = LookTable.Of(design).Single(r => r.Look.Stroke!.Value.B == 255);
         Assert.Equal(("2 holes", Operation.Cut, false, 2), (row.Counted, row.Operation, row.IsMixed, row.Paths.Length));
         var after = new SetLookOperation(row.Look.Key, Operation.Draw).Apply(design);
@@ -148,7 +157,8 @@ public sealed class BringingTests
     [Fact]
     public void Thick_and_almost_closed_lines_become_pieces_that_carry_what_lies_in_them()
     {
-        var design = Cases.Read(Svg("<g fill='none' stroke='#c00'><path d='M10 10H40V40H10V10.4'/><path d='M20 20L30 30' stroke='#00f'/><path d='M60 30H90' stroke-width='4'/></g>"));
+        var design = Cases.Read(Svg("<g fill='none' stroke='#c00'><path d='M10 10H40V40H10V10.4'/><path d='M20 20L30 30' stroke='#00f'/><path d='M60 30H90' "
+            + "stroke-width='4'/></g>"));
         var open = design.Lines.Single(l => l.Path.LengthMm > 80);
         var made = new MakePieces([open.Id, design.Lines.Single(l => l.Ink.Stroke!.WidthMm > 3).Id]).Apply(design);
         Assert.Equal(2, made.Pieces.Length);

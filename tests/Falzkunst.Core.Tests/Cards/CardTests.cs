@@ -73,8 +73,10 @@ public sealed class CardTests
         var was = before.AllPieces.ToDictionary(p => p.Id);
         foreach (var piece in after.AllPieces)
         {
-            var named = edit.About.Contains(piece.Id) || piece.AllLines.Any(l => edit.About.Contains(l.Id)) || piece.AllArtwork.Any(a => edit.About.Contains(a.Id));
-            if (!named && was.TryGetValue(piece.Id, out var old) && old.Equals(piece)) Assert.True(ReferenceEquals(old, piece), $"{edit} made {piece.Id} anew.");
+            var named = edit.About.Contains(piece.Id) || piece.AllLines.Any(l => edit.About.Contains(l.Id))
+                || piece.AllArtwork.Any(a => edit.About.Contains(a.Id));
+            if (!named && was.TryGetValue(piece.Id, out var old) && old.Equals(piece)) Assert
+                .True(ReferenceEquals(old, piece), $"{edit} made {piece.Id} anew.");
         }
     });
 
@@ -97,7 +99,9 @@ public sealed class CardTests
         var paths = design.Pieces.Select(p => p.Outline).ToList();
         Assert.Contains(paths, p => p.Subpaths.Sum(s => s.Segments.Length) > 10);
         Assert.Throws<Falzkunst.Core.Files.UnreadableFileException>(() => DesignDocument.ReadDesign(written.Text.AsSpan(0, written.Text.Length / 2), bytes));
-        Assert.Throws<Falzkunst.Core.Files.UnreadableFileException>(() => DesignDocument.ReadDesign(System.Text.Encoding.UTF8.GetBytes(System.Text.RegularExpressions.Regex.Replace(System.Text.Encoding.UTF8.GetString(written.Text), "#[0-9a-f]{64}", "#" + new string('0', 64))), bytes));
+        Assert.Throws<Falzkunst.Core.Files.UnreadableFileException>(() =>
+            DesignDocument.ReadDesign(System.Text.Encoding.UTF8.GetBytes(System.Text.RegularExpressions.Regex
+            .Replace(System.Text.Encoding.UTF8.GetString(written.Text), "#[0-9a-f]{64}", "#" + new string('0', 64))), bytes));
     }
 
     [Fact]
@@ -127,14 +131,16 @@ public sealed class CardTests
                 var again = back.Apply(after).Piece("p1")!;
                 foreach (var (p, q) in start.Piece("p1")!.OnCard.Rings[0].Zip(again.OnCard.Rings[0])) Assert.InRange(p.DistanceTo(q), 0, 1e-9);
                 // A design that only lies otherwise has the same findings.
-                Assert.Equal(FindingList.Of(new(start, [])).Where(f => f.Code != "outside").Select(f => f.Code).Order(), FindingList.Of(new(after, [])).Where(f => f.Code != "outside").Select(f => f.Code).Order());
+                Assert.Equal(FindingList.Of(new(start, [])).Where(f => f.Code != "outside").Select(f => f.Code).Order(),
+                    FindingList.Of(new(after, [])).Where(f => f.Code != "outside").Select(f => f.Code).Order());
             }
         }, iter: 30);
 
     [Fact]
     public void Holes_that_were_lines_for_a_while_are_holes_again_and_ids_are_never_given_twice()
     {
-        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><g fill='none' stroke='#000'><rect x='10' y='5' width='80' height='50'/><circle cx='30' cy='30' r='9' stroke='#00f'/><circle cx='70' cy='30' r='9' stroke='#c00'/></g></svg>");
+        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><g fill='none' stroke='#000'><rect "
+            + "x='10' y='5' width='80' height='50'/><circle cx='30' cy='30' r='9' stroke='#00f'/><circle cx='70' cy='30' r='9' stroke='#c00'/></g></svg>");
         var (blue, red) = (design.Pieces[0].Edges[1].Origin!.Look, design.Pieces[0].Edges[2].Origin!.Look);
         var lines = new SetLookOperation(red, Operation.Draw).Apply(new SetLookOperation(blue, Operation.Foil).Apply(design));
         Assert.Null(lines.Check());
@@ -153,9 +159,11 @@ public sealed class CardTests
     [Fact]
     public void What_comes_after_something_was_left_out_never_takes_its_name()
     {
-        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect width='40' height='40' fill='#f4ead2'/><rect x='50' width='20' height='20' fill='#900'/><path d='M75 5H95V25H75V5.2' fill='none' stroke='#00f'/></svg>");
+        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect width='40' height='40' "
+            + "fill='#f4ead2'/><rect x='50' width='20' height='20' fill='#900'/><path d='M75 5H95V25H75V5.2' fill='none' stroke='#00f'/></svg>");
         var last = design.Pieces[^1].Id;
-        var after = new PutBack(new LeaveOut([last]).Apply(design).LeftOut[0].Id).Apply(new MakePieces([design.Lines[0].Id]).Apply(new LeaveOut([last]).Apply(design)));
+        var after = new PutBack(new LeaveOut([last]).Apply(design).LeftOut[0].Id)
+            .Apply(new MakePieces([design.Lines[0].Id]).Apply(new LeaveOut([last]).Apply(design)));
         Assert.Null(after.Check());
         Assert.Equal(3, after.Pieces.Length);
         Assert.Contains(after.Pieces, p => p.Id == last);
@@ -164,7 +172,8 @@ public sealed class CardTests
     [Fact]
     public void Looks_grow_with_their_lines_when_the_size_is_settled()
     {
-        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='400' height='240' viewBox='0 0 400 240'><rect width='300' height='200' fill='#f4ead2'/><path d='M10 10H90' stroke='#00f' stroke-width='4' fill='none'/></svg>");
+        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='400' height='240' viewBox='0 0 400 240'><rect width='300' height='200' "
+            + "fill='#f4ead2'/><path d='M10 10H90' stroke='#00f' stroke-width='4' fill='none'/></svg>");
         var twice = new SetScale(48).Apply(design);
         var look = twice.LookOf(twice.Lines[0].Look)!;
         Assert.Equal(2 * design.LookOf(design.Lines[0].Look)!.WidthMm, look.WidthMm, 0.002);
@@ -174,12 +183,15 @@ public sealed class CardTests
     [Fact]
     public void Treatments_are_derived_anew_at_a_new_size_and_can_be_taken_off()
     {
-        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='96' height='96' viewBox='0 0 96 96'><path d='M8 8H88V88H8ZM20 20H24V24H20ZM40 40H70V70H40Z' fill='#900' fill-rule='evenodd'/></svg>");
+        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='96' height='96' viewBox='0 0 96 96'><path d='M8 8H88V88H8ZM20 "
+            + "20H24V24H20ZM40 40H70V70H40Z' fill='#900' fill-rule='evenodd'/></svg>");
         var id = design.Pieces[0].Id;
         var treated = new Treat([id], new Outset(Length.FromMm(0.5))).Apply(new Treat([id], new FilledHoles(4)).Apply(design));
         var piece = treated.Piece(id)!;
         Assert.Equal((1, 2), (piece.HoleCount, piece.Edges.Length));
-        var expected = Region.Of(new Core.Shapes.VectorPath([.. design.Pieces[0].Outline.Subpaths.Where((_, i) => i == 0 || design.Pieces[0].Outline.Parts().ElementAt(i).Bounds.Width > 5)])).Outset(0.5).AreaMm2;
+        var expected = Region.Of(new Core.Shapes
+            .VectorPath([.. design.Pieces[0].Outline.Subpaths.Where((_, i) => i == 0 || design.Pieces[0].Outline.Parts().ElementAt(i).Bounds.Width > 5)]))
+            .Outset(0.5).AreaMm2;
         Assert.Equal(expected, piece.AreaMm2, 0.01 * expected);
         Assert.Same(piece.Outline, new Treat([id], new Outset(Length.FromMm(0.5))).Apply(new Treat([id], new FilledHoles(4)).Apply(design)).Piece(id)!.Outline);
         // Twice as large, the small hole is no longer under 4 mm²; the outset is still half a mm.
@@ -194,7 +206,9 @@ public sealed class CardTests
     public void A_made_and_a_lettered_piece_follow_from_their_numbers()
     {
         var start = Cases.DemoCard();
-        var made = start.Pieces[0] with { Shape = new Made("rectangle", ImmutableSortedDictionary<string, double>.Empty.Add("width", 40).Add("height", 20).Add("corner", 5)), Edges = [new(Operation.Cut)] };
+        var made = start.Pieces[0] with { Shape =
+            new Made("rectangle", ImmutableSortedDictionary<string, double>.Empty.Add("width", 40).Add("height", 20).Add("corner", 5)),
+            Edges = [new(Operation.Cut)] };
         Assert.Equal(800 - (4 - Math.PI) * 25, made.AreaMm2, 0.01);
         var lettered = start.Pieces[0] with { Shape = new Lettered("Hi hut", "Alegreya Sans", 400, Length.FromMm(10), Length.Zero) };
         lettered = lettered with { Edges = [.. lettered.Outline.Subpaths.Select(_ => new Edge(Operation.Cut))] };
@@ -208,14 +222,17 @@ public sealed class CardTests
             Assert.Equal(4 * piece.AreaMm2, twice.AreaMm2, 0.01 * piece.AreaMm2);
         }
 
-        Assert.NotNull((start with { AllPieces = [made with { Shape = new Made("star", ImmutableSortedDictionary<string, double>.Empty) }, .. start.AllPieces[1..]] }).Check());
-        Assert.NotNull((start with { AllPieces = [lettered with { Shape = new Lettered("x", "Nowhere Sans", 400, Length.FromMm(9), Length.Zero) }, .. start.AllPieces[1..]] }).Check());
+        Assert.NotNull((start with { AllPieces =
+            [made with { Shape = new Made("star", ImmutableSortedDictionary<string, double>.Empty) }, .. start.AllPieces[1..]] }).Check());
+        Assert.NotNull((start with { AllPieces =
+            [lettered with { Shape = new Lettered("x", "Nowhere Sans", 400, Length.FromMm(9), Length.Zero) }, .. start.AllPieces[1..]] }).Check());
     }
 
     [Fact]
     public void Folds_divide_a_base_into_panels_that_can_be_named()
     {
-        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='148mm' height='210mm' viewBox='0 0 148 210'><rect width='148' height='210' fill='#f4ead2'/><path d='M2 105H146' stroke='#00f' fill='none'/></svg>");
+        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='148mm' height='210mm' viewBox='0 0 148 210'><rect width='148' height='210' "
+            + "fill='#f4ead2'/><path d='M2 105H146' stroke='#00f' fill='none'/></svg>");
         var piece = design.Pieces[0];
         Assert.Equal(FoldSide.Valley, Assert.Single(piece.Folds).Side);
         var named = new NamePanel(piece.Id, new(20, 20), "back").Apply(new NamePanel(piece.Id, new(70, 150), "front").Apply(design)).Pieces[0];

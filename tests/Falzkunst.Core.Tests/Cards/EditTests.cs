@@ -63,7 +63,8 @@ public sealed class EditTests
     [Fact]
     public void A_hole_that_is_no_longer_cut_becomes_a_line_and_its_paper_stays()
     {
-        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'><g fill='none' stroke='#000'><path d='M0 0H100V100H0Z'/><path stroke='#b63' d='M40 40H60V60H40Z'/></g></svg>");
+        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'><g fill='none' "
+            + "stroke='#000'><path d='M0 0H100V100H0Z'/><path stroke='#b63' d='M40 40H60V60H40Z'/></g></svg>");
         Assert.Equal(9600, design.Pieces[0].AreaMm2, 6);
         design = new SetLookOperation(design.Pieces[0].Edges[1].Origin!.Look, Operation.Foil).Apply(design);
         Assert.Equal(10000, design.Pieces[0].AreaMm2, 6);
@@ -76,7 +77,8 @@ public sealed class EditTests
     [InlineData("M1 50L99 50.2")]
     public void A_fold_set_back_stops_short_on_both_sides(string d)
     {
-        var design = Cases.Read($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'><rect width='100' height='100' fill='#eee'/><path fill='none' stroke='#00f' d='{d}'/></svg>");
+        var design = Cases.Read($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'><rect width='100' height='100' "
+            + $"fill='#eee'/><path fill='none' stroke='#00f' d='{d}'/></svg>");
         design = new SetFoldsBack([design.Lines[0].Id], Length.FromMm(1.5)).Apply(design);
         var span = Folds.SpanOf(design.Lines[0].Path, design.Pieces[0])!;
         Assert.Equal(1.5, span.LeastShortMm, 0.01);

@@ -5,7 +5,9 @@ namespace Falzkunst.Core.Tests.Cards;
 
 public sealed class NearestTests
 {
-    private static readonly Design Card = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect width='100' height='60' fill='#eed'/><circle cx='30' cy='30' r='10' fill='#900'/></svg>");
+    private static readonly Design Card = Cases
+        .Read("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect width='100' height='60' fill='#eed'/><circle "
+        + "cx='30' cy='30' r='10' fill='#900'/></svg>");
 
     [Theory]
     [InlineData(1, 1, 0, 0, Caught.Corner)]

@@ -14,8 +14,10 @@ public sealed class CommandLineTests : IDisposable
     private static (int Code, string Out, string Error) Run(params string[] arguments)
     {
         var configuration = AppContext.BaseDirectory.Contains("/Release/", StringComparison.Ordinal) ? "Release" : "Debug";
-        var program = Path.GetFullPath(Path.Combine(Cases.Folder, "..", "..", "src", "Falzkunst.Cli", "bin", configuration, "net10.0", "linux-x64", "falzkunst-cli"));
-        using var process = Process.Start(new ProcessStartInfo(program, arguments) { RedirectStandardOutput = true, RedirectStandardError = true, UseShellExecute = false })!;
+        var program = Path.GetFullPath(Path
+            .Combine(Cases.Folder, "..", "..", "src", "Falzkunst.Cli", "bin", configuration, "net10.0", "linux-x64", "falzkunst-cli"));
+        using var process = Process.Start(new ProcessStartInfo(program, arguments) { RedirectStandardOutput = true, RedirectStandardError = true,
+            UseShellExecute = false })!;
         var error = process.StandardError.ReadToEndAsync();
         var output = process.StandardOutput.ReadToEnd();
         process.WaitForExit();
@@ -45,10 +47,13 @@ public sealed class CommandLineTests : IDisposable
         Assert.Equal(148, read.GetProperty("size").GetProperty("widthMm").GetDouble());
         Assert.Equal(96, read.GetProperty("scale").GetProperty("pxPerInch").GetDouble());
         var piece = read.GetProperty("pieces")[0];
-        foreach (var field in new[] { "id", "label", "ply", "colour", "areaMm2", "bounds", "outline", "carries" }) Assert.True(piece.TryGetProperty(field, out _), field);
+        foreach (var field in new[] { "id", "label", "ply", "colour", "areaMm2", "bounds", "outline", "carries" }) Assert
+            .True(piece.TryGetProperty(field, out _), field);
         Assert.Equal(148 * 210, piece.GetProperty("areaMm2").GetDouble());
-        foreach (var field in new[] { "id", "operation", "why", "closed", "lengthMm", "path", "carriedBy" }) Assert.True(read.GetProperty("lines")[0].TryGetProperty(field, out _), field);
-        foreach (var field in new[] { "code", "severity", "at", "text", "remedy" }) Assert.True(read.GetProperty("findings")[0].TryGetProperty(field, out _), field);
+        foreach (var field in new[] { "id", "operation", "why", "closed", "lengthMm", "path", "carriedBy" }) Assert
+            .True(read.GetProperty("lines")[0].TryGetProperty(field, out _), field);
+        foreach (var field in new[] { "code", "severity", "at", "text", "remedy" }) Assert
+            .True(read.GetProperty("findings")[0].TryGetProperty(field, out _), field);
         Assert.Equal(read.GetProperty("pieces").GetRawText(), Json("read", At("card.falz.json")).GetProperty("pieces").GetRawText());
     }
 
@@ -123,7 +128,10 @@ public sealed class CommandLineTests : IDisposable
     [Fact]
     public void Nest_places_everything_and_draws_its_sheets()
     {
-        var request = Save("r.json", """{"gapMm":2,"sheets":[{"id":"s","widthMm":100,"heightMm":100,"marginMm":5,"count":9}],"pieces":[{"id":"a","path":"m5 5h40v40h-40z","count":5,"turns":"quarter"}]}""");
+        var request = Save("r.json", """
+            {"gapMm":2,"sheets":[{"id":"s","widthMm":100,"heightMm":100,"marginMm":5,"count":9}],
+             "pieces":[{"id":"a","path":"m5 5h40v40h-40z","count":5,"turns":"quarter"}]}
+            """);
         var said = Json("nest", request, "--seconds", "0.5", "--seed", "3", "--out", At("layout.json"), "--svg", At("sheets"));
         Assert.Equal(5, said.GetProperty("placements").GetArrayLength());
         Assert.Equal(2, said.GetProperty("sheetsUsed").GetInt32());
@@ -144,7 +152,8 @@ public sealed class CommandLineTests : IDisposable
 
     private static class Measures
     {
-        public static Core.Measures.Affine Affine(double degrees, double dx, double dy) => Core.Measures.Affine.Turn(degrees).Then(Core.Measures.Affine.Move(dx, dy));
+        public static Core.Measures.Affine Affine(double degrees, double dx, double dy) => Core.Measures.Affine.Turn(degrees)
+            .Then(Core.Measures.Affine.Move(dx, dy));
     }
 
     [Theory]
@@ -154,7 +163,8 @@ public sealed class CommandLineTests : IDisposable
     [InlineData("pdf")]
     public void Plot_writes_the_files_that_it_names(string format)
     {
-        var card = Save("c.svg", "<svg xmlns='http://www.w3.org/2000/svg' width='90mm' height='50mm' viewBox='0 0 90 50'><rect width='90' height='50' fill='#eee'/></svg>");
+        var card = Save("c.svg", "<svg xmlns='http://www.w3.org/2000/svg' width='90mm' height='50mm' viewBox='0 0 90 50'><rect width='90' height='50' "
+            + "fill='#eee'/></svg>");
         var files = Json("plot", card, "--machine", "kammer-15", "--format", format, "--out", At("files")).GetProperty("files");
         Assert.NotEmpty(files.EnumerateArray());
         foreach (var f in files.EnumerateArray()) Assert.Equal(f.GetProperty("bytes").GetInt64(), new FileInfo(f.GetProperty("path").GetString()!).Length);
@@ -166,14 +176,18 @@ public sealed class CommandLineTests : IDisposable
         var plan = Json("plan", Demo, "--machine", "Kammer 60");
         var sheets = plan.GetProperty("sheets").EnumerateArray().ToList();
         Assert.Equal(plan.GetProperty("seconds").GetDouble(), sheets.Sum(s => s.GetProperty("seconds").GetDouble()), 1e-3);
-        foreach (var s in sheets) Assert.Equal(s.GetProperty("seconds").GetDouble(), s.GetProperty("steps").EnumerateArray().Sum(t => t.GetProperty("seconds").GetDouble()), 1e-3);
+        foreach (var s in sheets) Assert
+            .Equal(s.GetProperty("seconds").GetDouble(), s.GetProperty("steps").EnumerateArray().Sum(t => t.GetProperty("seconds").GetDouble()), 1e-3);
     }
 
     public static TheoryData<string[]> Wrong => new()
     {
-        new[] { "read", "no-such-file.svg" }, new[] { "read" }, new[] { "fold", "x" }, new[] { "render", Demo, "--png", "/dev/null/x.png" }, new[] { "render", Demo, "--png", "x.png", "--dpi", "0" },
-        new[] { "render", Demo, "--png", "x.png", "--dpi", "9999" }, new[] { "render", Demo, "--png", "x.png", "--as", "oil" }, new[] { "nest", Demo }, new[] { "plan", Demo, "--machine", "Other 99" },
-        new[] { "plan", Demo, "--machine", "30", "--copies", "0" }, new[] { "plot", Demo, "--machine", "30", "--format", "exe", "--out", "x" }, new[] { "plan", Demo, "--machine", "Kammer 15" }, new[] { "help", "fold" },
+        new[] { "read", "no-such-file.svg" }, new[] { "read" }, new[] { "fold", "x" }, new[] { "render", Demo, "--png", "/dev/null/x.png" },
+            new[] { "render", Demo, "--png", "x.png", "--dpi", "0" },
+        new[] { "render", Demo, "--png", "x.png", "--dpi", "9999" }, new[] { "render", Demo, "--png", "x.png", "--as", "oil" }, new[] { "nest", Demo },
+            new[] { "plan", Demo, "--machine", "Other 99" },
+        new[] { "plan", Demo, "--machine", "30", "--copies", "0" }, new[] { "plot", Demo, "--machine", "30", "--format", "exe", "--out", "x" },
+            new[] { "plan", Demo, "--machine", "Kammer 15" }, new[] { "help", "fold" },
     };
 
     [Theory]

@@ -11,12 +11,14 @@ using Falzkunst.Core.Writing;
 
 namespace Falzkunst.Core.Tests.Documents;
 
-/// <summary>Files of ours that somebody made by hand: whatever stands in whichever field, it is one sentence or a design that everything can be done with.</summary>
+/// <summary>Files of ours that somebody made by hand: whatever stands in whichever field, it is one sentence or a design that everything can be done
+/// with.</summary>
 public sealed class ForgedFiles
 {
     private static readonly string[] Wrong =
     [
-        "null", "true", "-1", "0", "1e300", "1e999", "3000000000", "0.5", "\"\"", "\"x\"", "\"<script>alert(1)</script>\"", "\"p1\"", "\"M0 0L9 9\"", "\"M0 0H1e300V9Z\"", "\"M0 0L1 1 2 2Z\"", "\"#12345\"", "\"#zzzzzz\"", "\"#ffffff/NaN\"",
+        "null", "true", "-1", "0", "1e300", "1e999", "3000000000", "0.5", "\"\"", "\"x\"", "\"<script>alert(1)</script>\"", "\"p1\"", "\"M0 0L9 9\"",
+            "\"M0 0H1e300V9Z\"", "\"M0 0L1 1 2 2Z\"", "\"#12345\"", "\"#zzzzzz\"", "\"#ffffff/NaN\"",
         "\"image/svg+xml\"", "\"PHN2Zz48c2NyaXB0Lz48L3N2Zz4=\"", "[]", "{}", "[null]", "[{}]", "[[]]", "\"cut\"", "\"7\"", "7",
     ];
 
@@ -24,10 +26,14 @@ public sealed class ForgedFiles
     internal static Design Whole()
     {
         var design = AnyEdit.Start.Where(d => d.Sources.Any(s => s.Tracing is not null)).Example(new Random(3));
-        design = new BringBeside(Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'><rect width='60' height='40' fill='#f4ead2'/><path d='M30 0V40' stroke='#00f' stroke-dasharray='2 1' fill='none'/><path d='M70 70L90 90' stroke='#0c0' fill='none'/><g filter='url(#f)'><path d='M1 1H4V4Z'/></g></svg>"), "card").Apply(design);
+        design = new BringBeside(Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'><rect width='60' "
+            + "height='40' fill='#f4ead2'/><path d='M30 0V40' stroke='#00f' stroke-dasharray='2 1' fill='none'/><path d='M70 70L90 90' stroke='#0c0' "
+            + "fill='none'/><g filter='url(#f)'><path d='M1 1H4V4Z'/></g></svg>"), "card").Apply(design);
         var sheet = design.Pieces[^2];
-        design = new NamePanel(sheet.Id, new(5, 5), "front").Apply(new Treat([sheet.Id], new Outset(Length.FromMm(1))).Apply(new LayOnPaper(Length.FromMm(4)).Apply(design)));
-        design = new ApplyRules(SourceRules.From(design, "Hut press") with { Looks = [.. design.Looks.Select(l => new LookRule(SourceRules.RuleOf(l), Operation.Draw))] }).Apply(design);
+        design = new NamePanel(sheet.Id, new(5, 5), "front")
+            .Apply(new Treat([sheet.Id], new Outset(Length.FromMm(1))).Apply(new LayOnPaper(Length.FromMm(4)).Apply(design)));
+        design = new ApplyRules(SourceRules
+            .From(design, "Hut press") with { Looks = [.. design.Looks.Select(l => new LookRule(SourceRules.RuleOf(l), Operation.Draw))] }).Apply(design);
         design = new SetFoldSide([design.Lines[0].Id], FoldSide.Mountain).Apply(new AssignStock([sheet.Id], "snow").Apply(design));
         return new LeaveOut([design.Pieces[1].Id]).Apply(design);
     }
@@ -35,7 +41,9 @@ public sealed class ForgedFiles
     [Fact]
     public void Every_field_with_every_wrong_value_is_a_sentence_or_a_sound_design()
     {
-        foreach (var file in new[] { FalzFile.Write(Whole()), File.ReadAllBytes(Path.Combine(Cases.Folder, "schema-1", "id-of-a-left-out-piece-given-again.falz.json")), File.ReadAllBytes(Path.Combine(Cases.Folder, "schema-1", "two-lines-of-one-id.falz.json")) })
+        foreach (var file in new[] { FalzFile.Write(Whole()),
+            File.ReadAllBytes(Path.Combine(Cases.Folder, "schema-1", "id-of-a-left-out-piece-given-again.falz.json")),
+            File.ReadAllBytes(Path.Combine(Cases.Folder, "schema-1", "two-lines-of-one-id.falz.json")) })
         {
             Assert.NotNull(FalzFile.Read(file));
             var fields = Fields(JsonNode.Parse(file)!, "$").Distinct().ToList();
@@ -59,11 +67,18 @@ public sealed class ForgedFiles
     [Fact]
     public void A_million_of_anything_is_refused_in_a_sentence()
     {
-        var file = Encoding.UTF8.GetString(FalzFile.Write(Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='9mm' height='9mm' viewBox='0 0 9 9'><rect width='9' height='9' fill='#f4ead2'/></svg>")));
-        foreach (var (list, item) in new[] { ("plies", """{"id":"y%","label":"","colour":"#ffffff"}"""), ("notes", """{"code":"a","text":"b","at":{"x":1,"y":2}}"""), ("sources", """{"id":"s%","name":""}""") })
+        var file = Encoding.UTF8.GetString(FalzFile
+            .Write(Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='9mm' height='9mm' viewBox='0 0 9 9'><rect width='9' height='9' "
+            + "fill='#f4ead2'/></svg>")));
+        foreach (var (list, item) in new[]
+        {
+            ("plies", """{"id":"y%","label":"","colour":"#ffffff"}"""), ("notes", """{"code":"a","text":"b","at":{"x":1,"y":2}}"""),
+            ("sources", """{"id":"s%","name":""}"""),
+        })
         {
             var many = string.Join(',', Enumerable.Range(2, 1_000_000).Select(i => item.Replace("%", i.ToString(), StringComparison.Ordinal)));
-            var root = file.Contains($"\"{list}\":[", StringComparison.Ordinal) ? file.Replace($"\"{list}\":[", $"\"{list}\":[{many},", StringComparison.Ordinal) : file[..^1] + $",\"{list}\":[{many}]}}";
+            var root = file.Contains($"\"{list}\":[", StringComparison.Ordinal)
+                ? file.Replace($"\"{list}\":[", $"\"{list}\":[{many},", StringComparison.Ordinal) : file[..^1] + $",\"{list}\":[{many}]}}";
             var said = Assert.Throws<UnreadableFileException>(() => FalzFile.Read(Encoding.UTF8.GetBytes(root)));
             Assert.True(said.Message.Contains("more in it than", StringComparison.Ordinal), $"{list}: {said}");
         }

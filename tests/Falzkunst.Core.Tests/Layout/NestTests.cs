@@ -6,24 +6,30 @@ namespace Falzkunst.Core.Tests.Layout;
 
 public sealed class NestTests
 {
-    private static NestPiece Piece(string id, string path, int count = 1, Turns turns = Turns.Quarter, bool flip = false) => new(id, PathText.Read(path), count, turns, flip);
+    private static NestPiece Piece(string id, string path, int count = 1, Turns turns = Turns.Quarter, bool flip = false) =>
+        new(id, PathText.Read(path), count, turns, flip);
 
-    private static NestSheet Sheet(double w, double h, double margin = 5, int count = 99, params string[] keepOut) => new("s", w, h, margin, count, [.. keepOut.Select(PathText.Read)]);
+    private static NestSheet Sheet(double w, double h, double margin = 5, int count = 99, params string[] keepOut) =>
+        new("s", w, h, margin, count, [.. keepOut.Select(PathText.Read)]);
 
     private static NestResult Run(NestRequest request) => NestEngine.Run(request with { Time = TimeSpan.FromSeconds(0.2) }, TimeProvider.System);
 
     /// <summary>Star-shaped pieces of any size, some with a hole, some bent.</summary>
     private static readonly Gen<string> AnyShape = Gen.Select(Gen.Double[3, 40].Array[3, 9], Gen.Bool, Gen.Double[-50, 50]).Select((radii, hole, at) =>
     {
-        string Ring(double by) => "M" + string.Join("L", radii.Select((r, i) => FormattableString.Invariant($"{at + by * r * Math.Cos(i * 2 * Math.PI / radii.Length)} {-at + by * r * Math.Sin(i * 2 * Math.PI / radii.Length)}"))) + "Z";
+        string Ring(double by) => "M" + string.Join("L", radii.Select((r, i) => At(by * r, i * 2 * Math.PI / radii.Length))) + "Z";
+        string At(double far, double angle) => FormattableString.Invariant($"{at + far * Math.Cos(angle)} {-at + far * Math.Sin(angle)}");
         return Ring(1) + (hole ? Ring(0.5) : "");
     });
 
     [Fact]
-    public void Every_layout_is_valid() => Gen.Select(AnyShape.Array[1, 6], Gen.Double[0, 4], Gen.Double[0, 8], Cases.Any(Turns.None, Turns.Half, Turns.Quarter, Turns.Any), Gen.Bool, Gen.Int[1, 3])
+    public void Every_layout_is_valid() =>
+        Gen.Select(AnyShape.Array[1, 6], Gen.Double[0, 4], Gen.Double[0, 8], Cases.Any(Turns.None, Turns.Half, Turns.Quarter, Turns.Any), Gen.Bool,
+        Gen.Int[1, 3])
         .Sample((shapes, gap, margin, turns, flip, count) =>
         {
-            var request = new NestRequest(gap, [Sheet(160, 120, margin, 3, "M60 50H90V70H60Z")], [.. shapes.Select((s, i) => Piece($"p{i}", s, count, turns, flip))]);
+            var request = new NestRequest(gap, [Sheet(160, 120, margin, 3, "M60 50H90V70H60Z")],
+                [.. shapes.Select((s, i) => Piece($"p{i}", s, count, turns, flip))]);
             var faults = LayoutCheck.Faults(request, Run(request));
             Assert.True(faults.IsEmpty, $"{string.Join(' ', faults)} gap {gap} margin {margin} {string.Join(" | ", shapes)}");
         }, iter: 40);
@@ -59,7 +65,8 @@ public sealed class NestTests
     {
         var request = new NestRequest(2, [Sheet(100, 100, 5, 1)], [Piece("large", "M0 0H200V20H0Z"), Piece("many", "M0 0H80V80H0Z", 2)]);
         var result = Run(request);
-        Assert.Equal(["larger than every sheet", "no sheet is left"], result.Unplaced.Select(u => u.Why.Contains("larger", StringComparison.Ordinal) ? "larger than every sheet" : u.Why[..16]));
+        Assert.Equal(["larger than every sheet", "no sheet is left"],
+            result.Unplaced.Select(u => u.Why.Contains("larger", StringComparison.Ordinal) ? "larger than every sheet" : u.Why[..16]));
     }
 
     [Fact]

@@ -6,9 +6,12 @@ namespace Falzkunst.Core.Tests.Layout;
 
 public sealed class SheetPlansTests
 {
-    private static Stock Paper(string id, string hex, double w = 210, double h = 297, int count = 20) => new(id, id, Colour.FromHex(hex), 220, 0.25, [new SheetSize(w, h, count, 5)]);
+    private static Stock Paper(string id, string hex, double w = 210, double h = 297, int count = 20) =>
+        new(id, id, Colour.FromHex(hex), 220, 0.25, [new SheetSize(w, h, count, 5)]);
 
-    private static readonly Stock[] Drawer = [Paper("snow", "#fbfbf7"), Paper("slate", "#5f7c95", 305, 305, 8), Paper("pine", "#2f5d46", 215.9, 279.4, 10), Paper("ivory", "#f4ead2", 210, 297, 15), Paper("copper", "#b86842", 148, 210, 6)];
+    private static readonly Stock[] Drawer =
+        [Paper("snow", "#fbfbf7"), Paper("slate", "#5f7c95", 305, 305, 8), Paper("pine", "#2f5d46", 215.9, 279.4, 10), Paper("ivory", "#f4ead2", 210, 297, 15),
+        Paper("copper", "#b86842", 148, 210, 6)];
 
     private sealed class Seen : IProgress<LayoutProgress>
     {
@@ -29,7 +32,8 @@ public sealed class SheetPlansTests
         // Every piece lies on the stock that is nearest in colour, inside of its margins, and clear of all others.
         foreach (var sheet in layout.Sheets)
         {
-            var placed = sheet.Pieces.Select(p => (Piece: design.Piece(p.PieceId)!, Region: Core.Regions.Region.Of(design.Piece(p.PieceId)!.Outline, 0.002).Transform(p.ToSheet))).ToList();
+            var placed = sheet.Pieces.Select(p =>
+                (Piece: design.Piece(p.PieceId)!, Region: Core.Regions.Region.Of(design.Piece(p.PieceId)!.Outline, 0.002).Transform(p.ToSheet))).ToList();
             for (var i = 0; i < placed.Count; i++)
             {
                 Assert.Equal(sheet.StockId, Stocks.For(placed[i].Piece, Drawer)!.Id);

@@ -13,7 +13,8 @@ namespace Falzkunst.Core.Tests.Reading;
 
 public sealed class ArchiveAndPictureTests
 {
-    private const string Card = "<svg xmlns='http://www.w3.org/2000/svg' width='40mm' height='30mm' viewBox='0 0 40 30'><rect width='40' height='30' fill='#f4ead2'/><circle cx='20' cy='15' r='9' fill='#123'/></svg>";
+    private const string Card = "<svg xmlns='http://www.w3.org/2000/svg' width='40mm' height='30mm' viewBox='0 0 40 30'><rect width='40' height='30' "
+        + "fill='#f4ead2'/><circle cx='20' cy='15' r='9' fill='#123'/></svg>";
 
     private static byte[] Zip(params (string Name, byte[] Bytes)[] files)
     {
@@ -42,7 +43,8 @@ public sealed class ArchiveAndPictureTests
     [Fact]
     public void An_archive_gives_the_files_that_could_be_designs()
     {
-        var files = Archive.Files(Zip(("b/card.svg", Encoding.UTF8.GetBytes(Card)), ("a.dxf", [1]), ("read me.txt", [2]), ("__MACOSX/._card.svg", [3]), (".hidden.svg", [4]), ("b/", [])), ReadingLimits.Default);
+        var files = Archive.Files(Zip(("b/card.svg", Encoding.UTF8.GetBytes(Card)), ("a.dxf", [1]), ("read me.txt", [2]), ("__MACOSX/._card.svg", [3]),
+            (".hidden.svg", [4]), ("b/", [])), ReadingLimits.Default);
         Assert.Equal(["a.dxf", "card.svg"], files.Select(f => f.Name));
         Assert.Equal(2, DesignReader.Read(files[1].Bytes).Pieces.Length);
     }
@@ -74,12 +76,14 @@ public sealed class ArchiveAndPictureTests
         var plain = FalzFile.Write(Cases.Read(Card));
         Assert.Equal(plain, FalzFile.Write(DesignReader.Read(Gzip(Encoding.UTF8.GetBytes(Card)))));
         Assert.Equal(plain, FalzFile.Write(DesignReader.Read((byte[])[.. Encoding.Unicode.GetPreamble(), .. Encoding.Unicode.GetBytes(Card)])));
-        Assert.Equal(plain, FalzFile.Write(DesignReader.Read((byte[])[.. Encoding.BigEndianUnicode.GetPreamble(), .. Encoding.BigEndianUnicode.GetBytes(Card)])));
+        Assert.Equal(plain, FalzFile.Write(DesignReader
+            .Read((byte[])[.. Encoding.BigEndianUnicode.GetPreamble(), .. Encoding.BigEndianUnicode.GetBytes(Card)])));
     }
 
     [Theory]
     [InlineData("<rect width='40' height='30' fill='#fff'/><circle cx='20' cy='15' r='9'/>", TraceMode.Flat, 1)]
-    [InlineData("<rect width='40' height='30' fill='#fff'/><circle cx='20' cy='15' r='9' fill='#0a6'/><rect x='2' y='2' width='9' height='8' fill='#c22'/>", TraceMode.Colours, 2)]
+    [InlineData("<rect width='40' height='30' fill='#fff'/><circle cx='20' cy='15' r='9' fill='#0a6'/><rect x='2' y='2' width='9' height='8' fill='#c22'/>",
+        TraceMode.Colours, 2)]
     [InlineData("<circle cx='20' cy='15' r='9' fill='#0a6'/>", TraceMode.Colours, 1)]
     public void A_picture_is_traced_by_what_it_looks_like(string shapes, TraceMode mode, int plies)
     {
@@ -94,7 +98,8 @@ public sealed class ArchiveAndPictureTests
     [Fact]
     public void Each_piece_carries_its_own_part_of_a_picture_that_is_kept()
     {
-        var png = Png("<svg xmlns='http://www.w3.org/2000/svg' width='60mm' height='30mm' viewBox='0 0 60 30'><rect width='60' height='30' fill='#fff'/><circle cx='15' cy='15' r='9' fill='#0a6'/><rect x='36' y='6' width='18' height='18' fill='#c22'/></svg>");
+        var png = Png("<svg xmlns='http://www.w3.org/2000/svg' width='60mm' height='30mm' viewBox='0 0 60 30'><rect width='60' height='30' "
+            + "fill='#fff'/><circle cx='15' cy='15' r='9' fill='#0a6'/><rect x='36' y='6' width='18' height='18' fill='#c22'/></svg>");
         var design = PictureDesign.Read(png, new() { Mode = TraceMode.Outline, KeepPicture = true, Dpi = 150 }, ReadingLimits.Default);
         Assert.Equal(2, design.Artwork.Length);
         foreach (var piece in design.Pieces)
@@ -111,7 +116,8 @@ public sealed class ArchiveAndPictureTests
     [Fact]
     public void Lines_drawn_on_nothing_are_laid_on_paper_with_one_click()
     {
-        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='40mm' height='30mm' viewBox='0 0 40 30'><path d='M5 5C9 9 20 2 30 20M8 20H20' stroke='#114' fill='none'/></svg>");
+        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='40mm' height='30mm' viewBox='0 0 40 30'><path d='M5 5C9 9 20 2 30 20M8 "
+            + "20H20' stroke='#114' fill='none'/></svg>");
         var finding = FindingList.Of(new(design, [])).Single(f => f.Code == "no-piece");
         Assert.Equal(Severity.Stop, finding.Severity);
         var next = finding.Remedy!.Edit.Apply(design);
@@ -123,14 +129,16 @@ public sealed class ArchiveAndPictureTests
     [InlineData(new byte[] { 0x89, 0x50, 0x4E, 0x47, 0x0D, 0x0A, 0x1A, 0x0A, 1, 2, 3 })]
     [InlineData(new byte[] { 0xFF, 0xD8, 0xFF, 0xE0, 0, 16, 9, 9, 9 })]
     [InlineData(new byte[] { 0x52, 0x49, 0x46, 0x46, 9, 9, 9, 9, 0x57, 0x45, 0x42, 0x50, 1 })]
-    public void A_damaged_picture_gets_a_sentence(byte[] file) => Assert.Contains("picture", Assert.Throws<UnreadableFileException>(() => DesignReader.Read(file)).Message);
+    public void A_damaged_picture_gets_a_sentence(byte[] file) =>
+        Assert.Contains("picture", Assert.Throws<UnreadableFileException>(() => DesignReader.Read(file)).Message);
 
     [Fact]
     public void A_picture_that_is_cut_off_or_empty_or_huge_gets_a_sentence()
     {
         var png = Png(Card);
         Assert.Throws<UnreadableFileException>(() => DesignReader.Read(png.AsMemory(0, png.Length / 2)));
-        Assert.Contains("nothing to trace", Assert.Throws<UnreadableFileException>(() => DesignReader.Read(Png("<svg xmlns='http://www.w3.org/2000/svg' width='40mm' height='30mm'><rect width='200' height='200' fill='#fff'/></svg>"))).Message);
+        var white = Png("<svg xmlns='http://www.w3.org/2000/svg' width='40mm' height='30mm'><rect width='200' height='200' fill='#fff'/></svg>");
+        Assert.Contains("nothing to trace", Assert.Throws<UnreadableFileException>(() => DesignReader.Read(white)).Message);
         // The head says 30,000 × 30,000; nothing is decoded.
         var huge = (byte[])png.Clone();
         foreach (var at in new[] { 16, 20 }) (huge[at], huge[at + 1], huge[at + 2], huge[at + 3]) = (0, 0, 0x75, 0x30);
@@ -142,7 +150,8 @@ public sealed class ArchiveAndPictureTests
     [InlineData(SkiaSharp.SKEncodedImageFormat.Webp)]
     public void A_large_picture_halved_while_it_is_decoded_is_the_picture_halved_afterwards(SkiaSharp.SKEncodedImageFormat kind)
     {
-        var png = Png("<svg xmlns='http://www.w3.org/2000/svg' width='40.64mm' height='30.48mm' viewBox='0 0 41 31'><rect width='41' height='31' fill='#eed'/><circle cx='20' cy='15' r='9' fill='#a23'/><path d='M2 2L30 28L12 29Z' fill='#246' opacity='.7'/></svg>", 200);
+        var png = Png("<svg xmlns='http://www.w3.org/2000/svg' width='40.64mm' height='30.48mm' viewBox='0 0 41 31'><rect width='41' height='31' "
+            + "fill='#eed'/><circle cx='20' cy='15' r='9' fill='#a23'/><path d='M2 2L30 28L12 29Z' fill='#246' opacity='.7'/></svg>", 200);
         using var bitmap = SkiaSharp.SKBitmap.Decode(png);
         using var data = bitmap.Encode(kind, 95);
         var file = data.ToArray();
@@ -161,7 +170,9 @@ public sealed class ArchiveAndPictureTests
     {
         using var bitmap = new SkiaSharp.SKBitmap(37, 21);
         bitmap.Erase(SkiaSharp.SKColors.Teal);
-        foreach (var (format, quality, type) in new[] { (SkiaSharp.SKEncodedImageFormat.Png, 100, "image/png"), (SkiaSharp.SKEncodedImageFormat.Jpeg, 80, "image/jpeg"), (SkiaSharp.SKEncodedImageFormat.Webp, 80, "image/webp"), (SkiaSharp.SKEncodedImageFormat.Webp, 100, "image/webp") })
+        foreach (var (format, quality, type) in new[] { (SkiaSharp.SKEncodedImageFormat.Png, 100, "image/png"),
+            (SkiaSharp.SKEncodedImageFormat.Jpeg, 80, "image/jpeg"), (SkiaSharp.SKEncodedImageFormat.Webp, 80, "image/webp"),
+            (SkiaSharp.SKEncodedImageFormat.Webp, 100, "image/webp") })
         {
             using var data = bitmap.Encode(format, quality);
             Assert.Equal(new PictureFacts(type, 37, 21), PictureFacts.Read(data.ToArray()));

@@ -93,7 +93,8 @@ public sealed class DxfCases
     [InlineData("0\nCIRCLE\n10\n0\n20\n0\n40\n-4\n", "nothing that is drawn")]
     public void Bad_files_get_a_sentence(string body, string says)
     {
-        var e = Assert.Throws<UnreadableFileException>(() => DesignReader.Read(Encoding.UTF8.GetBytes(body.EndsWith("10\n", StringComparison.Ordinal) ? "0\nSECTION\n2\nENTITIES\n" + body : Entities(body))));
+        var e = Assert.Throws<UnreadableFileException>(() =>
+            DesignReader.Read(Encoding.UTF8.GetBytes(body.EndsWith("10\n", StringComparison.Ordinal) ? "0\nSECTION\n2\nENTITIES\n" + body : Entities(body))));
         Assert.Contains(says, e.Message);
     }
 

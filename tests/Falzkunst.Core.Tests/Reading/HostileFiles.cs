@@ -28,7 +28,9 @@ public sealed class HostileFiles
         { "as large as the world", "<svg xmlns='http://www.w3.org/2000/svg' width='1e300mm' height='1e300mm'/>" },
         { "entity bomb", Bomb() },
         { "nested without end", Head + string.Concat(Enumerable.Repeat("<g>", 5000)) + string.Concat(Enumerable.Repeat("</g>", 5000)) + "</svg>" },
-        { "uses that multiply", Head + "<defs><path id='u0' d='M0 0H1V1Z'/>" + string.Concat(Enumerable.Range(1, 30).Select(i => $"<g id='u{i}'>{string.Concat(Enumerable.Repeat($"<use href='#u{i - 1}'/>", 10))}</g>")) + "</defs><use href='#u30'/></svg>" },
+        { "uses that multiply", Head + "<defs><path id='u0' d='M0 0H1V1Z'/>"
+            + string.Concat(Enumerable.Range(1, 30).Select(i => $"<g id='u{i}'>{string.Concat(Enumerable.Repeat($"<use href='#u{i - 1}'/>", 10))}</g>"))
+            + "</defs><use href='#u30'/></svg>" },
         { "json that is not ours", "{\"a\":1}" },
         { "json cut off", "{\"schema\":1,\"widthMm\":10," },
         { "a newer schema", "{\"schema\":99,\"widthMm\":10,\"heightMm\":10,\"scale\":{\"pxPerInch\":96,\"isKnown\":true,\"reason\":\"\"}}" },
@@ -53,13 +55,16 @@ public sealed class HostileFiles
         { "not a number", "<path d='MNaN 0H9V9Z'/><rect width='NaN' height='5'/>" },
         { "far numbers", "<path d='M0 0H1e308V1e308Z'/><path d='M0 0H1e9V1e9Z'/>" },
         { "radii of every kind", "<path d='M0 0A0 0 0 0 1 5 5A1e300 1 0 0 1 9 9A1e-300 1e-300 0 0 1 3 3'/>" },
-        { "transforms of every kind", "<g transform='scale(0)'><path d='M0 0H9V9Z'/></g><g transform='matrix(1e308 0 0 1e308 0 0)'><path d='M0 0H9V9Z'/></g><g transform='rotate(NaN)'><path d='M0 0H1V1Z'/></g>" },
+        { "transforms of every kind", "<g transform='scale(0)'><path d='M0 0H9V9Z'/></g><g transform='matrix(1e308 0 0 1e308 0 0)'><path d='M0 "
+            + "0H9V9Z'/></g><g transform='rotate(NaN)'><path d='M0 0H1V1Z'/></g>" },
         { "outside", "<image href='http://somewhere.example/a.png' width='5' height='5'/><use href='other.svg#a'/>" },
         { "script", "<script>alert(1)</script><path d='M0 0H9V9Z' onclick='alert(1)'/>" },
         { "a picture that is none", "<image width='9' height='9' href='data:image/png;base64,AAAA'/>" },
         { "dashes without end", "<path fill='none' stroke='#000' stroke-dasharray='1e-9 1e-9' d='M0 0H99'/>" },
-        { "a clip that is a tangle", $"<clipPath id='c'><path d='{Tangle()}'/></clipPath><rect width='90' height='90' clip-path='url(#c)'/><path d='{Tangle()}'/><path d='M0 0H9V9Z'/>" },
-        { "css of every kind", "<style>@import url(http://somewhere.example/a.css); }}}{ .a{fill:url( ; } * * * *{fill:red}</style><path class='a' d='M0 0H9V9Z'/>" },
+        { "a clip that is a tangle", $"<clipPath id='c'><path d='{Tangle()}'/></clipPath><rect width='90' height='90' clip-path='url(#c)'/><path "
+            + $"d='{Tangle()}'/><path d='M0 0H9V9Z'/>" },
+        { "css of every kind", "<style>@import url(http://somewhere.example/a.css); }}}{ .a{fill:url( ; } * * * *{fill:red}</style><path class='a' d='M0 "
+            + "0H9V9Z'/>" },
     };
 
     [Theory]
@@ -93,11 +98,14 @@ public sealed class HostileFiles
 
     [Fact]
     public void What_takes_too_long_is_given_up_in_time() =>
-        Assert.Throws<OutOfTimeException>(() => DesignReader.Read(Encoding.UTF8.GetBytes(Head + string.Concat(Enumerable.Repeat("<path d='M0 0H9V9Z'/>", 20_000)) + "</svg>"), new() { Time = TimeSpan.FromMilliseconds(1) }));
+        Assert.Throws<OutOfTimeException>(() =>
+            DesignReader.Read(Encoding.UTF8.GetBytes(Head + string.Concat(Enumerable.Repeat("<path d='M0 0H9V9Z'/>", 20_000)) + "</svg>"),
+            new() { Time = TimeSpan.FromMilliseconds(1) }));
 
     [Fact]
     public void A_doctype_from_outside_is_not_fetched_and_does_no_harm() =>
-        Assert.Single(Cases.Read("<?xml version='1.0' standalone='no'?><!DOCTYPE svg PUBLIC '-//W3C//DTD SVG 1.1//EN' 'http://somewhere.example/svg11.dtd'>" + Head + "<path d='M0 0H9V9Z'/></svg>").Pieces);
+        Assert.Single(Cases.Read("<?xml version='1.0' standalone='no'?><!DOCTYPE svg PUBLIC '-//W3C//DTD SVG 1.1//EN' 'http://somewhere.example/svg11.dtd'>"
+            + Head + "<path d='M0 0H9V9Z'/></svg>").Pieces);
 
     [Fact]
     public void A_huge_file_is_refused_at_once() =>

@@ -9,7 +9,8 @@ using Falzkunst.Core.Writing;
 namespace Falzkunst.Core.Tests.Reading;
 
 /// <summary>
-/// The files of tests/cases/hostile, thirty and more of every kind, each named after what is wrong with it or meant to do harm. What can be read is read and can be worked
+/// The files of tests/cases/hostile, thirty and more of every kind, each named after what is wrong with it or meant to do harm. What can be read is read and
+/// can be worked
 /// with; the rest gets one plain sentence. (bench/limits.mjs measures their time, which is under 10 s on an idle machine, and their memory.)
 /// </summary>
 public sealed class HostileFolder

@@ -5,7 +5,9 @@ namespace Falzkunst.Core.Tests.Reading;
 /// <summary>Closed outlines among open strokes: letters, or paper with folds on it?</summary>
 public sealed class LetterLoopsTests
 {
-    private static Design Read(string strokes) => Cases.Read($"<svg xmlns='http://www.w3.org/2000/svg' width='200mm' height='100mm' viewBox='0 0 200 100'><g fill='none' stroke='#114'>{strokes}</g></svg>");
+    private static Design Read(string strokes) =>
+        Cases.Read($"<svg xmlns='http://www.w3.org/2000/svg' width='200mm' height='100mm' viewBox='0 0 200 100'><g fill='none' "
+        + $"stroke='#114'>{strokes}</g></svg>");
 
     private static string Strokes(int n, Func<int, string> d) => string.Concat(Enumerable.Range(0, n).Select(i => $"<path d='{d(i)}'/>"));
 
@@ -28,7 +30,8 @@ public sealed class LetterLoopsTests
     [Fact]
     public void Outlines_that_hold_strokes_are_paper()
     {
-        var design = Read("<rect x='5' y='5' width='90' height='90'/><rect x='105' y='5' width='90' height='90'/>" + Strokes(8, i => $"M{15 + i * 8} 20L{18 + i * 8} 60"));
+        var design = Read("<rect x='5' y='5' width='90' height='90'/><rect x='105' y='5' width='90' height='90'/>"
+            + Strokes(8, i => $"M{15 + i * 8} 20L{18 + i * 8} 60"));
         Assert.Equal(2, design.Pieces.Length);
         Assert.Equal(8, design.Lines.Count(l => l.CarriedBy == "p1"));
     }
@@ -37,7 +40,8 @@ public sealed class LetterLoopsTests
     public void Another_look_among_them_stays_what_it_is()
     {
         // Words in one colour, a tag in another.
-        var design = Read("<rect x='5' y='5' width='190' height='90' stroke='#a00'/>" + Strokes(7, i => $"M{20 + i * 8} 20V40") + "<circle cx='100' cy='30' r='4'/>");
+        var design = Read("<rect x='5' y='5' width='190' height='90' stroke='#a00'/>" + Strokes(7, i => $"M{20 + i * 8} 20V40")
+            + "<circle cx='100' cy='30' r='4'/>");
         Assert.Single(design.Pieces);
         Assert.Equal(8, design.Lines.Length);
         Assert.All(design.Lines, l => Assert.Equal("p1", l.CarriedBy));

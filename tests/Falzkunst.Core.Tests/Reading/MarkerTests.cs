@@ -10,13 +10,16 @@ namespace Falzkunst.Core.Tests.Reading;
 public sealed class MarkerTests
 {
     // An arrow of 2 × 1 whose tip lies at its reference point, pointing along x.
-    private const string Arrow = "<marker id='m' viewBox='-2 -.5 2 1' markerWidth='2' markerHeight='1' refX='0' refY='0' orient='auto' markerUnits='userSpaceOnUse' overflow='visible'><path d='M-2 -.5L0 0L-2 .5Z'/></marker>";
+    private const string Arrow = "<marker id='m' viewBox='-2 -.5 2 1' markerWidth='2' markerHeight='1' refX='0' refY='0' orient='auto' "
+        + "markerUnits='userSpaceOnUse' overflow='visible'><path d='M-2 -.5L0 0L-2 .5Z'/></marker>";
 
     /// <summary>The tips of the arrows: of each filled triangle the corner farthest from its longest opposite side's middle.</summary>
     private static List<(Point Tip, Point Tail)> Arrows(string body)
     {
-        var drawing = SvgReader.Read(new MemoryStream(Encoding.UTF8.GetBytes($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'>{Arrow}{body}</svg>")), ReadingLimits.Default);
-        return [.. drawing.Items.Cast<DrawnPath>().Where(p => p.Ink.Fill is not null && p.Path.Rings[0].Count == 3).Select(p => (p.Path.Rings[0][1], (p.Path.Rings[0][0] + p.Path.Rings[0][2]) * 0.5))];
+        var drawing = SvgReader.Read(new MemoryStream(Encoding.UTF8.GetBytes($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' "
+            + $"viewBox='0 0 100 100'>{Arrow}{body}</svg>")), ReadingLimits.Default);
+        return [.. drawing.Items.Cast<DrawnPath>().Where(p => p.Ink.Fill is not null && p.Path.Rings[0].Count == 3)
+            .Select(p => (p.Path.Rings[0][1], (p.Path.Rings[0][0] + p.Path.Rings[0][2]) * 0.5))];
     }
 
     private static void Points(Point tip, double x, double y, double dx, double dy, (Point Tip, Point Tail) arrow)
@@ -57,7 +60,9 @@ public sealed class MarkerTests
     {
         var body = "<path d='M30 50H70' fill='none' stroke='#000' marker='url(#m)'/>";
         Assert.Equal(2, Arrows(body).Count);
-        var drawing = SvgReader.Read(new MemoryStream(Encoding.UTF8.GetBytes($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'>{Arrow.Replace("orient='auto'", "orient='auto-start-reverse'", StringComparison.Ordinal)}{body}</svg>")), ReadingLimits.Default);
+        var drawing = SvgReader.Read(new MemoryStream(Encoding.UTF8.GetBytes($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' "
+            + $"viewBox='0 0 100 100'>{Arrow.Replace("orient='auto'", "orient='auto-start-reverse'", StringComparison.Ordinal)}{body}</svg>")),
+            ReadingLimits.Default);
         var heads = drawing.Items.Cast<DrawnPath>().Where(p => p.Ink.Fill is not null).Select(p => p.Path.Bounds).OrderBy(b => b.Left).ToList();
         Assert.Equal((30, 70), (Math.Round(heads[0].Left, 6), Math.Round(heads[1].Right, 6)));
     }
@@ -70,7 +75,8 @@ public sealed class MarkerTests
     {
         var name = instead[..instead.IndexOf('=')];
         var marker = System.Text.RegularExpressions.Regex.Replace(Arrow, $"{name}='[^']*'", instead);
-        var drawing = SvgReader.Read(new MemoryStream(Encoding.UTF8.GetBytes($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'>{marker}<path d='M30 50H70' fill='none' stroke='#000' {stroke} marker-end='url(#m)'/></svg>")), ReadingLimits.Default);
+        var drawing = SvgReader.Read(new MemoryStream(Encoding.UTF8.GetBytes($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' "
+            + $"viewBox='0 0 100 100'>{marker}<path d='M30 50H70' fill='none' stroke='#000' {stroke} marker-end='url(#m)'/></svg>")), ReadingLimits.Default);
         var head = drawing.Items.Cast<DrawnPath>().Single(p => p.Ink.Fill is not null).Path.Bounds;
         Assert.Equal(length, name == "orient" ? head.Height : head.Width, 6);
     }
@@ -82,5 +88,6 @@ public sealed class MarkerTests
     public void Where_none_is_wanted_there_is_none(string how) => Assert.Empty(Arrows($"<path d='M30 50H70' fill='none' stroke='#000' {how}/>"));
 
     [Fact]
-    public void Shapes_that_are_no_lines_have_none() => Assert.Empty(Arrows("<rect x='10' y='10' width='30' height='20' fill='none' stroke='#000' marker-start='url(#m)'/>"));
+    public void Shapes_that_are_no_lines_have_none() =>
+        Assert.Empty(Arrows("<rect x='10' y='10' width='30' height='20' fill='none' stroke='#000' marker-start='url(#m)'/>"));
 }

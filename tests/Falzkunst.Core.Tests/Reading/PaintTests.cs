@@ -48,7 +48,8 @@ public sealed class PaintTests
     [Fact]
     public void A_pattern_repeats_and_colours_its_piece_by_its_mean()
     {
-        var design = Cases.Read(Svg("<pattern id='p' width='10' height='10' patternUnits='userSpaceOnUse'><rect width='10' height='10' fill='#fff'/><rect width='5' height='10' fill='#f00'/></pattern><rect width='100' height='50' fill='url(#p)'/>"));
+        var design = Cases.Read(Svg("<pattern id='p' width='10' height='10' patternUnits='userSpaceOnUse'><rect width='10' height='10' fill='#fff'/><rect "
+            + "width='5' height='10' fill='#f00'/></pattern><rect width='100' height='50' fill='url(#p)'/>"));
         Assert.Equal(("#ff0000", "#ffffff"), (At(design, 42, 7).Hex, At(design, 48, 33).Hex));
         var piece = Assert.Single(design.Pieces);
         Assert.InRange(piece.Colour.DistanceTo(new(255, 128, 128)), 0, 12);
@@ -81,7 +82,8 @@ public sealed class PaintTests
     [Fact]
     public void So_many_paints_that_memory_would_suffer_become_their_mean_colours_and_that_is_said()
     {
-        var drawing = Read($"<linearGradient id='g'>{BlackToWhite}</linearGradient>" + string.Concat(Enumerable.Repeat("<rect width='100' height='50' fill='url(#g)'/>", 200)));
+        var drawing = Read($"<linearGradient id='g'>{BlackToWhite}</linearGradient>"
+            + string.Concat(Enumerable.Repeat("<rect width='100' height='50' fill='url(#g)'/>", 200)));
         var paths = drawing.Items.Cast<DrawnPath>().ToList();
         Assert.Equal(200, paths.Count);
         Assert.InRange(paths.Count(p => p.Paint is not null), 10, 150);
@@ -92,7 +94,8 @@ public sealed class PaintTests
     [Fact]
     public void A_line_drawn_with_a_gradient_takes_its_mean_colour_and_that_is_said()
     {
-        var drawing = Read($"<linearGradient id='g' gradientUnits='userSpaceOnUse' x2='100'>{BlackToWhite}</linearGradient><path d='M0 10H99V40' fill='none' stroke='url(#g)'/>");
+        var drawing = Read($"<linearGradient id='g' gradientUnits='userSpaceOnUse' x2='100'>{BlackToWhite}</linearGradient><path d='M0 10H99V40' fill='none' "
+            + $"stroke='url(#g)'/>");
         Assert.InRange((int)Assert.IsType<DrawnPath>(drawing.Items.Single()).Ink.Stroke!.Colour.R, 110, 145);
         Assert.Contains(drawing.Notes, n => n.Code == "gradient");
     }

@@ -10,7 +10,9 @@ namespace Falzkunst.Core.Tests.Reading;
 /// <summary>Where text comes to stand, and what is said of text that can't be set. (That it looks right is judged by tests/cases/reading.)</summary>
 public sealed class TextTests
 {
-    private static Drawing Read(string body) => SvgReader.Read(new MemoryStream(Encoding.UTF8.GetBytes($"<svg xmlns='http://www.w3.org/2000/svg' width='200mm' height='100mm' viewBox='0 0 200 100'>{body}</svg>")), ReadingLimits.Default);
+    private static Drawing Read(string body) =>
+        SvgReader.Read(new MemoryStream(Encoding.UTF8.GetBytes($"<svg xmlns='http://www.w3.org/2000/svg' width='200mm' height='100mm' viewBox='0 0 200 "
+        + $"100'>{body}</svg>")), ReadingLimits.Default);
 
     private static Box BoundsOf(string body) => Read(body).Items.Cast<DrawnPath>().Aggregate(Box.Empty, (b, p) => b.With(p.Path.Bounds));
 
@@ -55,7 +57,8 @@ public sealed class TextTests
     [InlineData("a<tspan> </tspan> b", "a b")]
     [InlineData("<tspan xml:space='preserve'>a  b</tspan>", "a  b")]
     public void White_space_runs_together_unless_it_is_to_be_kept(string written, string meant) =>
-        Assert.Equal(Wide(meant[..meant.LastIndexOf('b')], 10), BoundsOf($"<text y='50' {Sans}>{written}</text>").Right - BoundsOf($"<text y='50' {Sans}>b</text>").Right, 5);
+        Assert.Equal(Wide(meant[..meant.LastIndexOf('b')], 10),
+            BoundsOf($"<text y='50' {Sans}>{written}</text>").Right - BoundsOf($"<text y='50' {Sans}>b</text>").Right, 5);
 
     [Theory]
     [InlineData("font-size='2em'", 20)]
@@ -89,7 +92,8 @@ public sealed class TextTests
         var plain = BoundsOf($"<text x='10' y='80' {Sans}>hut</text>");
         Assert.Equal(plain.Left, straight.Left, 6);
         Assert.Equal(plain.Bottom, straight.Bottom, 6);
-        Assert.Equal(BoundsOf($"<text x='35' y='80' {Sans} text-anchor='middle'>hut</text>").Left, BoundsOf(Path + $"<text {Sans} text-anchor='middle'><textPath href='#p' startOffset='50%'>hut</textPath></text>").Left, 6);
+        Assert.Equal(BoundsOf($"<text x='35' y='80' {Sans} text-anchor='middle'>hut</text>").Left,
+            BoundsOf(Path + $"<text {Sans} text-anchor='middle'><textPath href='#p' startOffset='50%'>hut</textPath></text>").Left, 6);
         // The path turned: up the page.
         var up = BoundsOf($"<path id='p' d='M100 90V10' fill='none'/><text {Sans}><textPath href='#p'>hut</textPath></text>");
         Assert.True(up.Height > up.Width && up.Right <= 100.3);
@@ -131,7 +135,8 @@ public sealed class TextTests
     [Fact]
     public void Letters_take_the_paint_and_the_stroke_of_their_span()
     {
-        var items = Read($"<text y='50' {Sans} fill='#a33'>a<tspan fill='none' stroke='#036' stroke-width='.4'>b</tspan></text>").Items.Cast<DrawnPath>().ToList();
+        var items = Read($"<text y='50' {Sans} fill='#a33'>a<tspan fill='none' stroke='#036' stroke-width='.4'>b</tspan></text>").Items.Cast<DrawnPath>()
+            .ToList();
         Assert.Equal("#aa3333", items[0].Ink.Fill!.Value.Hex);
         Assert.Equal((null, "#003366", 0.4), (items[1].Ink.Fill, items[1].Ink.Stroke!.Colour.Hex, items[1].Ink.Stroke!.WidthMm));
     }

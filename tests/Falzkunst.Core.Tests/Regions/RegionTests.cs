@@ -8,7 +8,8 @@ public sealed class RegionTests
     private static readonly Gen<Point> AnyPoint = Gen.Select(Gen.Double[0, 100], Gen.Double[0, 100], (x, y) => new Point(x, y));
 
     /// <summary>Scribbles: up to three closed rings that cross themselves and each other as they like.</summary>
-    private static readonly Gen<VectorPath> Scribble = AnyPoint.Array[3, 14].Array[1, 3].Select(rings => new VectorPath([.. rings.SelectMany(r => VectorPath.Polygon(r).Subpaths)]));
+    private static readonly Gen<VectorPath> Scribble = AnyPoint.Array[3, 14].Array[1, 3]
+        .Select(rings => new VectorPath([.. rings.SelectMany(r => VectorPath.Polygon(r).Subpaths)]));
 
     [Fact]
     public void Parts_enclose_what_the_rule_fills() => Gen.Select(Scribble, Gen.Bool, AnyPoint.Array[40]).Sample((path, nonZero, probes) =>
@@ -36,7 +37,8 @@ public sealed class RegionTests
 
     [Theory]
     [InlineData("M0 0L0 0 0 0.03333 58.003 0 10 0 0 2ZM0 0.00001L0.00003 0 0 0.00003 1.5 99.69898 0 0 62.86627 0.55556 19.49348 45.4129 0.75 0.03846Z")]
-    [InlineData("M33 58.46914L0.19565 9 9 0.00871 94.44444 0.1134 0 66.22599 52 0.02128 0 0 0 67.83696 37.17391 14 0 0.01149 0 50.85508 19.66816 14 0 0ZM0 18L80.01045 1 0 0.55682 97.96589 0 0.2551 0 0 0 3 18.58481 0 0 20 69.37292 0 0.00001 0 0Z")]
+    [InlineData("M33 58.46914L0.19565 9 9 0.00871 94.44444 0.1134 0 66.22599 52 0.02128 0 0 0 67.83696 37.17391 14 0 0.01149 0 50.85508 19.66816 14 0 0ZM0 "
+        + "18L80.01045 1 0 0.55682 97.96589 0 0.2551 0 0 0 3 18.58481 0 0 20 69.37292 0 0.00001 0 0Z")]
     public void Slivers_between_edges_that_nearly_coincide_are_no_parts(string d)
     {
         foreach (var rule in new[] { FillRule.NonZero, FillRule.EvenOdd })

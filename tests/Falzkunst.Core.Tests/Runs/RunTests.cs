@@ -11,8 +11,10 @@ public sealed class RunTests
     {
         var design = Cases.DemoCard();
         design = new SetLookOperation(design.Lines.First(l => l.CarriedBy == "p2" && l.Operation == Operation.Cut).Look, Operation.Draw).Apply(design);
-        design = new SetLineOperation([.. design.Lines.Where(l => Folds.IsStraight(l.Path, out _, out _) && l.Path.Bounds.Width > 100).Select(l => l.Id)], Operation.Score).Apply(design);
-        var drawer = design.Pieces.Select(p => p.Colour).Distinct().Select(c => new Stock(c.Hex, ColourNames.Of(c), c, 200, 0.25, [new SheetSize(210, 297, 99, 5)])).ToList();
+        design = new SetLineOperation([.. design.Lines.Where(l => Folds.IsStraight(l.Path, out _, out _) && l.Path.Bounds.Width > 100).Select(l => l.Id)],
+            Operation.Score).Apply(design);
+        var drawer = design.Pieces.Select(p => p.Colour).Distinct()
+            .Select(c => new Stock(c.Hex, ColourNames.Of(c), c, 200, 0.25, [new SheetSize(210, 297, 99, 5)])).ToList();
         var layout = SheetPlans.LayOut(design, drawer, new(2, 2, 1, TimeSpan.FromSeconds(0.5)), TimeProvider.System);
         Assert.Empty(layout.Unplaced);
         return (design, RunPlanner.Plan(design, layout, machine));
@@ -30,7 +32,8 @@ public sealed class RunTests
         }
 
         // Nothing is forgotten: the work of all sheets is the work of both copies.
-        var once = design.Pieces.Sum(p => p.Outline.LengthMm) + design.Lines.Where(l => l.CarriedBy is not null && l.Operation.UsesTool()).Sum(l => l.Path.LengthMm);
+        var once = design.Pieces.Sum(p => p.Outline.LengthMm)
+            + design.Lines.Where(l => l.CarriedBy is not null && l.Operation.UsesTool()).Sum(l => l.Path.LengthMm);
         Assert.Equal(2 * once, plan.Sheets.Sum(s => s.Steps.Sum(t => t.WorkMm)), 0.002 * once);
     }
 

@@ -49,7 +49,8 @@ public sealed class CurveFitTests
     public void The_corners_of_a_polygon_are_kept_and_its_sides_are_lines() =>
         Gen.Select(Gen.Int[3, 8], Gen.Double[40, 90], Gen.Double[0, 6]).Sample((n, radius, turn) =>
         {
-            var corners = Enumerable.Range(0, n).Select(i => new Point(100 + radius * Math.Cos(turn + i * 2 * Math.PI / n), 100 + radius * Math.Sin(turn + i * 2 * Math.PI / n))).ToList();
+            var corners = Enumerable.Range(0, n)
+                .Select(i => new Point(100 + radius * Math.Cos(turn + i * 2 * Math.PI / n), 100 + radius * Math.Sin(turn + i * 2 * Math.PI / n))).ToList();
             var curve = CurveFit.Closed(Dense(corners, true), Settings);
             Assert.Equal(n, curve.Segments.Length);
             Assert.All(curve.Segments, s => Assert.False(s.IsCurve));
@@ -61,7 +62,8 @@ public sealed class CurveFitTests
         Gen.Select(Gen.Double[-0.3, 0.3], Gen.Double[-40, 40], Gen.Double[30, 90]).Sample((bend, lean, length) =>
         {
             // As dense as the borders of pictures are.
-            var points = Dense([.. Enumerable.Range(0, (int)length * 8).Select(i => i / 8.0).Select(x => new Point(x, bend * length * Math.Sin(x / length * 3) + lean * x / length))], false);
+            var points = Dense([.. Enumerable.Range(0, (int)length * 8).Select(i => i / 8.0)
+                .Select(x => new Point(x, bend * length * Math.Sin(x / length * 3) + lean * x / length))], false);
             var curve = CurveFit.Open(points, Settings);
             Assert.Equal(points[0], curve.Start);
             Assert.Equal(points[^1], curve.End);

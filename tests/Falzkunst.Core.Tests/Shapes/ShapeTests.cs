@@ -7,7 +7,8 @@ public sealed class ShapeTests
 {
     private static readonly Gen<Point> AnyPoint = Gen.Select(Gen.Double[-200, 200], Gen.Double[-200, 200], (x, y) => new Point(x, y));
 
-    private static readonly Gen<VectorPath> AnyPath = Gen.Select(AnyPoint, Gen.Select(AnyPoint, AnyPoint, AnyPoint, Gen.Bool).Array[1, 8], Gen.Bool).Select((start, steps, closed) =>
+    private static readonly Gen<VectorPath> AnyPath = Gen.Select(AnyPoint, Gen.Select(AnyPoint, AnyPoint, AnyPoint, Gen.Bool).Array[1, 8], Gen.Bool)
+        .Select((start, steps, closed) =>
     {
         var b = new PathBuilder().MoveTo(start);
         foreach (var (c1, c2, end, curve) in steps) _ = curve ? b.CubicTo(c1, c2, end) : b.LineTo(end);
@@ -29,7 +30,8 @@ public sealed class ShapeTests
     {
         var fine = path.Subpaths[0].Flatten(tolerance / 50);
         var coarse = path.Subpaths[0].Flatten(tolerance);
-        foreach (var p in fine.Where((_, i) => i % 7 == 0)) Assert.True(Polygons.DistanceToEdges(coarse, p, path.Subpaths[0].Closed) <= tolerance * 1.02 + 1e-9);
+        foreach (var p in fine.Where((_, i) => i % 7 == 0)) Assert
+            .True(Polygons.DistanceToEdges(coarse, p, path.Subpaths[0].Closed) <= tolerance * 1.02 + 1e-9);
     }, iter: 60);
 
     [Fact]
@@ -82,7 +84,8 @@ public sealed class ShapeTests
     }
 
     [Fact]
-    public void The_index_finds_every_box_that_touches() => Gen.Select(Gen.Select(AnyPoint, Gen.Double[0, 90], Gen.Double[0, 90]).Array[0, 80], AnyPoint, Gen.Double[0, 400]).Sample((boxes, at, size) =>
+    public void The_index_finds_every_box_that_touches() =>
+        Gen.Select(Gen.Select(AnyPoint, Gen.Double[0, 90], Gen.Double[0, 90]).Array[0, 80], AnyPoint, Gen.Double[0, 400]).Sample((boxes, at, size) =>
     {
         var grid = new BoxGrid<int>(7);
         var all = boxes.Select(t => new Box(t.Item1.X, t.Item1.Y, t.Item1.X + t.Item2, t.Item1.Y + t.Item3)).ToList();

@@ -25,11 +25,13 @@ public sealed class WindingIndexTests
     [Theory]
     [InlineData(FillRule.NonZero)]
     [InlineData(FillRule.EvenOdd)]
-    public void The_parts_of_a_tangle_hold_what_the_rule_fills_and_nothing_else(FillRule rule) => Gen.Select(Gen.Int[0, 100_000], Gen.Int[310, 420]).Sample((seed, edges) =>
+    public void The_parts_of_a_tangle_hold_what_the_rule_fills_and_nothing_else(FillRule rule) => Gen.Select(Gen.Int[0, 100_000], Gen.Int[310, 420])
+        .Sample((seed, edges) =>
     {
         // More edges than the small arrangement takes, so that the general way is tried.
         var random = new Random(seed);
-        var points = Enumerable.Range(0, edges).Select(_ => new Point(Math.Round(random.NextDouble() * 100, 3), Math.Round(random.NextDouble() * 40, 3))).ToArray();
+        var points = Enumerable.Range(0, edges).Select(_ => new Point(Math.Round(random.NextDouble() * 100, 3), Math.Round(random.NextDouble() * 40, 3)))
+            .ToArray();
         var parts = Region.Parts(VectorPath.Polygon(points), rule);
         for (var k = 0; k < 60; k++)
         {
@@ -51,7 +53,8 @@ public sealed class WindingIndexTests
         for (var i = 0; i < 4000; i++)
         {
             double x = i % 80 * 3, y = i / 80 * 3;
-            path = path.With(VectorPath.Rectangle(x, y, 2, 2)).With(VectorPath.Polygon(new Point(x + 0.5, y + 0.5), new(x + 0.5, y + 1.5), new(x + 1.5, y + 1.5), new(x + 1.5, y + 0.5)));
+            path = path.With(VectorPath.Rectangle(x, y, 2, 2))
+                .With(VectorPath.Polygon(new Point(x + 0.5, y + 0.5), new(x + 0.5, y + 1.5), new(x + 1.5, y + 1.5), new(x + 1.5, y + 0.5)));
         }
 
         var parts = Region.Parts(path, FillRule.NonZero);
@@ -65,6 +68,8 @@ public sealed class WindingIndexTests
     public void A_path_that_crosses_itself_without_end_is_refused_and_not_tried()
     {
         var random = new Random(3);
-        Assert.Throws<TangledException>(() => Region.Parts(VectorPath.Polygon([.. Enumerable.Range(0, 3000).Select(_ => new Point(random.NextDouble() * 100, random.NextDouble() * 100))]), FillRule.NonZero));
+        Assert.Throws<TangledException>(() =>
+            Region.Parts(VectorPath.Polygon([.. Enumerable.Range(0, 3000).Select(_ => new Point(random.NextDouble() * 100, random.NextDouble() * 100))]),
+            FillRule.NonZero));
     }
 }

@@ -33,7 +33,8 @@ public sealed class TracingTests(ITestOutputHelper output)
         return FormattableString.Invariant($"{20 + r * Math.Cos(a):0.####} {20 + r * Math.Sin(a):0.####}");
     })) + "Z";
 
-    private static (Raster Picture, VectorPath True) Draw(string shapes, bool stairs = false, string ground = "<rect width='40' height='40' fill='#fff'/>", string? truthOnly = null)
+    private static (Raster Picture, VectorPath True) Draw(string shapes, bool stairs = false, string ground = "<rect width='40' height='40' fill='#fff'/>",
+        string? truthOnly = null)
     {
         var design = Cases.Read($"<svg xmlns='http://www.w3.org/2000/svg' width='40mm' height='40mm' viewBox='0 0 40 40'>{ground}{shapes}</svg>");
         var (png, _, _) = Paper.Render(design, Dpi, DrawAs.Artwork);
@@ -79,7 +80,8 @@ public sealed class TracingTests(ITestOutputHelper output)
             var (picture, truth) = Draw(shapes, stairs);
             var traced = Tracer.Trace(picture, new() { Mode = TraceMode.Flat, Dpi = Dpi });
             var path = traced.Layers.Single().Path;
-            output.WriteLine($"{name}{(stairs ? ", stairs" : "")}: 95 % {Error(truth, path, 0.95):0.0000}, all {Error(truth, path, 1):0.000}, nodes {traced.Nodes} for {truth.Subpaths.Sum(s => s.Segments.Length)}");
+            output.WriteLine($"{name}{(stairs ? ", stairs" : "")}: 95 % {Error(truth, path, 0.95):0.0000}, all {Error(truth, path, 1):0.000}, nodes "
+                + $"{traced.Nodes} for {truth.Subpaths.Sum(s => s.Segments.Length)}");
             Assert.Equal(truth.Subpaths.Length, path.Subpaths.Length);
             Assert.InRange(Error(truth, path, 0.95), 0, 0.06);
         }
@@ -100,12 +102,15 @@ public sealed class TracingTests(ITestOutputHelper output)
     [MemberData(nameof(Strokes))]
     public void Pen_strokes_become_their_middle(string name, string path, double width)
     {
-        var (picture, truth) = Draw(FormattableString.Invariant($"<path d='{path}' fill='none' stroke='#114' stroke-width='{width}' stroke-linecap='round' stroke-linejoin='round'/>"), truthOnly: $"<path d='{path}' fill='none' stroke='#000'/>");
+        var (picture, truth) = Draw(FormattableString
+            .Invariant($"<path d='{path}' fill='none' stroke='#114' stroke-width='{width}' stroke-linecap='round' stroke-linejoin='round'/>"),
+            truthOnly: $"<path d='{path}' fill='none' stroke='#000'/>");
         var traced = Tracer.Trace(picture, new() { Mode = TraceMode.CentreLine, Dpi = Dpi });
         var lines = traced.Layers.Single().Path;
         var mean = Along(lines, 0.05).Average(truth.DistanceTo);
         var covered = Along(truth, 0.05).ToList() is var all ? all.Count(p => lines.DistanceTo(p) < 0.15) / (double)all.Count : 0;
-        output.WriteLine($"{name}: mean {mean:0.0000}, covered {covered:P1}, lines {lines.Subpaths.Length} for {truth.Subpaths.Length}, nodes {traced.Nodes}, width {traced.Layers[0].StrokeWidthMm:0.00}");
+        output.WriteLine($"{name}: mean {mean:0.0000}, covered {covered:P1}, lines {lines.Subpaths.Length} for {truth.Subpaths.Length}, nodes "
+            + $"{traced.Nodes}, width {traced.Layers[0].StrokeWidthMm:0.00}");
         Assert.InRange(mean, 0, 0.1);
         Assert.InRange(covered, 0.95, 1);
         Assert.InRange(traced.Layers[0].StrokeWidthMm, width - 0.05, width + 0.05);
@@ -121,7 +126,8 @@ public sealed class TracingTests(ITestOutputHelper output)
     [Fact]
     public void Neighbouring_colours_share_their_border()
     {
-        const string Flag = "<rect x='5' y='8' width='30' height='24' fill='#0f5c6b'/><path d='M5 8L22 20 5 32Z' fill='#b7791f'/><circle cx='28' cy='20' r='5' fill='#8c2f39'/>";
+        const string Flag = "<rect x='5' y='8' width='30' height='24' fill='#0f5c6b'/><path d='M5 8L22 20 5 32Z' fill='#b7791f'/><circle cx='28' cy='20' "
+            + "r='5' fill='#8c2f39'/>";
         var (picture, _) = Draw(Flag);
         var beside = Tracer.Trace(picture, new() { Mode = TraceMode.Colours, Colours = 3, Dpi = Dpi, Stacked = false });
         var stacked = Tracer.Trace(picture, new() { Mode = TraceMode.Colours, Colours = 3, Dpi = Dpi });
@@ -133,7 +139,8 @@ public sealed class TracingTests(ITestOutputHelper output)
         Assert.InRange(beside.Layers[1].Path.SignedAreaMm2, 203, 205);
         // The hole for the disc is the disc, point for point.
         var disc = beside.Layers[2].Path.Subpaths.Single();
-        Assert.Contains(beside.Layers[0].Path.Subpaths, s => s.Reverse().Segments.Length == disc.Segments.Length && s.Segments.Select(x => x.End).Order(ByPlace).SequenceEqual(disc.Segments.Select(x => x.End).Order(ByPlace)));
+        Assert.Contains(beside.Layers[0].Path.Subpaths, s => s.Reverse().Segments.Length == disc.Segments.Length
+            && s.Segments.Select(x => x.End).Order(ByPlace).SequenceEqual(disc.Segments.Select(x => x.End).Order(ByPlace)));
     }
 
     private static readonly Comparer<Point> ByPlace = Comparer<Point>.Create((a, b) => (a.X, a.Y).CompareTo((b.X, b.Y)));
@@ -159,7 +166,8 @@ public sealed class TracingTests(ITestOutputHelper output)
             Assert.InRange(Error(truth, Tracer.Trace(picture, new() { Mode = mode, Colours = 1, Dpi = Dpi }).Layers.Single().Path, 0.95), 0, 0.06);
     }
 
-    private const string Framed = "<rect width='40' height='40' fill='#e8e2d0'/><path fill-rule='evenodd' d='M6 6H34V34H6ZM10 10V30H30V10Z' fill='#0f5c6b'/><circle cx='20' cy='20' r='4' fill='#8c2f39'/>";
+    private const string Framed = "<rect width='40' height='40' fill='#e8e2d0'/><path fill-rule='evenodd' d='M6 6H34V34H6ZM10 10V30H30V10Z' "
+        + "fill='#0f5c6b'/><circle cx='20' cy='20' r='4' fill='#8c2f39'/>";
 
     public static TheoryData<Ground, int[], double, int> Grounds => new()
     {
@@ -176,7 +184,8 @@ public sealed class TracingTests(ITestOutputHelper output)
     public void Ground_is_taken_away_from_the_rim_everywhere_or_where_it_was_touched(Ground ground, int[] touched, double areaMm2, int rings)
     {
         var (picture, _) = Draw("", ground: Framed);
-        var traced = Tracer.Trace(picture, new() { Mode = TraceMode.Flat, Dpi = Dpi, Ground = ground, Touched = [.. touched.Chunk(2).Select(t => new Pixel(t[0], t[1]))] });
+        var traced = Tracer.Trace(picture,
+            new() { Mode = TraceMode.Flat, Dpi = Dpi, Ground = ground, Touched = [.. touched.Chunk(2).Select(t => new Pixel(t[0], t[1]))] });
         Assert.Equal(rings, traced.Layers[0].Path.Subpaths.Length);
         Assert.InRange(traced.Layers[0].Path.SignedAreaMm2, areaMm2 - 1.5, areaMm2 + 1.5);
     }
@@ -225,7 +234,8 @@ public sealed class TracingTests(ITestOutputHelper output)
             {
                 // Ink of 60, in light that falls off to a quarter.
                 var light = 1 - 0.75 * (x + y) / (picture.Width + picture.Height);
-                for (var c = 0; c < 3; c++) picture.Rgba[(y * picture.Width + x) * 4 + c] = (byte)((60 + picture.Rgba[(y * picture.Width + x) * 4 + c] * 195 / 255) * light);
+                for (var c = 0; c < 3; c++) picture.Rgba[(y * picture.Width + x) * 4 + c] =
+                    (byte)((60 + picture.Rgba[(y * picture.Width + x) * 4 + c] * 195 / 255) * light);
             }
         }
 
@@ -272,7 +282,8 @@ public sealed class TracingTests(ITestOutputHelper output)
                 double area = 0;
                 foreach (var ring in borders.RingsOf(x => x == label))
                 {
-                    var points = ring.Parts.SelectMany(p => p.Forward ? borders.All[p.Border].Points : Enumerable.Reverse(borders.All[p.Border].Points)).ToList();
+                    var points = ring.Parts.SelectMany(p => p.Forward ? borders.All[p.Border].Points : Enumerable.Reverse(borders.All[p.Border].Points))
+                        .ToList();
                     area += Polygons.SignedArea(points);
                 }
 

@@ -108,7 +108,8 @@ public sealed class WritingTests : IDisposable
         (double X, double Y) at = default;
         foreach (var command in hpgl.Split([';', '\n'], StringSplitOptions.RemoveEmptyEntries))
         {
-            var numbers = command[2..].Split(',', StringSplitOptions.RemoveEmptyEntries).Select(n => double.Parse(n, CultureInfo.InvariantCulture) * 0.025).ToArray();
+            var numbers = command[2..].Split(',', StringSplitOptions.RemoveEmptyEntries).Select(n => double.Parse(n, CultureInfo.InvariantCulture) * 0.025)
+                .ToArray();
             switch (command[..2])
             {
                 case "SP":

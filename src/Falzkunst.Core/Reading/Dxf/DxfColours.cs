@@ -4,7 +4,9 @@ namespace Falzkunst.Core.Reading.Dxf;
 /// <summary>The numbered colours of DXF: nine plain ones, 24 hues in ten shades each (10 to 249), six greys.</summary>
 internal static class DxfColours
 {
-    private static readonly Colour[] Plain = [new(0, 0, 0), new(255, 0, 0), new(255, 255, 0), new(0, 255, 0), new(0, 255, 255), new(0, 0, 255), new(255, 0, 255), new(0, 0, 0), new(128, 128, 128), new(192, 192, 192)];
+    private static readonly Colour[] Plain =
+        [new(0, 0, 0), new(255, 0, 0), new(255, 255, 0), new(0, 255, 0), new(0, 255, 255), new(0, 0, 255), new(255, 0, 255), new(0, 0, 0), new(128, 128, 128),
+        new(192, 192, 192)];
     private static readonly double[] Shades = [1, 0.65, 0.5, 0.3, 0.15];
 
     /// <summary>Number 7 is black on paper, whatever the screen's ground was.</summary>

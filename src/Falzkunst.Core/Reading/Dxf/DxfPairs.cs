@@ -7,7 +7,8 @@ namespace Falzkunst.Core.Reading.Dxf;
 /// <summary>One pair of a DXF file: a group code and its value as text.</summary>
 internal readonly record struct DxfPair(int Code, string Value)
 {
-    public double Number => double.TryParse(Value, NumberStyles.Float, CultureInfo.InvariantCulture, out var n) && double.IsFinite(n) && Math.Abs(n) < 1e9 ? n : 0;
+    public double Number => double.TryParse(Value, NumberStyles.Float, CultureInfo.InvariantCulture, out var n) && double.IsFinite(n) && Math.Abs(n) < 1e9
+        ? n : 0;
 
     public int Integer => (int)Math.Clamp(Number, int.MinValue, int.MaxValue);
 }
@@ -46,7 +47,8 @@ internal sealed class DxfRecord(string type)
 }
 
 /// <summary>
-/// Takes an ASCII DXF file (R12 to 2018, by the published reference of the format) apart into its sections. Text is UTF-8, or Windows-1252 where it is none, as before 2007.
+/// Takes an ASCII DXF file (R12 to 2018, by the published reference of the format) apart into its sections. Text is UTF-8, or Windows-1252 where it is none, as
+/// before 2007.
 /// </summary>
 internal sealed class DxfPairs
 {

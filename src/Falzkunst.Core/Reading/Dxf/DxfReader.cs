@@ -5,8 +5,10 @@ using Falzkunst.Core.Files;
 namespace Falzkunst.Core.Reading.Dxf;
 
 /// <summary>
-/// Reads ASCII DXF, R12 to 2018: LINE, ARC, CIRCLE, ELLIPSE, LWPOLYLINE and POLYLINE with bulges, SPLINE, INSERT with scale, turn and rows, POINT left aside, layers and their
-/// colours. y is turned to point down. Arcs become cubics of at most 45°, splines the same curves piece by piece where they are no rational ones, which are followed within
+/// Reads ASCII DXF, R12 to 2018: LINE, ARC, CIRCLE, ELLIPSE, LWPOLYLINE and POLYLINE with bulges, SPLINE, INSERT with scale, turn and rows, POINT left aside,
+/// layers and their
+/// colours. y is turned to point down. Arcs become cubics of at most 45°, splines the same curves piece by piece where they are no rational ones, which are
+/// followed within
 /// 0.001 mm. What is not read is noted once for each kind. Lengths are taken in <c>$INSUNITS</c>, or in mm where it says nothing.
 /// </summary>
 public static class DxfReader
@@ -19,7 +21,8 @@ public static class DxfReader
 
     private sealed class Job(DxfPairs file, ReadingLimits limits, CancellationToken cancel)
     {
-        private readonly Dictionary<string, DxfRecord> _layers = file.Layers.GroupBy(l => l.Text(2), StringComparer.OrdinalIgnoreCase).ToDictionary(g => g.Key, g => g.First(), StringComparer.OrdinalIgnoreCase);
+        private readonly Dictionary<string, DxfRecord> _layers = file.Layers.GroupBy(l => l.Text(2), StringComparer.OrdinalIgnoreCase)
+            .ToDictionary(g => g.Key, g => g.First(), StringComparer.OrdinalIgnoreCase);
         private readonly List<DrawnPath> _paths = [];
         private readonly Dictionary<string, (int Count, Point At)> _skipped = new(StringComparer.Ordinal);
         private int _segments, _elements;
@@ -29,12 +32,16 @@ public static class DxfReader
             var (mmPerUnit, known, reason) = Scale();
             foreach (var e in file.Entities) Add(e, Affine.Scale(mmPerUnit, -mmPerUnit), "0", 7, 0);
             var box = _paths.Aggregate(Box.Empty, (b, p) => b.With(p.Path.Bounds));
-            if (box.IsEmpty || _paths.Count == 0) throw new UnreadableFileException(_skipped.Count > 0 ? $"it holds nothing that can be cut, only {string.Join(", ", _skipped.Keys.Take(4))}" : "it holds nothing that is drawn");
+            if (box.IsEmpty || _paths.Count == 0) throw new UnreadableFileException(_skipped.Count > 0
+                ? $"it holds nothing that can be cut, only {string.Join(", ", _skipped.Keys.Take(4))}" : "it holds nothing that is drawn");
             // The page is what is drawn, with a little air.
             const double Air = 2;
             var move = Affine.Move(Air - box.Left, Air - box.Top);
             var items = _paths.Select(p => (DrawnItem)(p with { Path = p.Path.Transform(move) })).ToImmutableArray();
-            var notes = _skipped.OrderBy(s => s.Key, StringComparer.Ordinal).Select(s => new ReadingNote("dxf-" + s.Key.ToLowerInvariant(), $"{(s.Value.Count == 1 ? "1 entity" : $"{s.Value.Count} entities")} of the kind {s.Key} {(s.Value.Count == 1 ? "is" : "are")} left out{Advice(s.Key)}.", move.Apply(s.Value.At)));
+            var notes = _skipped.OrderBy(s => s.Key, StringComparer.Ordinal)
+                .Select(s => new ReadingNote("dxf-" + s.Key.ToLowerInvariant(),
+                $"{(s.Value.Count == 1 ? "1 entity" : $"{s.Value.Count} entities")} of the kind {s.Key} {(s.Value.Count == 1 ? "is" : "are")} left "
+                + $"out{Advice(s.Key)}.", move.Apply(s.Value.At)));
             return new(box.Width + 2 * Air, box.Height + 2 * Air, new(Length.MmPerInch / mmPerUnit, known, reason), items, [.. notes]);
         }
 
@@ -125,13 +132,15 @@ public static class DxfReader
             if (path.IsEmpty || path.Bounds is { Width: < 1e-9, Height: < 1e-9 }) return;
             var dashed = Dashed(e.Text(6, "BYLAYER"), facts);
             var colour = e.Pairs.Any(p => p.Code == 420) ? TrueColour(e.Integer(420)) : DxfColours.Of(number);
-            _paths.Add(new("", layer == "0" ? "" : layer, path.Transform(toMm), new(null, FillRule.EvenOdd, new(colour, 0, LineCap.Round, LineJoin.Round, 4, dashed ? [3, 2] : [], 0))));
+            _paths.Add(new("", layer == "0" ? ""
+                : layer, path.Transform(toMm), new(null, FillRule.EvenOdd, new(colour, 0, LineCap.Round, LineJoin.Round, 4, dashed ? [3, 2] : [], 0))));
         }
 
         private static bool Dashed(string type, DxfRecord? layer)
         {
             if (type.Equals("BYLAYER", StringComparison.OrdinalIgnoreCase)) type = layer?.Text(6, "CONTINUOUS") ?? "CONTINUOUS";
-            return !(type.Equals("CONTINUOUS", StringComparison.OrdinalIgnoreCase) || type.Equals("BYBLOCK", StringComparison.OrdinalIgnoreCase) || type.Length == 0);
+            return !(type.Equals("CONTINUOUS", StringComparison.OrdinalIgnoreCase) || type.Equals("BYBLOCK", StringComparison.OrdinalIgnoreCase)
+                || type.Length == 0);
         }
 
         private void Insert(DxfRecord e, Affine toMm, string layer, int colour, int depth)

@@ -1,7 +1,8 @@
 namespace Falzkunst.Core.Reading.Recognition;
 
 /// <summary>
-/// Tells loops in drawn lettering (the o of a single-line font) from outlines of paper. They belong to many open strokes of the same look, and hardly any of them
+/// Tells loops in drawn lettering (the o of a single-line font) from outlines of paper. They belong to many open strokes of the same look, and hardly any of
+/// them
 /// has a stroke inside, as a card has its folds.
 /// </summary>
 internal static class LetterLoops

@@ -18,7 +18,9 @@ public sealed partial class Recogniser
     /// <summary>What is noted of a shape that can't be taken apart.</summary>
     internal const string TangledCode = "tangled";
 
-    internal static string TangledText { get; } = $"A shape crosses itself more than {Region.MostCrossings:N0} times, and no paper could be cut like that; it is left out. Draw it as lines, or simplify it.";
+    internal static string TangledText { get; } =
+        $"A shape crosses itself more than {Region.MostCrossings:N0} times, and no paper could be cut like that; it is left out. Draw it as lines, or "
+        + $"simplify it.";
 
     private const double StrokeOfRowMm = 12;
     private const string SourceId = "s1";
@@ -118,7 +120,8 @@ public sealed partial class Recogniser
     private static int OrderOf(Piece piece) => piece.Origin!.Order;
 
     private void AddArtwork(DrawnPicture picture, int order, string? by, string why) =>
-        _artwork.Add((new($"a{_artwork.Count + 1}", new(picture.Bytes), picture.Place, picture.Opacity) { Origin = new("", Ink.None, order, why) { Source = SourceId } }, by));
+        _artwork.Add((new($"a{_artwork.Count + 1}", new(picture.Bytes), picture.Place,
+            picture.Opacity) { Origin = new("", Ink.None, order, why) { Source = SourceId } }, by));
 
     private IReadOnlyList<VectorPath> PartsOf(DrawnPath item)
     {
@@ -141,7 +144,9 @@ public sealed partial class Recogniser
         var used = new HashSet<int>();
         var loops = new List<(Outline Outline, IEnumerable<int> Members)>();
         // What is dashed is a fold, and four folds may well meet at their ends.
-        var able = Enumerable.Range(0, open.Count).Where(i => !open[i].Path.IsClosed && open[i].Item.Ink.Stroke is { DashesMm.IsEmpty: true } && Named(open[i].Item.Name) is null && Named(open[i].Item.Layer) is null);
+        var able = Enumerable.Range(0, open.Count)
+            .Where(i => !open[i].Path.IsClosed && open[i].Item.Ink.Stroke is { DashesMm.IsEmpty: true } && Named(open[i].Item.Name) is null
+            && Named(open[i].Item.Layer) is null);
         foreach (var look in able.GroupBy(i => LookOf(open[i].Item.Ink, open[i].Item.Layer, false), StringComparer.Ordinal))
         {
             var members = look.ToList();
@@ -149,7 +154,8 @@ public sealed partial class Recogniser
             {
                 if (!IsOutline(loop.Outline)) continue;
                 var first = open[members[loop.Members.Min()]];
-                loops.Add((new(first.Item, new([loop.Outline]), first.Order, $"{loop.Members.Count} separate lines, joined by their ends"), loop.Members.Select(m => members[m]).ToList()));
+                loops.Add((new(first.Item, new([loop.Outline]), first.Order, $"{loop.Members.Count} separate lines, joined by their ends"),
+                    loop.Members.Select(m => members[m]).ToList()));
             }
         }
 
@@ -192,7 +198,9 @@ public sealed partial class Recogniser
         {
             var carrier = Carrier(grid, middle, order, item.Layer);
             if (carrier is not null && Folds.SpanOf(middle, carrier) is { MostShortMm: <= Folds.ReachesMm })
-                AddLine(item, middle, order, Operation.Score, string.Create(CultureInfo.InvariantCulture, $"a rectangle only {width:0.##} mm wide that reaches both edges of {(carrier.Label.Length > 0 ? carrier.Label : "its piece")}"));
+                AddLine(item, middle, order, Operation.Score,
+                    string.Create(CultureInfo.InvariantCulture,
+                    $"a rectangle only {width:0.##} mm wide that reaches both edges of {(carrier.Label.Length > 0 ? carrier.Label : "its piece")}"));
             else if (item.Ink.Fill is not null)
                 AddPiece(item, outline, order, "a filled shape");
             else
@@ -272,7 +280,9 @@ public sealed partial class Recogniser
             AddPiece(o.Item, new([outer, .. inner.Select(h => Clockwise(outlines[h].Path, false))]), o.Order, why);
             _pieces[^1] = _pieces[^1] with
             {
-                Edges = [CutEdge, .. inner.Select(h => new Edge(Operation.Cut, new(LookOf(outlines[h].Item.Ink, outlines[h].Item.Layer, true), outlines[h].Item.Ink, outlines[h].Order, "a closed outline inside a piece") { Source = SourceId, IsHole = true }))],
+                Edges = [CutEdge, .. inner.Select(h =>
+                    new Edge(Operation.Cut, new(LookOf(outlines[h].Item.Ink, outlines[h].Item.Layer, true), outlines[h].Item.Ink, outlines[h].Order,
+                    "a closed outline inside a piece") { Source = SourceId, IsHole = true }))],
             };
         }
     }
@@ -373,7 +383,8 @@ public sealed partial class Recogniser
         {
             foreach (var i in row.Members) used[i] = true;
             var (item, _, order) = open[row.Members[0]];
-            AddLine(item, row.Joined, order, Operation.Score, $"{row.Members.Count} little strokes on one straight line, joined", Carrier(grid, row.Joined, order, item.Layer)?.Id);
+            AddLine(item, row.Joined, order, Operation.Score, $"{row.Members.Count} little strokes on one straight line, joined",
+                Carrier(grid, row.Joined, order, item.Layer)?.Id);
         }
 
         for (var i = 0; i < open.Count; i++)
@@ -458,10 +469,12 @@ public sealed partial class Recogniser
     private static string? GivenName(string name)
     {
         var trimmed = name.Trim();
-        return trimmed.Length is 0 or > 60 || Counted().IsMatch(trimmed) ? null : char.ToUpperInvariant(trimmed[0]) + trimmed[1..].Replace('_', ' ').Replace('-', ' ');
+        return trimmed.Length is 0 or > 60 || Counted().IsMatch(trimmed) ? null
+            : char.ToUpperInvariant(trimmed[0]) + trimmed[1..].Replace('_', ' ').Replace('-', ' ');
     }
 
-    [GeneratedRegex(@"^(svg|path|rect|circle|ellipse|line|polygon|polyline|g|group|layer|vector|shape|union|subtract|use|image|use|icon|_)?[\s_\-\.]*[\d\s_\-\.]*$", RegexOptions.IgnoreCase, 100)]
+    [GeneratedRegex(@"^(svg|path|rect|circle|ellipse|line|polygon|polyline|g|group|layer|vector|shape|union|subtract|use|image|use|icon|_)?"
+        + @"[\s_\-\.]*[\d\s_\-\.]*$", RegexOptions.IgnoreCase, 100)]
     private static partial Regex Counted();
 
     [GeneratedRegex("[A-Z]?[a-z]+|[A-Z]+", RegexOptions.None, 100)]

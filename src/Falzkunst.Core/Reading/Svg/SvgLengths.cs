@@ -32,7 +32,8 @@ internal static class SvgLengths
         return v * PxOf(unit, 16);
     }
 
-    private static string UnitOf(string text) => new string([.. text.Where(c => char.IsAsciiLetter(c) || c == '%')]).ToLowerInvariant() is var u && u.StartsWith('e') && u is not ("em" or "ex") ? u.TrimStart('e') : u;
+    private static string UnitOf(string text) => new string([.. text.Where(c => char.IsAsciiLetter(c) || c == '%')]).ToLowerInvariant() is var u
+        && u.StartsWith('e') && u is not ("em" or "ex") ? u.TrimStart('e') : u;
 
     private static double PxOf(string unit, double em) => unit switch
     {

@@ -116,7 +116,8 @@ internal sealed class SvgNode(string name, SvgNode? parent)
                 }
             }
         }
-        catch (XmlException e) when (root is { Children.Count: > 0 } && !e.Message.Contains("entit", StringComparison.OrdinalIgnoreCase) && !e.Message.Contains("MaxCharacters", StringComparison.Ordinal))
+        catch (XmlException e) when (root is { Children.Count: > 0 } && !e.Message.Contains("entit", StringComparison.OrdinalIgnoreCase)
+            && !e.Message.Contains("MaxCharacters", StringComparison.Ordinal))
         {
             throw new UnreadableFileException($"it breaks off or is damaged at line {e.LineNumber}, so parts of the drawing would be missing; export it again");
         }

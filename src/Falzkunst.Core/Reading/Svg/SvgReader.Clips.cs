@@ -24,7 +24,8 @@ public sealed partial class SvgReader
         var shapes = Drawn(() =>
         {
             foreach (var child in clip.Children)
-                Walk(child, new SvgStyle { FillRule = (child["clip-rule"] ?? clip["clip-rule"]) == "evenodd" ? FillRule.EvenOdd : FillRule.NonZero }, inside with { Opacity = 1 });
+                Walk(child, new SvgStyle { FillRule = (child["clip-rule"] ?? clip["clip-rule"]) == "evenodd" ? FillRule.EvenOdd : FillRule.NonZero },
+                    inside with { Opacity = 1 });
         });
         _inUse.Remove(clip);
         if (isMask && !shapes.All(i => i is DrawnPath { Ink: { Stroke: null, IsPainted: false, Fill: { Alpha: > 0.98 } fill } } && IsPlain(fill))) return false;
@@ -35,7 +36,8 @@ public sealed partial class SvgReader
             foreach (var part in PartsOf(shape))
             {
                 var area = Region.Of(part);
-                region = isMask && fill.DistanceTo(Colour.White) > fill.DistanceTo(Colour.Black) ? region.TakeAway(area) : region.IsEmpty ? area : region.Join(area);
+                region = isMask && fill.DistanceTo(Colour.White) > fill.DistanceTo(Colour.Black) ? region.TakeAway(area) : region.IsEmpty ? area
+                    : region.Join(area);
             }
         }
 
@@ -66,7 +68,8 @@ public sealed partial class SvgReader
 
             if (item is DrawnPicture picture)
             {
-                if (Spend(picture) && Canvas.Clipped(picture.Bytes.AsSpan(), picture.Place, region.ToPaths()) is { } png) _items.Add(picture with { MediaType = "image/png", Bytes = [.. png] });
+                if (Spend(picture) && Canvas.Clipped(picture.Bytes.AsSpan(), picture.Place, region.ToPaths()) is { } png) _items
+                    .Add(picture with { MediaType = "image/png", Bytes = [.. png] });
                 else _items.Add(picture);
                 continue;
             }
@@ -78,7 +81,8 @@ public sealed partial class SvgReader
                 if (!kept.IsEmpty) _items.Add(path with { Path = new(kept), Ink = path.Ink with { Stroke = null, Rule = FillRule.NonZero } });
             }
 
-            if (path.Ink.Stroke is not null && region.Within(path.Path) is { IsEmpty: false } lines) _items.Add(path with { Path = lines, Ink = path.Ink with { Fill = null }, Paint = null });
+            if (path.Ink.Stroke is not null && region.Within(path.Path) is { IsEmpty: false } lines) _items
+                .Add(path with { Path = lines, Ink = path.Ink with { Fill = null }, Paint = null });
         }
     }
 
@@ -125,7 +129,8 @@ public sealed partial class SvgReader
         }
     }
 
-    private static Box BoundsOf(DrawnItem item) => item is DrawnPath p ? p.Path.Bounds : VectorPath.Rectangle(0, 0, 1, 1).Transform(((DrawnPicture)item).Place).Bounds;
+    private static Box BoundsOf(DrawnItem item) => item is DrawnPath p ? p.Path.Bounds
+        : VectorPath.Rectangle(0, 0, 1, 1).Transform(((DrawnPicture)item).Place).Bounds;
 
     /// <summary>Many programs clip everything to the page: one rectangle at least as large as what is shown changes nothing.</summary>
     private bool ClipsNothing(SvgNode clip, SvgStyle style, Frame frame)

@@ -10,7 +10,8 @@ public sealed partial class SvgReader
         for (var i = 0; i < corners.Count; i++)
         {
             var id = i == 0 ? style.MarkerStart : i == corners.Count - 1 ? style.MarkerEnd : style.MarkerMid;
-            if (id is not null && _byId.TryGetValue(id, out var marker) && marker.Name == "marker") Marker(marker, corners[i].At, corners[i].Way, i == 0, style, frame);
+            if (id is not null && _byId.TryGetValue(id, out var marker)
+                && marker.Name == "marker") Marker(marker, corners[i].At, corners[i].Way, i == 0, style, frame);
         }
     }
 
@@ -29,9 +30,11 @@ public sealed partial class SvgReader
         {
             var fit = Fit(ViewBox(marker["viewBox"]), w, h, marker["preserveAspectRatio"]);
             var reference = fit.Apply(new(Of("refX", 0), Of("refY", 0)));
-            var place = Affine.Move(-reference.X, -reference.Y).Then(Affine.Scale(grow, grow)).Then(Affine.Turn(degrees)).Then(Affine.Move(at.X, at.Y)).Then(frame.ToMm);
+            var place = Affine.Move(-reference.X, -reference.Y).Then(Affine.Scale(grow, grow)).Then(Affine.Turn(degrees)).Then(Affine.Move(at.X, at.Y))
+                .Then(frame.ToMm);
             var first = _items.Count;
-            foreach (var child in marker.Children) Walk(child, own, frame with { ToMm = fit.Then(place), Opacity = frame.Opacity * own.Opacity, Depth = frame.Depth + 1 });
+            foreach (var child in marker.Children) Walk(child, own,
+                frame with { ToMm = fit.Then(place), Opacity = frame.Opacity * own.Opacity, Depth = frame.Depth + 1 });
             ClipToView(first, own, new(0, 0, w, h), place);
         }
 

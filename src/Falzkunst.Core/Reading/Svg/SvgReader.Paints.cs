@@ -99,7 +99,8 @@ public sealed partial class SvgReader
             double X(string name) => SvgLengths.Read(Of(name), style, wide) ?? 0;
             double Y(string name) => SvgLengths.Read(Of(name), style, high) ?? 0;
             var tile = inBox
-                ? new Box(box.Left + X("x") * box.Width, box.Top + Y("y") * box.Height, box.Left + (X("x") + X("width")) * box.Width, box.Top + (Y("y") + Y("height")) * box.Height)
+                ? new Box(box.Left + X("x") * box.Width, box.Top + Y("y") * box.Height, box.Left + (X("x") + X("width")) * box.Width, box.Top
+                + (Y("y") + Y("height")) * box.Height)
                 : new Box(X("x"), Y("y"), X("x") + X("width"), Y("y") + Y("height"));
             if (!(tile.Width > 0 && tile.Height > 0)) return default;
             var view = ViewBox(Of("viewBox"));

@@ -60,7 +60,8 @@ public sealed partial class SvgReader
         Tidy(signs);
         Place(node, style, frame, signs);
         if (signs.Count > _limits.Segments / 20) throw new UnreadableFileException("it holds more text than a book");
-        var missing = signs.Where(s => s.Style.Visible && !char.IsWhiteSpace(s.Char) && FaceOf(s.Style) is null).Select(s => FirstFamily(s.Style.FontFamily)).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
+        var missing = signs.Where(s => s.Style.Visible && !char.IsWhiteSpace(s.Char) && FaceOf(s.Style) is null).Select(s => FirstFamily(s.Style.FontFamily))
+            .Distinct(StringComparer.OrdinalIgnoreCase).ToList();
         foreach (var family in missing)
         {
             Note("text", (family.Length == 0 ? "Text names no typeface" : $"Text is set in {family}, which does not ship with Falzkunst")
@@ -68,8 +69,10 @@ public sealed partial class SvgReader
         }
 
         foreach (var (asked, face) in signs.Select(s => (s.Style.FontWeight, FaceOf(s.Style))).Distinct())
-            if (face is not null && Math.Abs(face.Weight - asked) >= 150) Note("text-weight", $"Text in {face.Family} of weight {asked} is set in weight {face.Weight}, the nearest that ships.", Place(node, frame));
-        if (signs.Exists(s => s.Owner["textLength"] is not null)) Note("text-length", "Text that is stretched to a length is set at its natural length.", Place(node, frame));
+            if (face is not null && Math.Abs(face.Weight - asked) >= 150) Note("text-weight",
+                $"Text in {face.Family} of weight {asked} is set in weight {face.Weight}, the nearest that ships.", Place(node, frame));
+        if (signs.Exists(s => s.Owner["textLength"] is not null)) Note("text-length", "Text that is stretched to a length is set at its natural length.",
+            Place(node, frame));
         for (var from = 0; from < signs.Count;)
         {
             var to = from + 1;
@@ -89,7 +92,8 @@ public sealed partial class SvgReader
     private void Collect(SvgNode node, SvgStyle style, Frame frame, List<Sign> signs, (Way, double)? along)
     {
         if (++_elements > _limits.Elements) throw new UnreadableFileException($"it draws more than {_limits.Elements:N0} elements");
-        if (node.Name == "textPath" && node["href"] is ['#', .. var id] && _byId.TryGetValue(id, out var target) && Shape(target, style, frame) is { IsEmpty: false } path)
+        if (node.Name == "textPath" && node["href"] is ['#', .. var id] && _byId.TryGetValue(id, out var target)
+            && Shape(target, style, frame) is { IsEmpty: false } path)
         {
             if (target["transform"] is { } t) path = path.Transform(SvgTransforms.Read(t));
             var way = new Way(path.Subpaths[0]);
@@ -156,7 +160,8 @@ public sealed partial class SvgReader
         {
             var mine = owner["x"] ?? owner["y"] ?? owner["dx"] ?? owner["dy"] ?? owner["rotate"];
             if (mine is null) return;
-            double[] xs = List(owner["x"], frame.Width), ys = List(owner["y"], frame.Height), dxs = List(owner["dx"], frame.Width), dys = List(owner["dy"], frame.Height), turns = List(owner["rotate"], 0);
+            double[] xs = List(owner["x"], frame.Width), ys = List(owner["y"], frame.Height), dxs = List(owner["dx"], frame.Width),
+                dys = List(owner["dy"], frame.Height), turns = List(owner["rotate"], 0);
             var i = 0;
             foreach (var s in signs)
             {
@@ -171,7 +176,8 @@ public sealed partial class SvgReader
             }
 
             double[] List(string? numbers, double hundred) =>
-                numbers is null ? [] : [.. numbers.Split([' ', ',', '\t', '\n'], StringSplitOptions.RemoveEmptyEntries).Select(n => SvgLengths.Read(n, own, hundred) ?? 0)];
+                numbers is null ? [] : [.. numbers.Split([' ', ',', '\t', '\n'], StringSplitOptions.RemoveEmptyEntries)
+                    .Select(n => SvgLengths.Read(n, own, hundred) ?? 0)];
         }
 
         static bool IsWithin(SvgNode node, SvgNode owner)
@@ -208,7 +214,8 @@ public sealed partial class SvgReader
             }
 
             // Letters are filled by the non-zero rule, whatever the style says of shapes.
-            if (subpaths.Count > 0) Draw(group.First().Sign.Owner, new(subpaths.ToImmutable()), (SvgStyle)group.Key! with { FillRule = FillRule.NonZero }, frame);
+            if (subpaths.Count > 0) Draw(group.First().Sign.Owner, new(subpaths.ToImmutable()), (SvgStyle)group.Key! with { FillRule = FillRule.NonZero },
+                frame);
         }
 
         return pen + new Point(shift, 0);
@@ -219,7 +226,8 @@ public sealed partial class SvgReader
         var style = signs[0].Style;
         pen += new Point(signs[0].Dx, signs[0].Dy);
         if (FaceOf(style) is not { } face) return pen;
-        double size = style.FontSize, apart = SvgLengths.Read(style.LetterSpacing, style, frame.Width) ?? 0, wordsApart = SvgLengths.Read(style.WordSpacing, style, frame.Width) ?? 0;
+        double size = style.FontSize, apart = SvgLengths.Read(style.LetterSpacing, style, frame.Width)
+            ?? 0, wordsApart = SvgLengths.Read(style.WordSpacing, style, frame.Width) ?? 0;
         var drop = style.Baseline switch
         {
             "middle" => face.XHeight / 2,
@@ -234,7 +242,9 @@ public sealed partial class SvgReader
         foreach (var glyph in face.Set(string.Concat(signs.Select(s => s.Char)), apart == 0))
         {
             var sign = signs[Math.Clamp(glyph.Cluster, 0, signs.Count - 1)];
-            if (style.Visible && size > 0) letters.Add(new(face.Outline(glyph.Id), pen + new Point(glyph.X * size + spaced, glyph.Y * size + drop), size, sign.Turn ?? 0, glyph.Advance * size, sign));
+            if (style.Visible && size > 0) letters
+                .Add(new(face.Outline(glyph.Id), pen + new Point(glyph.X * size + spaced, glyph.Y * size + drop), size, sign.Turn
+                ?? 0, glyph.Advance * size, sign));
             end += glyph.Advance * size;
             spaced += apart + (sign.Char == ' ' ? wordsApart : 0);
         }
@@ -250,7 +260,8 @@ public sealed partial class SvgReader
         // Its middle stands on the path, upright to it.
         var half = letter.Advance / 2;
         if (along.Way.At(letter.At.X + shift + half) is not { } on) return null;
-        return turned.Then(Affine.Move(-half, letter.At.Y)).Then(Affine.Turn(Math.Atan2(on.Step.Y, on.Step.X) * 180 / Math.PI)).Then(Affine.Move(on.At.X, on.At.Y));
+        return turned.Then(Affine.Move(-half, letter.At.Y)).Then(Affine.Turn(Math.Atan2(on.Step.Y, on.Step.X) * 180 / Math.PI))
+            .Then(Affine.Move(on.At.X, on.At.Y));
     }
 
     private static Typeface? FaceOf(SvgStyle style) => style.Italic ? null : Typeface.Find(FirstFamily(style.FontFamily), style.FontWeight);

@@ -104,7 +104,8 @@ public sealed partial class SvgReader
             case "g" or "a" or "switch":
                 var label = node["label"] ?? (node["groupmode"] == "layer" || frame.Layer.Length == 0 ? node["id"] : null);
                 var inside = label is { Length: > 0 } ? frame with { Layer = label } : frame;
-                foreach (var child in node.Name == "switch" ? node.Children.Where(c => c["requiredFeatures"] is null && c.Name != "foreignObject").Take(1) : node.Children)
+                foreach (var child in node.Name == "switch" ? node.Children.Where(c => c["requiredFeatures"] is null && c.Name != "foreignObject").Take(1)
+                    : node.Children)
                     Walk(child, style, inside);
                 break;
             case "svg":
@@ -130,7 +131,8 @@ public sealed partial class SvgReader
         }
 
         if (_items.Count == first) return;
-        if (style.Clip is { } clip && _byId.TryGetValue(clip, out var clipNode) && clipNode.Name == "clipPath" && !ClipsNothing(clipNode, style, frame)) Clip(first, clipNode, frame, false);
+        if (style.Clip is { } clip && _byId.TryGetValue(clip, out var clipNode) && clipNode.Name == "clipPath"
+            && !ClipsNothing(clipNode, style, frame)) Clip(first, clipNode, frame, false);
         if (style.Mask is { } mask && _byId.TryGetValue(mask, out var maskNode) && maskNode.Name == "mask" && !Clip(first, maskNode, frame, true))
             Note("mask", $"The mask of{Named(node)} is more than a plain shape and is not applied.", Place(node, frame));
     }
@@ -170,11 +172,13 @@ public sealed partial class SvgReader
             return;
         }
 
-        var moved = frame with { ToMm = Affine.Move(SvgLengths.Read(node["x"], style, frame.Width) ?? 0, SvgLengths.Read(node["y"], style, frame.Height) ?? 0).Then(frame.ToMm) };
+        var moved = frame with { ToMm = Affine.Move(SvgLengths.Read(node["x"], style, frame.Width) ?? 0, SvgLengths.Read(node["y"], style, frame.Height) ?? 0)
+            .Then(frame.ToMm) };
         if (target.Name == "symbol")
         {
             var own = _styles.Compute(target, style);
-            if (own.Displayed) NestedView(target, own, moved with { Opacity = moved.Opacity * own.Opacity, Depth = frame.Depth + 1 }, node["width"] ?? target["width"], node["height"] ?? target["height"]);
+            if (own.Displayed) NestedView(target, own, moved with { Opacity = moved.Opacity * own.Opacity, Depth = frame.Depth + 1 }, node["width"]
+                ?? target["width"], node["height"] ?? target["height"]);
         }
         else
         {
@@ -238,7 +242,8 @@ public sealed partial class SvgReader
             case "path":
                 if (node["d"] is not { } d) return null;
                 var path = PathText.Read(d, out var complete, _limits.Segments - _segments);
-                if (!complete) Note("path-error", $"The path{Named(node)} has an error; it is drawn up to there.", path.IsEmpty ? new(0, 0) : frame.ToMm.Apply(path.Subpaths[^1].End));
+                if (!complete) Note("path-error", $"The path{Named(node)} has an error; it is drawn up to there.", path.IsEmpty ? new(0, 0)
+                    : frame.ToMm.Apply(path.Subpaths[^1].End));
                 return path;
             case "rect":
                 double w = X("width"), h = Y("height");
@@ -249,7 +254,8 @@ public sealed partial class SvgReader
                 var r = SvgLengths.Read(node["r"], style, diagonal) ?? 0;
                 return r > 0 ? SvgShapes.Ellipse(X("cx"), Y("cy"), r, r) : null;
             case "ellipse":
-                double ex = SvgLengths.Read(node["rx"], style, frame.Width) ?? SvgLengths.Read(node["ry"], style, frame.Height) ?? 0, ey = SvgLengths.Read(node["ry"], style, frame.Height) ?? ex;
+                double ex = SvgLengths.Read(node["rx"], style, frame.Width) ?? SvgLengths.Read(node["ry"], style, frame.Height)
+                    ?? 0, ey = SvgLengths.Read(node["ry"], style, frame.Height) ?? ex;
                 return ex > 0 && ey > 0 ? SvgShapes.Ellipse(X("cx"), Y("cy"), ex, ey) : null;
             case "line":
                 return VectorPath.Polyline(new Point(X("x1"), Y("y1")), new Point(X("x2"), Y("y2")));
@@ -269,7 +275,8 @@ public sealed partial class SvgReader
         var fill = node.Name == "line" ? default : Resolve(style.Fill, style.FillOpacity * frame.Opacity, style, node, frame, box);
         var line = Resolve(style.Stroke, style.StrokeOpacity * frame.Opacity, style, node, frame, box);
         var stroke = line.Colour is { } colour ? StrokeOf(style, colour, frame) : null;
-        if (stroke is not null && line.Brush is not null) Note("gradient", $"The line of{Named(node)} is drawn with a gradient or pattern; its mean colour is taken.", Place(node, frame));
+        if (stroke is not null && line.Brush is not null) Note("gradient",
+            $"The line of{Named(node)} is drawn with a gradient or pattern; its mean colour is taken.", Place(node, frame));
         if (fill.Colour is null && stroke is null) return;
         var placed = path.Transform(frame.ToMm);
         var bounds = placed.Bounds;
@@ -282,7 +289,8 @@ public sealed partial class SvgReader
         DrawnPicture? paint = null;
         if (fill.Brush is not null && (paint = PictureOf(fill.Brush, placed, frame, style.FillOpacity * frame.Opacity)) is null)
             Note("gradient", "The file has so many gradients and patterns that some are taken as their mean colour.", bounds.Centre);
-        _items.Add(new DrawnPath(node["label"] ?? node["id"] ?? "", frame.Layer, placed, new(fill.Colour, style.FillRule, stroke) { IsPainted = paint is not null }) { Paint = paint });
+        _items.Add(new DrawnPath(node["label"] ?? node["id"]
+            ?? "", frame.Layer, placed, new(fill.Colour, style.FillRule, stroke) { IsPainted = paint is not null }) { Paint = paint });
     }
 
     private Stroke? StrokeOf(SvgStyle style, Colour colour, Frame frame)
@@ -294,8 +302,10 @@ public sealed partial class SvgReader
         var dashes = ImmutableArray<double>.Empty;
         if (style.Dashes != "none")
         {
-            var parts = style.Dashes.Split([',', ' ', '\t', '\n'], StringSplitOptions.RemoveEmptyEntries).Select(p => (SvgLengths.Read(p, style, diagonal) ?? -1) * scale).ToArray();
-            if (parts.Length is > 0 and < 1000 && parts.All(p => p >= 0) && parts.Sum() > 1e-6) dashes = [.. parts.Length % 2 == 0 ? parts : [.. parts, .. parts]];
+            var parts = style.Dashes.Split([',', ' ', '\t', '\n'], StringSplitOptions.RemoveEmptyEntries)
+                .Select(p => (SvgLengths.Read(p, style, diagonal) ?? -1) * scale).ToArray();
+            if (parts.Length is > 0 and < 1000 && parts.All(p => p >= 0) && parts.Sum() > 1e-6) dashes =
+                [.. parts.Length % 2 == 0 ? parts : [.. parts, .. parts]];
         }
 
         return new(colour, width * scale, style.Cap, style.Join, style.MiterLimit, dashes, (SvgLengths.Read(style.DashOffset, style, diagonal) ?? 0) * scale);

@@ -50,7 +50,8 @@ internal sealed record SvgStyle
     public Colour StopColour { get; set; } = Looks.Colour.Black;
     public double StopOpacity { get; set; } = 1;
 
-    public SvgStyle ForChild() => this with { Displayed = true, Opacity = 1, Clip = null, Mask = null, Filter = null, ThinStroke = false, Overflows = false, StopColour = Looks.Colour.Black, StopOpacity = 1 };
+    public SvgStyle ForChild() => this with { Displayed = true, Opacity = 1, Clip = null, Mask = null, Filter = null, ThinStroke = false, Overflows = false,
+        StopColour = Looks.Colour.Black, StopOpacity = 1 };
 }
 
 /// <summary>
@@ -275,7 +276,8 @@ internal sealed partial class SvgStyles
                     "bold" => 700,
                     "bolder" => Math.Min(900, parent.FontWeight + 300),
                     "lighter" => Math.Max(100, parent.FontWeight - 300),
-                    _ => double.TryParse(value, NumberStyles.Float, CultureInfo.InvariantCulture, out var weight) && weight is >= 1 and <= 1000 ? (int)weight : style.FontWeight,
+                    _ => double.TryParse(value, NumberStyles.Float, CultureInfo.InvariantCulture, out var weight) && weight is >= 1 and <= 1000 ? (int)weight
+                        : style.FontWeight,
                 };
                 break;
             case "font-style" when !inherit:
@@ -353,7 +355,8 @@ internal sealed partial class SvgStyles
         _ => SvgLengths.Read(value, parent, parent) is { } size and >= 0 and < 1e6 ? size : null,
     };
 
-    [GeneratedRegex(@"^\s*(?:(?<style>italic|oblique|normal)\s+)?(?:small-caps\s+)?(?:(?<weight>bold|bolder|lighter|normal|\d{3})\s+)?(?<size>[\d.]+[a-z%]*|[a-z]+-?[a-z]*)(?:/\S+)?\s+(?<family>.+)$", RegexOptions.ExplicitCapture, 100)]
+    [GeneratedRegex(@"^\s*(?:(?<style>italic|oblique|normal)\s+)?(?:small-caps\s+)?(?:(?<weight>bold|bolder|lighter|normal|\d{3})\s+)?"
+        + @"(?<size>[\d.]+[a-z%]*|[a-z]+-?[a-z]*)(?:/\S+)?\s+(?<family>.+)$", RegexOptions.ExplicitCapture, 100)]
     private static partial Regex FontShorthand();
 
     private static double? Number(string value)

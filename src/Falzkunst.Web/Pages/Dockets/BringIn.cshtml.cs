@@ -29,8 +29,10 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     public sealed record ChosenFacts(string Id, string Name, string Why, string Look, IReadOnlyList<string> Alike);
 
     public ChosenFacts? Chosen => Design is null ? null
-        : Piece is { } p ? new(p.Id, p.Label, p.Why, Design.LookOf(p.Look)?.Describe() ?? "", Alike(Design.Pieces.Where(q => q.Look == p.Look).Select(q => q.Id), p.Look))
-        : Line is { } l ? new(l.Id, l.Label.Length > 0 ? l.Label : Words.Big(l.Operation.Word()) + " line", l.Why, Design.LookOf(l.Look)?.Describe() ?? "", Alike(Design.Lines.Where(q => q.Look == l.Look).Select(q => q.Id), l.Look))
+        : Piece is { } p ? new(p.Id, p.Label, p.Why, Design.LookOf(p.Look)?.Describe()
+        ?? "", Alike(Design.Pieces.Where(q => q.Look == p.Look).Select(q => q.Id), p.Look))
+        : Line is { } l ? new(l.Id, l.Label.Length > 0 ? l.Label : Words.Big(l.Operation.Word()) + " line", l.Why, Design.LookOf(l.Look)?.Describe()
+        ?? "", Alike(Design.Lines.Where(q => q.Look == l.Look).Select(q => q.Id), l.Look))
         : Several.Count > 0 ? new(string.Join(',', Several.Select(s => s.Id)), Words.Count(Several.Count, "piece"), "chosen together", "", [])
         : null;
 
@@ -65,7 +67,8 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     protected override async Task ShowCard(CancellationToken cancel)
     {
         await base.ShowCard(cancel);
-        Files = await Parts.Db.SourceFiles.Where(f => f.DocketId == Docket.Id).OrderBy(f => f.At).Select(f => new FileFacts(f.Id, f.Name, f.Size, f.MediaType)).ToListAsync(cancel);
+        Files = await Parts.Db.SourceFiles.Where(f => f.DocketId == Docket.Id).OrderBy(f => f.At).Select(f => new FileFacts(f.Id, f.Name, f.Size, f.MediaType))
+            .ToListAsync(cancel);
         Sources = await Parts.Db.Rules.AsNoTracking().OrderBy(r => r.Name).ToListAsync(cancel);
         if (Design is not null) Collection = Core.Cards.Parts.Of(Design);
         Traced = await Parts.Incoming.PictureOf(Docket, Design, cancel);
@@ -73,7 +76,8 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         {
             var settings = traced.Tracing.Settings with { Dpi = Design!.Scale.PxPerInch };
             var (small, width, height) = await Parts.Incoming.SmallPicture(traced.File, cancel);
-            PictureTable = TraceSvg.Table(TraceSvg.Preview(small, width, height, settings, $"/dockets/{Docket.Number}/picture/{traced.File}", cancel), width, height, settings);
+            PictureTable = TraceSvg.Table(TraceSvg.Preview(small, width, height, settings, $"/dockets/{Docket.Number}/picture/{traced.File}", cancel), width,
+                height, settings);
         }
 
         if (Files.Exists(f => f.MediaType == "application/zip"))
@@ -85,10 +89,12 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         }
     }
 
-    protected override string? TableChanges(Design before) => View is "picture" or "parts" || before.Sources != Design?.Sources ? null : base.TableChanges(before);
+    protected override string? TableChanges(Design before) => View is "picture" or "parts" || before.Sources != Design?.Sources ? null
+        : base.TableChanges(before);
 
     public Task<IActionResult> OnPostScaleAsync(Guid basedOn, double pxPerInch, CancellationToken cancel) =>
-        pxPerInch is >= TraceLimits.LeastDpi and <= TraceLimits.MostDpi ? Change(basedOn, new SetScale(pxPerInch), cancel) : Say("Pixels in an inch go from 1 to 10000.", cancel);
+        pxPerInch is >= TraceLimits.LeastDpi and <= TraceLimits.MostDpi ? Change(basedOn, new SetScale(pxPerInch), cancel)
+            : Say("Pixels in an inch go from 1 to 10000.", cancel);
 
     public async Task<IActionResult> OnPostWidthAsync(Guid basedOn, string width, CancellationToken cancel)
     {
@@ -105,10 +111,12 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     /// <summary>Some files of an archive.</summary>
     public async Task<IActionResult> OnPostTakeAsync(Guid? basedOn, Guid source, int[] take, bool all, CancellationToken cancel)
     {
-        if (await Parts.Db.SourceFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == source && f.DocketId == Docket.Id, cancel) is not { } row) return Back("That archive is gone.");
+        if (await Parts.Db.SourceFiles.AsNoTracking()
+            .FirstOrDefaultAsync(f => f.Id == source && f.DocketId == Docket.Id, cancel) is not { } row) return Back("That archive is gone.");
         var zip = await Parts.Incoming.BytesOf(source, cancel);
         if (all) take = [.. Enumerable.Range(0, Archive.Names(zip).Count)];
-        var chosen = take.Distinct().Select(i => Archive.File(zip, i, ReadingLimits.Default)).OfType<ArchivedFile>().Select(f => new BroughtFile(f.Name, f.Bytes, f.Folder.Length > 0 ? f.Folder : row.Folder)).ToList();
+        var chosen = take.Distinct().Select(i => Archive.File(zip, i, ReadingLimits.Default)).OfType<ArchivedFile>()
+            .Select(f => new BroughtFile(f.Name, f.Bytes, f.Folder.Length > 0 ? f.Folder : row.Folder)).ToList();
         return chosen.Count == 0 ? Back("Choose at least one file of the archive.") : await Take(basedOn, chosen, false, cancel);
     }
 
@@ -131,12 +139,15 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     /// <summary>Traces the picture anew. What was done to its pieces since would be gone, so that is asked about first.</summary>
     public async Task<IActionResult> OnPostTraceAsync(Guid basedOn, bool sure, CancellationToken cancel)
     {
-        if (Design is not { } design || await Parts.Incoming.PictureOf(Docket, design, cancel) is not { } picture) return await Say("This docket has no picture of its own to trace.", cancel);
-        var (settings, problem) = TraceForm.Read(picture.Tracing.Settings, design.Scale.PxPerInch, LengthUnit, name => Request.Form.TryGetValue(name, out var v) ? v.ToString() : null);
+        if (Design is not { } design || await Parts.Incoming
+            .PictureOf(Docket, design, cancel) is not { } picture) return await Say("This docket has no picture of its own to trace.", cancel);
+        var (settings, problem) = TraceForm
+            .Read(picture.Tracing.Settings, design.Scale.PxPerInch, LengthUnit, name => Request.Form.TryGetValue(name, out var v) ? v.ToString() : null);
         if (problem.Length > 0) return await Say(problem, cancel);
         if (!sure && await Parts.Revisions.WorkedOn(Docket, cancel))
         {
-            Ask("The picture has been traced, and its pieces were worked on since. Tracing it again puts new pieces in their place; all else stays. Undo brings them back.", "Trace it again", new() { ["sure"] = "true" });
+            Ask("The picture has been traced, and its pieces were worked on since. Tracing it again puts new pieces in their place; all else stays. Undo "
+                + "brings them back.", "Trace it again", new() { ["sure"] = "true" });
             return Back();
         }
 
@@ -157,7 +168,8 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     public async Task<IActionResult> OnPostUseRulesAsync(Guid basedOn, Guid rules, CancellationToken cancel)
     {
         var row = await Parts.Db.Rules.AsNoTracking().FirstOrDefaultAsync(r => r.Id == rules, cancel);
-        return row is not null && FalzFile.ReadRules(row.Document) is { } found ? await Change(basedOn, new ApplyRules(found), cancel) : Back("Those rules are gone.");
+        return row is not null && FalzFile.ReadRules(row.Document) is { } found ? await Change(basedOn, new ApplyRules(found), cancel)
+            : Back("Those rules are gone.");
     }
 
     public async Task<IActionResult> OnPostForgetRulesAsync(Guid rules, CancellationToken cancel)

@@ -31,7 +31,8 @@ public sealed class BuildModel(DocketParts parts) : LooksPage(parts)
     public static string WouldHappen(IReadOnlyCollection<Piece> pieces)
     {
         var words = new List<string>();
-        foreach (var group in pieces.SelectMany(p => p.Edges.Select((e, i) => (e.Operation, Path: new VectorPath([p.Outline.Subpaths[i]])))).GroupBy(t => t.Operation))
+        foreach (var group in pieces.SelectMany(p => p.Edges.Select((e, i) => (e.Operation, Path: new VectorPath([p.Outline.Subpaths[i]]))))
+            .GroupBy(t => t.Operation))
             words.Add($"{group.Key.Word()} {Words.Count(group.Count(), "outline")}, {Words.Run(group.Sum(t => t.Path.LengthMm))}");
         foreach (var group in pieces.SelectMany(p => p.Lines).GroupBy(l => l.Operation))
             words.Add($"{group.Key.Word()} {Words.Count(group.Count(), "line")}, {Words.Run(group.Sum(l => l.Path.LengthMm))}");
@@ -39,21 +40,28 @@ public sealed class BuildModel(DocketParts parts) : LooksPage(parts)
     }
 
     public Task<IActionResult> OnPostLineAsync(Guid basedOn, string line, string operation, CancellationToken cancel) =>
-        Operations.TryRead(operation, out var wanted) ? Change(basedOn, new SetLineOperation([line ?? ""], wanted), cancel) : Say("That operation is not known.", cancel);
+        Operations.TryRead(operation, out var wanted) ? Change(basedOn, new SetLineOperation([line ?? ""], wanted), cancel)
+            : Say("That operation is not known.", cancel);
 
-    public Task<IActionResult> OnPostFoldSideAsync(Guid basedOn, string line, FoldSide side, CancellationToken cancel) => Change(basedOn, new SetFoldSide([line ?? ""], side), cancel);
+    public Task<IActionResult> OnPostFoldSideAsync(Guid basedOn, string line, FoldSide side, CancellationToken cancel) =>
+        Change(basedOn, new SetFoldSide([line ?? ""], side), cancel);
 
-    public Task<IActionResult> OnPostFaceAsync(Guid basedOn, string line, Face face, CancellationToken cancel) => Change(basedOn, new SetFace([line ?? ""], face), cancel);
+    public Task<IActionResult> OnPostFaceAsync(Guid basedOn, string line, Face face, CancellationToken cancel) =>
+        Change(basedOn, new SetFace([line ?? ""], face), cancel);
 
-    public Task<IActionResult> OnPostOutlineAsync(Guid basedOn, string pieces, string part, string operation, CancellationToken cancel) => Operations.TryRead(operation, out var wanted)
+    public Task<IActionResult> OnPostOutlineAsync(Guid basedOn, string pieces, string part, string operation, CancellationToken cancel) =>
+        Operations.TryRead(operation, out var wanted)
         ? Change(basedOn, new SetOutlineOperation(Named(pieces), wanted, part is "outer" or "all", part is "holes" or "all"), cancel)
         : Say("That operation is not known.", cancel);
 
-    public Task<IActionResult> OnPostPlyAsync(Guid basedOn, string pieces, string ply, CancellationToken cancel) => Change(basedOn, new PutOnPly(Named(pieces), ply ?? ""), cancel);
+    public Task<IActionResult> OnPostPlyAsync(Guid basedOn, string pieces, string ply, CancellationToken cancel) =>
+        Change(basedOn, new PutOnPly(Named(pieces), ply ?? ""), cancel);
 
-    public Task<IActionResult> OnPostMovePlyAsync(Guid basedOn, string ply, int to, CancellationToken cancel) => Change(basedOn, new MovePly(ply ?? "", to), cancel);
+    public Task<IActionResult> OnPostMovePlyAsync(Guid basedOn, string ply, int to, CancellationToken cancel) =>
+        Change(basedOn, new MovePly(ply ?? "", to), cancel);
 
-    public Task<IActionResult> OnPostStockAsync(Guid basedOn, string pieces, string? stock, CancellationToken cancel) => Change(basedOn, new AssignStock(Named(pieces), stock ?? ""), cancel);
+    public Task<IActionResult> OnPostStockAsync(Guid basedOn, string pieces, string? stock, CancellationToken cancel) =>
+        Change(basedOn, new AssignStock(Named(pieces), stock ?? ""), cancel);
 
     public Task<IActionResult> OnPostRenameAsync(Guid basedOn, string id, string label, CancellationToken cancel)
     {

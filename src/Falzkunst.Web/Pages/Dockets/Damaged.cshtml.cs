@@ -33,7 +33,8 @@ public sealed class DamagedModel(FalzkunstContext db, Revisions revisions) : Pag
         }
 
         Readable = await revisions.LastReadable(docket, cancel);
-        Files = (await db.SourceFiles.Where(f => f.DocketId == docket.Id).OrderBy(f => f.At).Select(f => new { f.Id, f.Name }).ToListAsync(cancel)).ConvertAll(f => (f.Id, f.Name));
+        Files = (await db.SourceFiles.Where(f => f.DocketId == docket.Id).OrderBy(f => f.At).Select(f => new { f.Id, f.Name }).ToListAsync(cancel))
+            .ConvertAll(f => (f.Id, f.Name));
         return Page();
     }
 

@@ -19,7 +19,8 @@ namespace Falzkunst.Web.Pages.Dockets;
 public sealed record SlipLine(int Number, string Name, string Url, string State, string Tone);
 
 /// <summary>
-/// What every stage of a docket shares: the docket itself, its slip, its findings, undo, and telling a second writer. A change is one round trip: a script gets the parts that
+/// What every stage of a docket shares: the docket itself, its slip, its findings, undo, and telling a second writer. A change is one round trip: a script gets
+/// the parts that
 /// changed, a browser without scripts is sent back to the page.
 /// </summary>
 public abstract class DocketPage(DocketParts parts) : PageModel
@@ -233,7 +234,8 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         var outcome = undo ? await parts.Revisions.Undo(Docket, basedOn, cancel) : await parts.Revisions.Redo(Docket, basedOn, cancel);
         return outcome switch
         {
-            ChangeOutcome.Done when before is not null && await parts.Revisions.DesignOf(Docket.CurrentRevisionId, cancel) is { } now => await Answer(before, now, cancel),
+            ChangeOutcome.Done when before is not null
+                && await parts.Revisions.DesignOf(Docket.CurrentRevisionId, cancel) is { } now => await Answer(before, now, cancel),
             ChangeOutcome.Nothing => await Say(undo ? "There is nothing to undo." : "There is nothing to redo.", cancel),
             ChangeOutcome.Done => Back(),
             _ => await TellSecond(undo ? "Undo" : "Redo", cancel),
@@ -244,7 +246,8 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     {
         var newest = await parts.Db.Dockets.AsNoTracking().Where(d => d.Id == Docket.Id).Select(d => d.CurrentRevisionId).FirstAsync(cancel);
         var other = await parts.Db.Revisions.AsNoTracking().Where(r => r.Id == newest).Select(r => new { r.ByName, r.What }).FirstOrDefaultAsync(cancel);
-        Ask($"{other?.ByName ?? "Somebody"} changed this docket in the meantime (“{other?.What}”). Your change (“{what}”) has not been made; you see the newest state now.", "Make it now",
+        Ask($"{other?.ByName ?? "Somebody"} changed this docket in the meantime (“{other?.What}”). Your change (“{what}”) has not been made; you see the "
+            + $"newest state now.", "Make it now",
             new() { ["basedOn"] = newest?.ToString() ?? "" });
         return Back();
     }
@@ -274,8 +277,10 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         LayoutIsCurrent = Layout is not null && Layout.MadeFrom == LayoutJob.MadeFrom(Docket.CurrentRevisionId, Docket.Copies, Stocks);
         (UndoWhat, RedoWhat) = await parts.Revisions.Steps(Docket, cancel);
         var lastRun = await parts.Db.Runs.AsNoTracking().Where(r => r.DocketId == Docket.Id).OrderByDescending(r => r.StartedAt).FirstOrDefaultAsync(cancel);
-        var doneSheets = Layout is null ? 0 : await parts.Db.Runs.Where(r => r.LayoutId == Layout.Id && r.State == WorkState.Done).Select(r => r.Sheet).Distinct().CountAsync(cancel);
-        var facts = new DocketFacts(Design, await parts.Db.SourceFiles.CountAsync(f => f.DocketId == Docket.Id, cancel), Stops, Layout, Laid, LayoutIsCurrent, lastRun, doneSheets);
+        var doneSheets = Layout is null ? 0
+            : await parts.Db.Runs.Where(r => r.LayoutId == Layout.Id && r.State == WorkState.Done).Select(r => r.Sheet).Distinct().CountAsync(cancel);
+        var facts = new DocketFacts(Design, await parts.Db.SourceFiles.CountAsync(f => f.DocketId == Docket.Id, cancel), Stops, Layout, Laid, LayoutIsCurrent,
+            lastRun, doneSheets);
         foreach (var stage in Dockets.Stage.All)
         {
             var state = stage.Of(facts);

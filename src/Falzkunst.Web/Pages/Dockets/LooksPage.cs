@@ -52,7 +52,8 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     {
         Look = Request.Query["look"].ToString();
         if (Design is null) return Task.CompletedTask;
-        var named = Request.Query["pieces"].ToString().Split(',', MostChosen, StringSplitOptions.RemoveEmptyEntries).Select(id => Design.Piece(id)).OfType<Piece>().Distinct().ToList();
+        var named = Request.Query["pieces"].ToString().Split(',', MostChosen, StringSplitOptions.RemoveEmptyEntries).Select(id => Design.Piece(id))
+            .OfType<Piece>().Distinct().ToList();
         Piece = Design.Piece(Request.Query["piece"].ToString()) ?? (named.Count == 1 ? named[0] : null);
         Several = named.Count > 1 ? named : [];
         Line = Request.Query["line"].ToString() is { Length: > 0 } line ? Design.Line(line) : null;
@@ -61,13 +62,15 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     }
 
     protected override string? TableChanges(Design before) =>
-        Design is null ? null : TableSvg.Changes(before, Design, Findings, Apart, TableSvg.Dress(Design, Here, Docket.Number), Docket.CurrentRevisionId ?? Guid.Empty);
+        Design is null ? null : TableSvg
+            .Changes(before, Design, Findings, Apart, TableSvg.Dress(Design, Here, Docket.Number), Docket.CurrentRevisionId ?? Guid.Empty);
 
     /// <summary>Leaves out what is named, its carried things too; each can be put back just as it was.</summary>
     public Task<IActionResult> OnPostLeaveOutAsync(Guid basedOn, string ids, CancellationToken cancel) => Change(basedOn, new LeaveOut(Named(ids)), cancel);
 
     public Task<IActionResult> OnPostLookAsync(Guid basedOn, string look, string operation, CancellationToken cancel) =>
-        Operations.TryRead(operation, out var wanted) ? Change(basedOn, new SetLookOperation(look ?? "", wanted), cancel) : Say("That operation is not known.", cancel);
+        Operations.TryRead(operation, out var wanted) ? Change(basedOn, new SetLookOperation(look ?? "", wanted), cancel)
+            : Say("That operation is not known.", cancel);
 
     /// <summary>Moves what is named by so much: a drag or arrow keys send millimetres and their gesture, a person types lengths.</summary>
     public Task<IActionResult> OnPostMoveAsync(Guid basedOn, string ids, string right, string down, string? gesture, CancellationToken cancel)

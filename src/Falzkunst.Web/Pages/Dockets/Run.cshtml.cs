@@ -35,15 +35,25 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
     /// <summary>How well what was done agrees with what was planned, by the length of the strokes.</summary>
     public string Agreement { get; private set; } = "";
 
+    /// <summary>How a step of the sheet stands while that runs.</summary>
+    public string StateOf(RunStep step) => Active is not { } a || a.Sheet != Sheet ? "" : a.Step > step.Number ? "is-done" : a.Step == step.Number
+        ? "is-now" : "";
+
+    /// <summary>The tool of a step and how it is set, in words.</summary>
+    public static string Settings(RunStep step) =>
+        step.ToolName.ToLowerInvariant() + (step.Passes > 1 ? $", {step.Passes} passes" : "") + (step.ForceGrams > 0 ? $", {step.ForceGrams:0} g" : "");
+
     public async Task OnGetAsync(int? sheet, CancellationToken cancel)
     {
         Machines = await Parts.Drawer.Machines(cancel);
         if (await Parts.PlanOf(Docket, cancel) is not { } found || found.Plan.Sheets.IsEmpty) return;
         Plan = found.Plan;
-        var runs = await Parts.Db.Runs.AsNoTracking().Include(r => r.Events).Where(r => r.LayoutId == found.Layout.Id).OrderBy(r => r.StartedAt).ToListAsync(cancel);
+        var runs = await Parts.Db.Runs.AsNoTracking().Include(r => r.Events).Where(r => r.LayoutId == found.Layout.Id).OrderBy(r => r.StartedAt)
+            .ToListAsync(cancel);
         Active = runs.FindLast(r => r.State is WorkState.Waiting or WorkState.Working);
         DoneSheets = [.. runs.Where(r => r.State == WorkState.Done).Select(r => r.Sheet)];
-        Sheet = Math.Clamp(sheet ?? Active?.Sheet ?? Enumerable.Range(0, Plan.Sheets.Length).FirstOrDefault(i => !DoneSheets.Contains(i)), 0, Plan.Sheets.Length - 1);
+        Sheet = Math.Clamp(sheet ?? Active?.Sheet
+            ?? Enumerable.Range(0, Plan.Sheets.Length).FirstOrDefault(i => !DoneSheets.Contains(i)), 0, Plan.Sheets.Length - 1);
         Last = runs.FindLast(r => r.Sheet == Sheet);
         if (Last is { Record.Length: > 0, State: WorkState.Done })
         {

@@ -5,7 +5,8 @@ using Falzkunst.Store;
 namespace Falzkunst.Web.Pages.Dockets;
 
 /// <summary>What the stages of a docket tell their state from.</summary>
-public sealed record DocketFacts(Design? Design, int Files, int Stops, LayoutRow? Row, DocketLayout? Plan, bool LayoutIsCurrent, RunRow? LastRun, int DoneSheets)
+public sealed record DocketFacts(Design? Design, int Files, int Stops, LayoutRow? Row, DocketLayout? Plan, bool LayoutIsCurrent, RunRow? LastRun,
+    int DoneSheets)
 {
     public bool IsLayingOut => Row is { State: WorkState.Waiting or WorkState.Working };
 
@@ -20,7 +21,8 @@ public sealed record StageState(string Words, string Tone = "");
 /// <summary>One of the seven stages: its number, name and place, and how a docket stands in it.</summary>
 public abstract class Stage(int number, string name, string path)
 {
-    public static IReadOnlyList<Stage> All { get; } = [new BringInStage(), new BuildStage(), new StrengthenStage(), new PrintStage(), new LayOutStage(), new RunStage(), new AssembleStage()];
+    public static IReadOnlyList<Stage> All { get; } =
+        [new BringInStage(), new BuildStage(), new StrengthenStage(), new PrintStage(), new LayOutStage(), new RunStage(), new AssembleStage()];
 
     public int Number => number;
 
@@ -58,7 +60,8 @@ internal sealed class StrengthenStage() : Stage(3, "Strengthen", "strengthen")
 
 internal sealed class PrintStage() : Stage(4, "Print", "print")
 {
-    public override StageState Of(DocketFacts d) => new(d.Design?.Artwork.Length is > 0 and var n ? Words.Count(n, "picture") : "nothing printed", "is-waiting");
+    public override StageState Of(DocketFacts d) =>
+        new(d.Design?.Artwork.Length is > 0 and var n ? Words.Count(n, "picture") : "nothing printed", "is-waiting");
 }
 
 internal sealed class LayOutStage() : Stage(5, "Lay out", "lay-out")
@@ -77,7 +80,8 @@ internal sealed class RunStage() : Stage(6, "Run", "run")
     public override StageState Of(DocketFacts d)
     {
         var tone = d.IsLaidOut ? "" : "is-waiting";
-        if (d.LastRun is { State: WorkState.Working or WorkState.Waiting } run) return new(run.Asks.Length > 0 ? "waits for you" : $"sheet {run.Sheet + 1} is running", tone);
+        if (d.LastRun is { State: WorkState.Working or WorkState.Waiting } run) return new(run.Asks.Length > 0 ? "waits for you"
+            : $"sheet {run.Sheet + 1} is running", tone);
         if (!d.IsLaidOut) return new("waits for 5", tone);
         return new(d.DoneSheets > 0 ? $"{d.DoneSheets} of {d.Plan!.Sheets.Length} sheets done" : "ready", tone);
     }

@@ -18,7 +18,8 @@ export const drop = () => ({
     form.addEventListener("htmx:xhr:progress", ({ detail }) => {
       if (!this.brought || !detail.total) return;
       this.part = detail.loaded / detail.total;
-      this.state = detail.loaded < detail.total ? `Sending ${this.name()}: ${(detail.loaded / 1e6).toFixed(1)} of ${(detail.total / 1e6).toFixed(1)} MB` : `Reading ${this.name()} …`;
+      this.state = detail.loaded < detail.total ? `Sending ${this.name()}: ${(detail.loaded / 1e6).toFixed(1)} of ${(detail.total / 1e6).toFixed(1)} MB`
+        : `Reading ${this.name()} …`;
     });
     form.addEventListener("htmx:sendError", () => over("The application does not answer. Nothing was brought in; try again in a moment."));
     form.addEventListener("htmx:sendAbort", () => over("Stopped. Nothing was brought in."));
@@ -32,7 +33,8 @@ export const drop = () => ({
     const form = this.$root, most = Number(form.dataset.most);
     const large = brought.find(b => b.file.size > most);
     if (large) {
-      this.said = `“${large.file.name}” is larger than ${Math.round(most / 1e6)} MB. Nothing was brought in; take it apart, or save the pictures in it smaller.`;
+      this.said = `“${large.file.name}” is larger than ${Math.round(most / 1e6)} MB. Nothing was brought in; take it apart, or save the pictures in it `
+        + `smaller.`;
       return;
     }
     // As it is: what watches over the state of a view can't hold files.
@@ -104,7 +106,8 @@ document.addEventListener("paste", event => {
   const files = new DataTransfer();
   for (const file of event.clipboardData.files) files.items.add(file);
   const text = event.clipboardData.getData("text/plain").trim();
-  if (files.items.length === 0 && /^<(\?xml|svg|!)/i.test(text) && text.includes("<svg")) files.items.add(new File([text], "pasted.svg", { type: "image/svg+xml" }));
+  if (files.items.length === 0 && /^<(\?xml|svg|!)/i.test(text)
+    && text.includes("<svg")) files.items.add(new File([text], "pasted.svg", { type: "image/svg+xml" }));
   if (files.items.length === 0) return;
   event.preventDefault();
   const chooser = form.querySelector("input[type=file]");

@@ -3,9 +3,11 @@ const cards = ["card", "tools", "findings"];
 
 /** What tells one field or button of a card from the others, also after the card was written anew. */
 function nameOf(element) {
-  const fields = element.form ? [...element.form.querySelectorAll("input[type=hidden]")].filter(i => !["basedOn", "__RequestVerificationToken"].includes(i.name)).map(i => i.value) : [];
+  const fields = element.form ? [...element.form.querySelectorAll("input[type=hidden]")]
+    .filter(i => !["basedOn", "__RequestVerificationToken"].includes(i.name)).map(i => i.value) : [];
   const handler = element.form && new URL(element.form.action).searchParams.get("handler");
-  return JSON.stringify([element.tagName, element.id, handler, fields, element.name, element.type === "submit" || element.type === "radio" ? element.value : "", element.getAttribute("href")]);
+  return JSON.stringify([element.tagName, element.id, handler, fields, element.name, element.type === "submit" || element.type === "radio" ? element.value
+    : "", element.getAttribute("href")]);
 }
 
 /** What somebody is in the middle of: the field at hand, the open groups. */

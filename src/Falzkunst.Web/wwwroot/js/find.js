@@ -4,10 +4,12 @@ export const find = () => ({
   at: 0,
   candidates() {
     const seen = new Set();
-    return [...document.querySelectorAll("#docket a, #docket button, #docket summary")].filter(e => !e.disabled && !e.closest("#find, #keys, .notice")).map(e => ({
+    return [...document.querySelectorAll("#docket a, #docket button, #docket summary")].filter(e => !e.disabled && !e.closest("#find, #keys, .notice"))
+      .map(e => ({
       e,
       name: (e.getAttribute("aria-label") ?? (e.textContent.trim() || e.title)).replace(/\s+/g, " ").trim(),
-      kind: e.closest(".piece") && !e.closest(".line") ? "piece" : e.closest(".line") ? "line" : e.closest(".slip") ? "stage" : e.closest(".look") ? "look" : e.tagName === "SUMMARY" ? "group" : "action",
+      kind: e.closest(".piece") && !e.closest(".line") ? "piece" : e.closest(".line") ? "line" : e.closest(".slip") ? "stage" : e.closest(".look") ? "look"
+        : e.tagName === "SUMMARY" ? "group" : "action",
     })).filter(c => c.name && c.kind !== "line" && !seen.has(c.kind + c.name) && seen.add(c.kind + c.name));
   },
   look() {

@@ -50,7 +50,8 @@ export const pictureTools = () => ({
     const { left, top, mm, width, height } = this.svg.querySelector(".trace-preview").dataset;
     const p = new DOMPoint(event.clientX, event.clientY).matrixTransform(this.svg.getScreenCTM().inverse());
     const px = (v, most) => Math.min(Math.max(0, v), most);
-    return { x: px((p.x - left) / mm, +width), y: px((p.y - top) / mm, +height), inside: p.x >= left && p.y >= top && (p.x - left) / mm < width && (p.y - top) / mm < height };
+    return { x: px((p.x - left) / mm, +width), y: px((p.y - top) / mm, +height), inside: p.x >= left && p.y >= top && (p.x - left) / mm < width
+      && (p.y - top) / mm < height };
   },
   down(event) {
     this.from = event.button === 0 ? { ...this.at(event), clientX: event.clientX, clientY: event.clientY } : null;
@@ -95,7 +96,8 @@ export const pictureTools = () => ({
       this.crop = !this.crop;
       this.$el.setAttribute("aria-pressed", this.crop);
       this.svg.classList.toggle("is-cropping", this.crop);
-      this.says = this.crop ? "Drag over what is to be traced." : "Click a place of the picture to take it away; what looks like it and is joined to it goes too.";
+      this.says = this.crop ? "Drag over what is to be traced."
+        : "Click a place of the picture to take it away; what looks like it and is joined to it goes too.";
     },
   },
   box: {

@@ -26,7 +26,8 @@ function askToMove(ids, dx, dy, gesture) {
 
 const newGesture = () => crypto.randomUUID().replaceAll("-", "");
 
-/** A drag under way. The chosen pieces are copied into a picture of their own that is only shifted, so that a frame costs the same whatever lies on the table. */
+/** A drag under way. The chosen pieces are copied into a picture of their own that is only shifted,
+  so that a frame costs the same whatever lies on the table. */
 export class Drag {
   constructor(table, ids) {
     this.table = table;
@@ -36,7 +37,9 @@ export class Drag {
     const moved = new Set(this.pieces);
     const others = [...table.svg.querySelectorAll(".piece")].filter(p => !moved.has(p));
     this.found = candidates(others.flatMap(p => [{ name: p.dataset.name, box: readBox(p.dataset.box) }, ...readPanels(p.dataset.panels)]));
-    this.picture = svgElement("svg", { class: `drag-svg ${table.svg.classList.contains("is-small") ? "is-small" : ""}`, viewBox: table.svg.getAttribute("viewBox"), preserveAspectRatio: "none" });
+    this.picture = svgElement("svg",
+      { class: `drag-svg ${table.svg.classList.contains("is-small") ? "is-small" : ""}`, viewBox: table.svg.getAttribute("viewBox"),
+      preserveAspectRatio: "none" });
     this.picture.append(...this.pieces.map(p => p.cloneNode(true)));
     this.lines = svgElement("svg", { class: "snap-svg", viewBox: table.svg.getAttribute("viewBox"), preserveAspectRatio: "none" });
     this.says = document.createElement("p");
@@ -54,7 +57,8 @@ export class Drag {
     [this.dx, this.dy] = [next.dx, next.dy];
     this.picture.style.transform = `translate(${this.dx / px}px, ${this.dy / px}px)`;
     const unit = this.table.unit(), caught = [next.x?.text, next.y?.text].filter(Boolean);
-    const way = `${lengthText(Math.abs(this.dx), unit)} to the ${this.dx < 0 ? "left" : "right"}, ${lengthText(Math.abs(this.dy), unit)} ${this.dy < 0 ? "up" : "down"}`;
+    const way = `${lengthText(Math.abs(this.dx), unit)} to the ${this.dx < 0 ? "left" : "right"}, ${lengthText(Math.abs(this.dy), unit)} `
+      + `${this.dy < 0 ? "up" : "down"}`;
     this.says.textContent = caught.length ? `${way} · ${[...new Set(caught)].join(", ")}` : way;
     const form = document.querySelector(".move-by");
     if (form) [form.elements.right.value, form.elements.down.value] = [lengthText(this.dx, unit), lengthText(this.dy, unit)];
@@ -98,7 +102,8 @@ export class Nudges {
   by(ids, dx, dy) {
     const same = this.waiting?.ids.join() === ids.join();
     if (this.waiting && !same) this.send();
-    const before = same ? this.waiting : this.last?.ids.join() === ids.join() && performance.now() - this.last.at < GestureMs ? { ...this.last, dx: 0, dy: 0 } : { ids, gesture: newGesture(), dx: 0, dy: 0 };
+    const before = same ? this.waiting : this.last?.ids.join() === ids.join() && performance.now() - this.last.at < GestureMs ? { ...this.last, dx: 0, dy: 0 }
+      : { ids, gesture: newGesture(), dx: 0, dy: 0 };
     this.waiting = { ids, gesture: before.gesture, dx: before.dx + dx, dy: before.dy + dy };
     this.show();
     clearTimeout(this.timer);
@@ -110,7 +115,8 @@ export class Nudges {
     for (const { ids, dx, dy } of [this.sending, this.waiting].filter(Boolean)) {
       for (const id of ids) {
         const piece = find(this.table.svg, id);
-        const [x, y] = this.sending && this.waiting && this.sending.ids.includes(id) && this.waiting.ids.includes(id) ? [this.sending.dx + this.waiting.dx, this.sending.dy + this.waiting.dy] : [dx, dy];
+        const [x, y] = this.sending && this.waiting && this.sending.ids.includes(id) && this.waiting.ids.includes(id)
+          ? [this.sending.dx + this.waiting.dx, this.sending.dy + this.waiting.dy] : [dx, dy];
         if (piece) piece.style.translate = `${x}px ${y}px`;
       }
     }

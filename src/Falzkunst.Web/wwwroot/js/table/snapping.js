@@ -14,14 +14,17 @@ export const around = boxes => boxes.reduce((a, b) => ({
 export const isWithin = (inner, outer) => inner.left >= outer.left && inner.right <= outer.right && inner.top >= outer.top && inner.bottom <= outer.bottom;
 
 /** The panels of a piece, as they are written with it: "front panel|0 105 148 105;…". */
-export const readPanels = text => text ? text.split(";").map(p => ({ name: p.slice(0, p.lastIndexOf("|")), box: readBox(p.slice(p.lastIndexOf("|") + 1)) })) : [];
+export const readPanels = text => text
+  ? text.split(";").map(p => ({ name: p.slice(0, p.lastIndexOf("|")), box: readBox(p.slice(p.lastIndexOf("|") + 1)) })) : [];
 
 /** What can be caught of named boxes, across (x) and down (y), each from small to large. */
 export function candidates(named) {
   const x = [], y = [];
   for (const { name, box } of named) {
-    x.push({ at: box.left, text: `left edge of ${name}` }, { at: (box.left + box.right) / 2, text: `middle of ${name}` }, { at: box.right, text: `right edge of ${name}` });
-    y.push({ at: box.top, text: `top edge of ${name}` }, { at: (box.top + box.bottom) / 2, text: `middle of ${name}` }, { at: box.bottom, text: `bottom edge of ${name}` });
+    x.push({ at: box.left, text: `left edge of ${name}` }, { at: (box.left + box.right) / 2, text: `middle of ${name}` },
+      { at: box.right, text: `right edge of ${name}` });
+    y.push({ at: box.top, text: `top edge of ${name}` }, { at: (box.top + box.bottom) / 2, text: `middle of ${name}` },
+      { at: box.bottom, text: `bottom edge of ${name}` });
   }
   const byPlace = (a, b) => a.at - b.at;
   return { x: x.sort(byPlace), y: y.sort(byPlace) };

@@ -246,7 +246,8 @@ class Table {
   #drawFrame(event) {
     const { from, frame } = this.press, to = this.at(event);
     const box = this.press.box = { left: Math.min(from.x, to.x), top: Math.min(from.y, to.y), right: Math.max(from.x, to.x), bottom: Math.max(from.y, to.y) };
-    for (const [key, value] of [["x", box.left], ["y", box.top], ["width", box.right - box.left], ["height", box.bottom - box.top]]) frame.setAttribute(key, value);
+    for (const [key, value] of [["x", box.left], ["y", box.top], ["width", box.right - box.left], ["height", box.bottom - box.top]]) frame.setAttribute(key,
+      value);
   }
 
   #framed(press) {
