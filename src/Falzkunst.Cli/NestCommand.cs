@@ -12,20 +12,24 @@ internal static class NestCommand
 {
     public static Command Make()
     {
-        var request = new Argument<string>("REQUEST.json") 
+        var request = new Argument<string>("REQUEST.json")
         {
             Description = "the gap, the sheets and the pieces: "
                 + """{"gapMm":2,"sheets":[{"id":"s","widthMm":300,"heightMm":200,"marginMm":5,"count":9,"keepOut":[path]}]"""
                 + ""","pieces":[{"id":"a","path":path,"count":3,"turns":"any|quarter|half|none","flip":false}]}; a path is SVG path data in mm, even-odd""",
         };
-        var seconds = new Option<double>("--seconds") { HelpName = "S", Description = "how long to look for a better layout (10)",
-            DefaultValueFactory = _ => 10 };
+        var seconds = new Option<double>("--seconds")
+        {
+            HelpName = "S",
+            Description = "how long to look for a better layout (10)",
+            DefaultValueFactory = _ => 10,
+        };
         var seed = new Option<int>("--seed") { HelpName = "N", Description = "the same seed gives the same layout (1)", DefaultValueFactory = _ => 1 };
         var output = new Option<string?>("--out") { HelpName = "LAYOUT.json", Description = "also write the result to a file" };
         var svg = new Option<string?>("--svg") { HelpName = "DIR", Description = "also draw each sheet as SVG" };
         var progress = new Option<bool>("--progress") { Description = "say on stderr how far it is" };
         var command = new Command("nest", "Places pieces on sheets: fewest sheets, then the smallest part of the last one.") { request, seconds, seed, output,
-            svg, progress };
+            svg, progress, };
         command.Answers((parsed, json) =>
         {
             var time = parsed.GetValue(seconds);

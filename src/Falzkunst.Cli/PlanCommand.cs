@@ -14,7 +14,7 @@ internal static class PlanCommand
         var machine = Arguments.Machine();
         var copies = Arguments.Copies();
         var command = new Command("plan", "Lays the design out on the machine's mat, a stock for each colour, and plans the run step by step.") { design,
-            machine, copies };
+            machine, copies, };
         command.Answers((parsed, json) =>
         {
             var run = Plan(parsed.GetValue(design)!, parsed.GetValue(machine)!, parsed.GetValue(copies));

@@ -13,7 +13,7 @@ internal static class PlotCommand
         var format = new Option<string>("--format") { HelpName = "hpgl|svg|dxf|pdf", Description = "the format of the files", Required = true };
         var folder = new Option<string>("--out") { HelpName = "DIR", Description = "the folder for the files", Required = true };
         var command = new Command("plot", "Writes the production files: for each sheet, and in HPGL also for each step.") { design, machine, copies, format,
-            folder };
+            folder, };
         command.Answers((parsed, json) =>
         {
             if (!Enum.TryParse<ProductionFormat>(parsed.GetValue(format), true,

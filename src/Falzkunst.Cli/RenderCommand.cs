@@ -10,10 +10,14 @@ internal static class RenderCommand
         var design = Arguments.Design();
         var png = new Option<string>("--png") { HelpName = "OUT", Description = "the picture to write", Required = true };
         var dpi = new Option<double>("--dpi") { HelpName = "N", Description = "dots in an inch (96)", DefaultValueFactory = _ => 96 };
-        var how = new Option<string>("--as") { HelpName = "artwork|outline|operations",
-            Description = "as it looks in its file, as hairlines, or by operation (artwork)", DefaultValueFactory = _ => "artwork" };
+        var how = new Option<string>("--as")
+        {
+            HelpName = "artwork|outline|operations",
+            Description = "as it looks in its file, as hairlines, or by operation (artwork)",
+            DefaultValueFactory = _ => "artwork",
+        };
         var command = new Command("render", "Draws the design as the application understood it, on a transparent ground, exactly its size.") { design, png,
-            dpi, how };
+            dpi, how, };
         command.Answers((parsed, json) =>
         {
             if (!Enum.TryParse<DrawAs>(parsed.GetValue(how), true,

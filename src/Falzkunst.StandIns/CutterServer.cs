@@ -133,8 +133,11 @@ public sealed class CutterServer : IAsyncDisposable
             case "look":
                 break;
             case "put":
-                if (!_cutter.Put(request.GetProperty("holder").GetInt32(), request.GetProperty("pen").GetInt32())) return new { problem =
-                    "there is no such holder" };
+                if (!_cutter.Put(request.GetProperty("holder").GetInt32(), request.GetProperty("pen").GetInt32())) return new
+                {
+                    problem =
+                    "there is no such holder",
+                };
                 break;
             case "mat":
                 _cutter.LoadMat(request.GetProperty("there").GetBoolean());

@@ -172,7 +172,8 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, Blobs blo
         // What was known of the source before is still true.
         if (FalzFile.ReadRules(row.Document) is { } before) folders.AddRange(before.Folders);
         row.Document = FalzFile.WriteRules(SourceRules
-            .From(design, name) with { Folders = [.. folders.Distinct(StringComparer.OrdinalIgnoreCase).Order(StringComparer.OrdinalIgnoreCase)] });
+            .From(design, name) with
+        { Folders = [.. folders.Distinct(StringComparer.OrdinalIgnoreCase).Order(StringComparer.OrdinalIgnoreCase)], });
         row.ChangedAt = clock.GetUtcNow();
         await db.SaveChangesAsync(cancel);
     }

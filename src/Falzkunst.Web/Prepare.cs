@@ -79,7 +79,7 @@ public static class Prepare
                 Kind = s.Gsm > 0 ? "paper" : "foil",
                 Sheets = [new() { Id = Guid.CreateVersion7(), StockId = id, WidthMm = s.W, HeightMm = s.H, Count = s.Count, MarginMm = s.Gsm > 0 ? 5 : 0 }],
                 Settings = s.Gsm == 0 ? [] : [new() { Id = Guid.CreateVersion7(), StockId = id, ToolKey = "knife", Passes = s.Gsm >= 300 ? 2
-                    : 1, ForceGrams = 80 + s.Gsm / 2, SpeedMmS = 0 }],
+                    : 1, ForceGrams = 80 + s.Gsm / 2, SpeedMmS = 0, }],
             });
         }
 
@@ -104,8 +104,16 @@ public static class Prepare
         }
 
         foreach (var t in Tool.Standard)
-            db.Tools.Add(new() { Id = Guid.CreateVersion7(), StudioId = studioId, Key = t.Id, Name = t.Name,
-                Operation = Core.Cards.Operations.Word(t.Operation), Pen = t.Pen, SpeedMmS = t.SpeedMmS });
+            db.Tools.Add(new()
+            {
+                Id = Guid.CreateVersion7(),
+                StudioId = studioId,
+                Key = t.Id,
+                Name = t.Name,
+                Operation = Core.Cards.Operations.Word(t.Operation),
+                Pen = t.Pen,
+                SpeedMmS = t.SpeedMmS,
+            });
         await db.SaveChangesAsync();
     }
 }

@@ -55,7 +55,7 @@ public sealed class ChipTagHelper : TagHelper
         output.Attributes.SetAttribute("class", "chip");
         var rect = new TagBuilder("rect");
         foreach (var (name, value) in new[] { ("width", "12"), ("height", "12"), ("rx", "2"), ("stroke", "#c9c2b4"),
-            ("fill", Colour) }) rect.Attributes[name] = value;
+            ("fill", Colour), }) rect.Attributes[name] = value;
         var svg = new TagBuilder("svg");
         svg.Attributes["viewBox"] = "0 0 12 12";
         svg.Attributes["aria-hidden"] = "true";

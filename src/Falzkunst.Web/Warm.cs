@@ -16,8 +16,11 @@ public static class Warm
         {
             var db = scope.ServiceProvider.GetRequiredService<FalzkunstContext>();
             db.StudioId = await db.Studios.Select(s => s.Id).FirstOrDefaultAsync();
-            var nobody = new DefaultHttpContext { RequestServices = scope.ServiceProvider,
-                User = new(new ClaimsIdentity([new(StudioClaims.Name, "Nobody")], "warming up")) };
+            var nobody = new DefaultHttpContext
+            {
+                RequestServices = scope.ServiceProvider,
+                User = new(new ClaimsIdentity([new(StudioClaims.Name, "Nobody")], "warming up")),
+            };
             nobody.Request.Method = HttpMethods.Get;
             nobody.Request.Path = "/dockets";
             nobody.SetEndpoint(list);

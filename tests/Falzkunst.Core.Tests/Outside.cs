@@ -8,8 +8,12 @@ internal static class Outside
     /// <summary>Runs a program, and gives all that it says.</summary>
     public static string Run(string tool, params string[] arguments)
     {
-        using var process = Process.Start(new ProcessStartInfo(tool, arguments) { RedirectStandardOutput = true, RedirectStandardError = true,
-            UseShellExecute = false })!;
+        using var process = Process.Start(new ProcessStartInfo(tool, arguments)
+        {
+            RedirectStandardOutput = true,
+            RedirectStandardError = true,
+            UseShellExecute = false,
+        })!;
         var errors = process.StandardError.ReadToEndAsync();
         var said = process.StandardOutput.ReadToEnd() + errors.Result;
         process.WaitForExit();

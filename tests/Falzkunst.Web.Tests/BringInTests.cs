@@ -99,7 +99,7 @@ public sealed class BringInTests(Studio studio)
         Assert.Contains("there is nothing to trace", await v.Http.GetStringAsync(preview + "?mode=Flat&threshold=1&speck=9000"),
             StringComparison.OrdinalIgnoreCase);
         foreach (var (fields, says) in new[] { ("crop=1,2,3", "four numbers"), ("crop=0,0,1,1", "four numbers"), ("touched=4", "pairs of pixels"),
-            ("touched=a,b", "pairs of pixels"), ("border=wide", "wide"), ("speck=-1", "speck") })
+            ("touched=a,b", "pairs of pixels"), ("border=wide", "wide"), ("speck=-1", "speck"), })
         {
             using var answer = await v.Http.GetAsync(preview + "?" + fields);
             Assert.Equal((HttpStatusCode.UnprocessableEntity, true),
@@ -196,7 +196,7 @@ public sealed class BringInTests(Studio studio)
         var v = await Brought("card.svg", Bytes(Card));
         await v.Get("/dockets");
         using var form = new MultipartFormDataContent { { new StringContent(v.Token), "__RequestVerificationToken" },
-            { new ByteArrayContent(Bytes(Card)), "file", "Alpine cards/card.svg" } };
+            { new ByteArrayContent(Bytes(Card)), "file", "Alpine cards/card.svg" }, };
         using var request = new HttpRequestMessage(HttpMethod.Post, "/dockets") { Content = form, Headers = { { "X-Sends-Itself", "1" } } };
         using var answer = await v.Http.SendAsync(request);
         Assert.Equal(HttpStatusCode.NoContent, answer.StatusCode);

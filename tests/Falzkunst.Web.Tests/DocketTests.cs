@@ -29,7 +29,7 @@ public sealed class DocketTests(Studio studio)
     {
         var http = studio.CreateClient(new() { AllowAutoRedirect = false });
         foreach (var page in new[] { "/dockets", "/stock", "/machines", "/dockets/1/build", "/dockets/1/design.falz.json", "/dockets/1/lay-out/progress/"
-            + Guid.NewGuid() })
+            + Guid.NewGuid(), })
             Assert.Contains((await http.GetAsync(page)).StatusCode, new[] { HttpStatusCode.Redirect, HttpStatusCode.Unauthorized });
         var visitor = new Visitor(studio.CreateClient());
         await visitor.Get("/sign-in");
@@ -43,7 +43,7 @@ public sealed class DocketTests(Studio studio)
         var v = await WithDocket();
         Assert.Contains("open, straight, reaches both edges of Base", v.Text);
         foreach (var stage in new[] { "bring-in", "build", "strengthen", "print", "lay-out", "run", "assemble", "build?view=apart", "build?piece=" + v.Id('p'),
-            "build?line=" + v.Id('l'), "build?pieces=p1,gone", "build?piece=gone", "build?finding=99" })
+            "build?line=" + v.Id('l'), "build?pieces=p1,gone", "build?piece=gone", "build?finding=99", })
         {
             await v.Get(Stage(v, stage));
             Assert.Equal(HttpStatusCode.OK, v.Status);

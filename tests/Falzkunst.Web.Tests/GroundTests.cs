@@ -272,7 +272,7 @@ public sealed class GroundTests(Studio studio)
         await v.Bring("sun.png", badge);
         var root = v.Url.Replace("/bring-in", "", StringComparison.Ordinal);
         using (var form = new MultipartFormDataContent { { new StringContent(v.Token), "__RequestVerificationToken" },
-            { new StringContent(v.BasedOn), "basedOn" } })
+            { new StringContent(v.BasedOn), "basedOn" }, })
         {
             form.Add(new ByteArrayContent(Encoding.UTF8.GetBytes(Card.Replace("sun", "moon", StringComparison.Ordinal))), "file", "moon.svg");
             await v.Http.PostAsync(root + "/bring-in?handler=Add", form);

@@ -115,8 +115,17 @@ public sealed class RunningTests(Studio studio)
         var docket = await db.Dockets.IgnoreQueryFilters().FirstAsync(d => d.Number == number);
         db.StudioId = docket.StudioId;
         var layout = await db.Layouts.FirstAsync(l => l.DocketId == docket.Id);
-        var run = new RunRow { Id = Guid.CreateVersion7(), StudioId = docket.StudioId, DocketId = docket.Id, LayoutId = layout.Id,
-            MachineId = (await db.Machines.FirstAsync()).Id, State = WorkState.Working, StartedAt = DateTimeOffset.UtcNow, SeenAt = DateTimeOffset.UtcNow };
+        var run = new RunRow
+        {
+            Id = Guid.CreateVersion7(),
+            StudioId = docket.StudioId,
+            DocketId = docket.Id,
+            LayoutId = layout.Id,
+            MachineId = (await db.Machines.FirstAsync()).Id,
+            State = WorkState.Working,
+            StartedAt = DateTimeOffset.UtcNow,
+            SeenAt = DateTimeOffset.UtcNow,
+        };
         db.Runs.Add(run);
         await db.SaveChangesAsync();
         await scope.ServiceProvider.GetRequiredService<RunJob>().Work(docket.StudioId, run.Id, CancellationToken.None);

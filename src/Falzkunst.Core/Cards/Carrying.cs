@@ -78,8 +78,14 @@ internal static class Carrying
             foreach (var i in leaves)
             {
                 design = design.WithId("l", out var line);
-                lines.Add(new() { Id = line, Path = new([rings[i].Ring]), Operation = rings[i].Edge.Operation, Origin = rings[i].Edge.Origin,
-                    Pen = rings[i].Edge.Origin?.Ink.Stroke?.Colour });
+                lines.Add(new()
+                {
+                    Id = line,
+                    Path = new([rings[i].Ring]),
+                    Operation = rings[i].Edge.Operation,
+                    Origin = rings[i].Edge.Origin,
+                    Pen = rings[i].Edge.Origin?.Ink.Stroke?.Colour,
+                });
             }
 
             foreach (var line in returns)

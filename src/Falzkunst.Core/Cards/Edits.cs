@@ -194,7 +194,8 @@ public sealed record Remove(ImmutableArray<string> Ids) : Edit
         {
             if (p.LeftOut is not null || !(p.Lines.Any(l => gone.Contains(l.Id)) || p.Artwork.Any(a => gone.Contains(a.Id)))) return p;
             return Carrying.Without(p, p.Lines.Where(l => gone.Contains(l.Id))
-                .Select(l => l.Id)) with { AllArtwork = p.AllArtwork.RemoveAll(a => a.LeftOut is null && gone.Contains(a.Id)) };
+                .Select(l => l.Id)) with
+            { AllArtwork = p.AllArtwork.RemoveAll(a => a.LeftOut is null && gone.Contains(a.Id)), };
         });
         return design with
         {
@@ -244,8 +245,11 @@ public sealed record MakePieces(ImmutableArray<string> LineIds) : Edit
                 if (ply is null)
                 {
                     design = design.WithId("y", out ply);
-                    design = design with { AllPlies = design.AllPlies
-                        .Add(new(ply, ColourNames.Of(colour) is { } name ? char.ToUpperInvariant(name[0]) + name[1..] : "Piece", colour)) };
+                    design = design with
+                    {
+                        AllPlies = design.AllPlies
+                        .Add(new(ply, ColourNames.Of(colour) is { } name ? char.ToUpperInvariant(name[0]) + name[1..] : "Piece", colour)),
+                    };
                 }
 
                 design = design.WithId("p", out var id);
@@ -586,8 +590,11 @@ public sealed record NamePanel(string PieceId, Point At, string Name) : Edit
     public override Design Apply(Design design) => design.ChangePieces([PieceId], p =>
     {
         var area = Panels.Of(p).FirstOrDefault(a => a.Bounds.Holds(At));
-        return area is null ? p : p with { Panels =
-            [.. p.Panels.Where(n => !area.Bounds.Holds(n.At)), .. Name.Length > 0 ? [new Panel(Name, At)] : Array.Empty<Panel>()] };
+        return area is null ? p : p with
+        {
+            Panels =
+            [.. p.Panels.Where(n => !area.Bounds.Holds(n.At)), .. Name.Length > 0 ? [new Panel(Name, At)] : Array.Empty<Panel>()],
+        };
     });
 }
 

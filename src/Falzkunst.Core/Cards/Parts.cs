@@ -34,19 +34,13 @@ public static class Parts
         }
 
         if (cut < 0) return [];
-        var parent = Enumerable.Range(0, items.Count).ToArray();
-        foreach (var (a, b, _) in links.Take(cut)) parent[Root(a)] = Root(b);
-        var parts = Enumerable.Range(0, items.Count).GroupBy(Root)
+        var sets = new DisjointSets(items.Count);
+        foreach (var (a, b, _) in links.Take(cut)) sets.Join(a, b);
+        var parts = sets.Sets()
             .Select(g => new Part([.. g.Select(i => items[i].Id)], g.Aggregate(Box.Empty, (box, i) => box.With(items[i].Box)))).ToList();
         // By rows: what begins within half its height of another lies beside it.
         var row = parts.Average(p => p.Bounds.Height) / 2;
         return [.. parts.OrderBy(p => Math.Floor(p.Bounds.Centre.Y / Math.Max(1, row * 2))).ThenBy(p => p.Bounds.Left)];
-
-        int Root(int i)
-        {
-            while (parent[i] != i) i = parent[i] = parent[parent[i]];
-            return i;
-        }
     }
 
     /// <summary>Prim's tree over the gaps between boxes.</summary>

@@ -14,7 +14,7 @@ internal static class Dress
     public static JsonSerializerOptions With(JsonConverter<VectorPath> path, JsonConverter<Picture> picture) => new(JsonSerializerDefaults.Web)
     {
         Converters = { path, picture, new ColourConverter(), new LengthConverter(), new AngleConverter(),
-            new JsonStringEnumConverter(JsonNamingPolicy.CamelCase, allowIntegerValues: false) },
+            new JsonStringEnumConverter(JsonNamingPolicy.CamelCase, allowIntegerValues: false), },
         DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
         IgnoreReadOnlyProperties = true,
         Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,

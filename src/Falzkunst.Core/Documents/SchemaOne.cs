@@ -138,8 +138,12 @@ internal static class SchemaOne
                 {
                     var (at, inside) = Carrier(a.CarriedBy, part);
                     (at?.Artwork ?? looseArtwork).Add(new(part is null ? Once(a.Id)
-                        : Fresh(a.Id, "a"), a.Picture, a.Place, a.Opacity) { Origin = From("", Ink.None, a.Order, "a picture in the file"), LeftOut = inside
-                        ? null : part });
+                        : Fresh(a.Id, "a"), a.Picture, a.Place, a.Opacity)
+                    {
+                        Origin = From("", Ink.None, a.Order, "a picture in the file"),
+                        LeftOut = inside
+                        ? null : part,
+                    });
                 }
             }
 
@@ -187,7 +191,7 @@ internal static class SchemaOne
                 Shape = new Drawn(p.Outline),
                 Edges = [.. p.Outline.Subpaths.Select((_, i) => new Edge(i == 0 ? p.OuterOperation : p.HoleOperation,
                     i > 0 && p.Holes.Length > 0 ? From(p.Holes[i - 1].Look, p.Holes[i - 1].Ink, p.Order,
-                        "a closed outline inside a piece") with { IsHole = true } : null))],
+                        "a closed outline inside a piece") with { IsHole = true, } : null))],
                 AllLines = [.. lines],
                 AllArtwork = [.. artwork],
                 Folds = [.. lines.Where(l => sides.ContainsKey(l.Id)).Select(l => new Fold(l.Id, sides[l.Id]))],

@@ -101,7 +101,7 @@ public sealed class NestEngine
             var elapsed = _clock.GetElapsedTime(started);
             progress?.Report(new(Math.Min(1, Math.Max((double)spent / budget, elapsed / guard)), best.Result,
                 $"{best.Result!.SheetIds.Length} {(best.Result.SheetIds.Length == 1 ? "sheet" : "sheets")}, {best.Result.Utilisation:P0} used, {tries} "
-                    + $"orders tried"));
+                    + "orders tried"));
             if (cancel.IsCancellationRequested || items.Length == 0 || tries >= 2000) break;
             if (spent + spent / tries * 2 > budget || elapsed > guard) break;
         }

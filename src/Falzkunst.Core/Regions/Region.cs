@@ -95,26 +95,14 @@ public sealed class Region
     {
         var boxes = rings.ConvertAll(r => r.Aggregate(Box.Empty, (b, p) => b.With(p)));
         var grid = new BoxGrid<int>(Math.Max(1e-3, boxes.Average(b => Math.Max(b.Width, b.Height))));
-        var parent = new int[rings.Count];
-        for (var i = 0; i < parent.Length; i++)
+        var sets = new DisjointSets(rings.Count);
+        for (var i = 0; i < rings.Count; i++)
         {
-            parent[i] = i;
-            foreach (var j in grid.Touching(boxes[i]))
-            {
-                int a = Root(i), b = Root(j);
-                parent[Math.Max(a, b)] = Math.Min(a, b);
-            }
-
+            foreach (var j in grid.Touching(boxes[i])) sets.Join(i, j);
             grid.Add(boxes[i], i);
         }
 
-        return [.. Enumerable.Range(0, parent.Length).GroupBy(Root).Select(g => g.ToList())];
-
-        int Root(int i)
-        {
-            while (parent[i] != i) i = parent[i] = parent[parent[i]];
-            return i;
-        }
+        return [.. sets.Sets().Select(g => g.ToList())];
     }
 
     /// <summary>Rings that bound an area on their right, as its parts.</summary>

@@ -78,7 +78,8 @@ public static class RunPlanner
                 {
                     side = face;
                     stop = new($"Turn the sheet over, left to right, and lay it into the same corner.{(stop is null ? "" : " " + stop.Text)}", stop?.Changes
-                        ?? []) { TurnsSheet = true };
+                        ?? [])
+                    { TurnsSheet = true };
                 }
 
                 var setting = settings?.FirstOrDefault(m => m.StockId == sheet.StockId && m.ToolId == tool.Id);

@@ -421,12 +421,13 @@ public static class CurveFit
         for (var round = 0; round < 5; round++)
         {
             var (c1, c2) = Handles(points, from, u, a, b, ta, tb, length);
+            var cubic = new Cubic(a, c1, c2, b);
             double worst = 0;
-            for (var i = 1; i < count - 1; i++) worst = Math.Max(worst, (At(a, c1, c2, b, u[i]) - points[from + i]).Norm);
+            for (var i = 1; i < count - 1; i++) worst = Math.Max(worst, (cubic.At(u[i]) - points[from + i]).Norm);
             if (worst <= tolerance) return Segment.Cubic(c1, c2, b);
             // Far off, it will not come near by moving along the curve.
             if (worst > tolerance * 6 && round > 0) return null;
-            for (var i = 1; i < count - 1; i++) u[i] = Nearer(a, c1, c2, b, points[from + i], u[i]);
+            for (var i = 1; i < count - 1; i++) u[i] = cubic.Nearer(points[from + i], u[i]);
         }
 
         return null;
@@ -454,22 +455,5 @@ public static class CurveFit
         // Handles that point backwards or loop: a third of the chord (Schneider's fallback).
         if (la < chord * 1e-3 || lb < chord * 1e-3 || la > length || lb > length) la = lb = chord / 3;
         return (a + ta * la, b + tb * lb);
-    }
-
-    private static Point At(Point a, Point c1, Point c2, Point b, double t)
-    {
-        var s = 1 - t;
-        return a * (s * s * s) + c1 * (3 * s * s * t) + c2 * (3 * s * t * t) + b * (t * t * t);
-    }
-
-    /// <summary>One Newton step towards the nearest place on the curve.</summary>
-    private static double Nearer(Point a, Point c1, Point c2, Point b, Point p, double t)
-    {
-        var s = 1 - t;
-        var d = At(a, c1, c2, b, t) - p;
-        var d1 = ((c1 - a) * (s * s) + (c2 - c1) * (2 * s * t) + (b - c2) * (t * t)) * 3;
-        var d2 = ((c2 - c1 * 2 + a) * s + (b - c2 * 2 + c1) * t) * 6;
-        var slope = d1.Dot(d1) + d.Dot(d2);
-        return Math.Abs(slope) < 1e-12 ? t : Math.Clamp(t - d.Dot(d1) / slope, 0, 1);
     }
 }

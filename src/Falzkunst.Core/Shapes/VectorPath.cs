@@ -49,14 +49,9 @@ public sealed record Subpath(Point Start, ImmutableArray<Segment> Segments, bool
         {
             if (s.IsCurve)
             {
-                var bend = Math.Max((from - s.C1 * 2 + s.C2).Norm, (s.C1 - s.C2 * 2 + s.End).Norm);
-                var n = (int)Math.Clamp(Math.Ceiling(Math.Sqrt(0.75 * bend / tolerance)), 1, 512);
-                for (var i = 1; i < n; i++)
-                {
-                    double t = (double)i / n, u = 1 - t;
-                    double b0 = u * u * u, b1 = 3 * u * u * t, b2 = 3 * u * t * t, b3 = t * t * t;
-                    points.Add(new(b0 * from.X + b1 * s.C1.X + b2 * s.C2.X + b3 * s.End.X, b0 * from.Y + b1 * s.C1.Y + b2 * s.C2.Y + b3 * s.End.Y));
-                }
+                var cubic = new Cubic(from, s.C1, s.C2, s.End);
+                var n = cubic.Chords(tolerance);
+                for (var i = 1; i < n; i++) points.Add(cubic.At((double)i / n));
             }
 
             if (s.End != points[^1]) points.Add(s.End);
@@ -264,41 +259,12 @@ public sealed class VectorPath : IEquatable<VectorPath>
             var from = sub.Start;
             foreach (var s in sub.Segments)
             {
-                box = box.With(s.End);
-                if (s.IsCurve && !(box.Holds(s.C1) && box.Holds(s.C2)))
-                {
-                    // The extremes of a cubic are at the roots of its derivative, coordinate by coordinate.
-                    foreach (var t in Extremes(from.X, s.C1.X, s.C2.X, s.End.X).Concat(Extremes(from.Y, s.C1.Y, s.C2.Y, s.End.Y)))
-                        box = box.With(At(from, s, t));
-                }
-
+                box = s.IsCurve ? box.With(new Cubic(from, s.C1, s.C2, s.End).Bounds()) : box.With(s.End);
                 from = s.End;
             }
         }
 
         return box;
-    }
-
-    private static Point At(Point from, Segment s, double t)
-    {
-        var u = 1 - t;
-        return from * (u * u * u) + s.C1 * (3 * u * u * t) + s.C2 * (3 * u * t * t) + s.End * (t * t * t);
-    }
-
-    private static IEnumerable<double> Extremes(double p0, double p1, double p2, double p3)
-    {
-        double a = p3 - 3 * p2 + 3 * p1 - p0, b = 2 * (p2 - 2 * p1 + p0), c = p1 - p0;
-        if (Math.Abs(a) < 1e-12)
-        {
-            if (Math.Abs(b) > 1e-12 && -c / b is > 0 and < 1) yield return -c / b;
-            yield break;
-        }
-
-        var d = b * b - 4 * a * c;
-        if (d < 0) yield break;
-        var root = Math.Sqrt(d);
-        if ((-b + root) / (2 * a) is > 0 and < 1) yield return (-b + root) / (2 * a);
-        if ((-b - root) / (2 * a) is > 0 and < 1) yield return (-b - root) / (2 * a);
     }
 
     private static void Add(StringBuilder text, Point p)

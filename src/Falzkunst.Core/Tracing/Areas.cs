@@ -15,7 +15,8 @@ internal sealed class Areas
     /// <summary>More runs than this are grain, and would only cost memory.</summary>
     private const int MostRuns = 5_000_000;
 
-    private readonly int[] _rowStart, _parent;
+    private readonly int[] _rowStart;
+    private readonly DisjointSets _sets;
 
     /// <exception cref="UnreadableFileException">There is hardly anything but specks.</exception>
     public Areas(ReadOnlySpan<byte> labels, int width, int height)
@@ -39,13 +40,11 @@ internal sealed class Areas
 
         _rowStart[height] = runs.Count;
         Runs = runs;
-        _parent = new int[runs.Count];
-        for (var i = 0; i < _parent.Length; i++) _parent[i] = i;
+        _sets = new(runs.Count);
         EachPair((a, b, touch) =>
         {
             if (Runs[a].Label != Runs[b].Label || (touch == 0 && Runs[a].Label == 0)) return;
-            int ra = Of(a), rb = Of(b);
-            if (ra != rb) _parent[Math.Max(ra, rb)] = Math.Min(ra, rb);
+            _sets.Join(a, b);
         });
     }
 
@@ -55,11 +54,7 @@ internal sealed class Areas
     public IReadOnlyList<PixelRun> Runs { get; }
 
     /// <summary>The area of a run: the number of its first run.</summary>
-    public int Of(int run)
-    {
-        while (_parent[run] != run) run = _parent[run] = _parent[_parent[run]];
-        return run;
-    }
+    public int Of(int run) => _sets.Of(run);
 
     /// <summary>The area that a pixel lies in.</summary>
     public int At(int x, int y)

@@ -106,7 +106,7 @@ public sealed class Borders
     private static long Key(int x, int y, int d) => ((long)y << 32 | (uint)x) << 2 | (uint)d;
 
     /// <summary>The pixel on the right (or left) of the crack that leaves corner (x, y) in direction d.</summary>
-    private (int X, int Y) Pixel(int x, int y, int d, bool right) => (d, right) switch
+    private static (int X, int Y) Pixel(int x, int y, int d, bool right) => (d, right) switch
     {
         (0, true) => (x, y),
         (0, false) => (x, y - 1),

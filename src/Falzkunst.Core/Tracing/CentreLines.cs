@@ -36,7 +36,6 @@ internal static class CentreLines
         public required Point At { get; set; }
         public double Radius { get; set; }
         public bool IsEnd { get; set; }
-        public int Into { get; set; } = -1;
     }
 
     /// <summary>The strokes of the ink (label 1), and how wide they mostly are, in px.</summary>
@@ -278,25 +277,21 @@ internal static class CentreLines
     /// <summary>Joints closer together than the strokes are wide are one: two strokes that cross make two forks.</summary>
     private static void Merge(List<Arm> arms, List<Node> nodes)
     {
+        var joints = new DisjointSets(nodes.Count);
         foreach (var arm in arms)
         {
             if (arm.Gone || arm.From < 0 || nodes[arm.From].IsEnd || nodes[arm.To].IsEnd) continue;
-            int a = Root(arm.From), b = Root(arm.To);
+            int a = joints.Of(arm.From), b = joints.Of(arm.To);
             if (a == b ? arm.Length > nodes[a].Radius * 2 + 2 : arm.Length > nodes[arm.From].Radius + nodes[arm.To].Radius + 1) continue;
             arm.Gone = true;
             if (a == b) continue;
+            (a, b) = (Math.Min(a, b), Math.Max(a, b));
             nodes[a].At = (nodes[a].At + nodes[b].At) * 0.5;
             nodes[a].Radius = Math.Max(nodes[a].Radius, nodes[b].Radius);
-            nodes[b].Into = a;
+            joints.Join(a, b);
         }
 
-        foreach (var arm in arms.Where(a => a.From >= 0)) (arm.From, arm.To) = (Root(arm.From), Root(arm.To));
-
-        int Root(int n)
-        {
-            while (nodes[n].Into >= 0) n = nodes[n].Into;
-            return n;
-        }
+        foreach (var arm in arms.Where(a => a.From >= 0)) (arm.From, arm.To) = (joints.Of(arm.From), joints.Of(arm.To));
     }
 
     /// <summary>Moves points to the middle between the edges that they see to both sides.</summary>

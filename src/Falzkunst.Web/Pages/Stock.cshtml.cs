@@ -83,6 +83,6 @@ public sealed partial class StockModel(FalzkunstContext db, Drawer drawer) : Pag
         return Page();
     }
 
-    [GeneratedRegex("^#[0-9a-fA-F]{6}$")]
+    [GeneratedRegex("^#[0-9a-fA-F]{6}$", RegexOptions.None, 100)]
     private static partial Regex HexColour();
 }

@@ -34,8 +34,15 @@ public sealed class StockSettingsModel(FalzkunstContext db) : PageModel
             if (Number("speed-" + tool.Key, 1, 2000, 0) is not { } speed) return Say($"{tool.Name}: the speed goes from 1 to 2,000 mm/s.");
             // A row that says nothing but what holds anyway is not kept.
             if (passes > 1 || force > 0 || speed > 0)
-                next.Add(new() { Id = Guid.CreateVersion7(), StockId = Stock.Id, ToolKey = tool.Key, Passes = (int)passes, ForceGrams = force,
-                    SpeedMmS = speed });
+                next.Add(new()
+                {
+                    Id = Guid.CreateVersion7(),
+                    StockId = Stock.Id,
+                    ToolKey = tool.Key,
+                    Passes = (int)passes,
+                    ForceGrams = force,
+                    SpeedMmS = speed,
+                });
         }
 
         db.RemoveRange(Stock.Settings);

@@ -72,7 +72,9 @@ internal static class AnyEdit
             nameof(AssignStock) => new AssignStock(Some(pieces), One("", "snow")),
             nameof(SetScale) => new SetScale(20 + r.NextDouble() * 300),
             nameof(ApplyRules) => new ApplyRules(SourceRules
-                .From(d, "Hut press") with { Looks = [.. d.Looks.Select(l => new LookRule(SourceRules.RuleOf(l), Op()))] }) { By = "its folder" },
+                .From(d, "Hut press") with
+            { Looks = [.. d.Looks.Select(l => new LookRule(SourceRules.RuleOf(l), Op()))], })
+            { By = "its folder" },
             nameof(TakeRulesBack) => new TakeRulesBack(),
             _ => throw new Xunit.Sdk.XunitException($"There is no maker for the edit {kind.Name}: add one, so that all properties hold for it too."),
         };

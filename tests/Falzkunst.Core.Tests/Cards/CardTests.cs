@@ -206,9 +206,12 @@ public sealed class CardTests
     public void A_made_and_a_lettered_piece_follow_from_their_numbers()
     {
         var start = Cases.DemoCard();
-        var made = start.Pieces[0] with { Shape =
+        var made = start.Pieces[0] with
+        {
+            Shape =
             new Made("rectangle", ImmutableSortedDictionary<string, double>.Empty.Add("width", 40).Add("height", 20).Add("corner", 5)),
-            Edges = [new(Operation.Cut)] };
+            Edges = [new(Operation.Cut)],
+        };
         Assert.Equal(800 - (4 - Math.PI) * 25, made.AreaMm2, 0.01);
         var lettered = start.Pieces[0] with { Shape = new Lettered("Hi hut", "Alegreya Sans", 400, Length.FromMm(10), Length.Zero) };
         lettered = lettered with { Edges = [.. lettered.Outline.Subpaths.Select(_ => new Edge(Operation.Cut))] };
@@ -222,10 +225,16 @@ public sealed class CardTests
             Assert.Equal(4 * piece.AreaMm2, twice.AreaMm2, 0.01 * piece.AreaMm2);
         }
 
-        Assert.NotNull((start with { AllPieces =
-            [made with { Shape = new Made("star", ImmutableSortedDictionary<string, double>.Empty) }, .. start.AllPieces[1..]] }).Check());
-        Assert.NotNull((start with { AllPieces =
-            [lettered with { Shape = new Lettered("x", "Nowhere Sans", 400, Length.FromMm(9), Length.Zero) }, .. start.AllPieces[1..]] }).Check());
+        Assert.NotNull((start with
+        {
+            AllPieces =
+            [made with { Shape = new Made("star", ImmutableSortedDictionary<string, double>.Empty) }, .. start.AllPieces[1..]],
+        }).Check());
+        Assert.NotNull((start with
+        {
+            AllPieces =
+            [lettered with { Shape = new Lettered("x", "Nowhere Sans", 400, Length.FromMm(9), Length.Zero) }, .. start.AllPieces[1..]],
+        }).Check());
     }
 
     [Fact]

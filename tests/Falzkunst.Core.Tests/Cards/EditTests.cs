@@ -77,7 +77,7 @@ public sealed class EditTests
     [InlineData("M1 50L99 50.2")]
     public void A_fold_set_back_stops_short_on_both_sides(string d)
     {
-        var design = Cases.Read($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'><rect width='100' height='100' "
+        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'><rect width='100' height='100' "
             + $"fill='#eee'/><path fill='none' stroke='#00f' d='{d}'/></svg>");
         design = new SetFoldsBack([design.Lines[0].Id], Length.FromMm(1.5)).Apply(design);
         var span = Folds.SpanOf(design.Lines[0].Path, design.Pieces[0])!;

@@ -16,8 +16,12 @@ public sealed class CommandLineTests : IDisposable
         var configuration = AppContext.BaseDirectory.Contains("/Release/", StringComparison.Ordinal) ? "Release" : "Debug";
         var program = Path.GetFullPath(Path
             .Combine(Cases.Folder, "..", "..", "src", "Falzkunst.Cli", "bin", configuration, "net10.0", "linux-x64", "falzkunst-cli"));
-        using var process = Process.Start(new ProcessStartInfo(program, arguments) { RedirectStandardOutput = true, RedirectStandardError = true,
-            UseShellExecute = false })!;
+        using var process = Process.Start(new ProcessStartInfo(program, arguments)
+        {
+            RedirectStandardOutput = true,
+            RedirectStandardError = true,
+            UseShellExecute = false,
+        })!;
         var error = process.StandardError.ReadToEndAsync();
         var output = process.StandardOutput.ReadToEnd();
         process.WaitForExit();

@@ -33,7 +33,8 @@ public sealed class ForgedFiles
         design = new NamePanel(sheet.Id, new(5, 5), "front")
             .Apply(new Treat([sheet.Id], new Outset(Length.FromMm(1))).Apply(new LayOnPaper(Length.FromMm(4)).Apply(design)));
         design = new ApplyRules(SourceRules
-            .From(design, "Hut press") with { Looks = [.. design.Looks.Select(l => new LookRule(SourceRules.RuleOf(l), Operation.Draw))] }).Apply(design);
+            .From(design, "Hut press") with
+        { Looks = [.. design.Looks.Select(l => new LookRule(SourceRules.RuleOf(l), Operation.Draw))], }).Apply(design);
         design = new SetFoldSide([design.Lines[0].Id], FoldSide.Mountain).Apply(new AssignStock([sheet.Id], "snow").Apply(design));
         return new LeaveOut([design.Pieces[1].Id]).Apply(design);
     }
@@ -43,7 +44,7 @@ public sealed class ForgedFiles
     {
         foreach (var file in new[] { FalzFile.Write(Whole()),
             File.ReadAllBytes(Path.Combine(Cases.Folder, "schema-1", "id-of-a-left-out-piece-given-again.falz.json")),
-            File.ReadAllBytes(Path.Combine(Cases.Folder, "schema-1", "two-lines-of-one-id.falz.json")) })
+            File.ReadAllBytes(Path.Combine(Cases.Folder, "schema-1", "two-lines-of-one-id.falz.json")), })
         {
             Assert.NotNull(FalzFile.Read(file));
             var fields = Fields(JsonNode.Parse(file)!, "$").Distinct().ToList();

@@ -172,7 +172,7 @@ public sealed class ArchiveAndPictureTests
         bitmap.Erase(SkiaSharp.SKColors.Teal);
         foreach (var (format, quality, type) in new[] { (SkiaSharp.SKEncodedImageFormat.Png, 100, "image/png"),
             (SkiaSharp.SKEncodedImageFormat.Jpeg, 80, "image/jpeg"), (SkiaSharp.SKEncodedImageFormat.Webp, 80, "image/webp"),
-            (SkiaSharp.SKEncodedImageFormat.Webp, 100, "image/webp") })
+            (SkiaSharp.SKEncodedImageFormat.Webp, 100, "image/webp"), })
         {
             using var data = bitmap.Encode(format, quality);
             Assert.Equal(new PictureFacts(type, 37, 21), PictureFacts.Read(data.ToArray()));

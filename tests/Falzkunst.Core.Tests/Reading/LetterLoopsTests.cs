@@ -6,7 +6,7 @@ namespace Falzkunst.Core.Tests.Reading;
 public sealed class LetterLoopsTests
 {
     private static Design Read(string strokes) =>
-        Cases.Read($"<svg xmlns='http://www.w3.org/2000/svg' width='200mm' height='100mm' viewBox='0 0 200 100'><g fill='none' "
+        Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='200mm' height='100mm' viewBox='0 0 200 100'><g fill='none' "
         + $"stroke='#114'>{strokes}</g></svg>");
 
     private static string Strokes(int n, Func<int, string> d) => string.Concat(Enumerable.Range(0, n).Select(i => $"<path d='{d(i)}'/>"));

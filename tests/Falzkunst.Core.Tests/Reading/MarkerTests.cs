@@ -16,7 +16,7 @@ public sealed class MarkerTests
     /// <summary>The tips of the arrows: of each filled triangle the corner farthest from its longest opposite side's middle.</summary>
     private static List<(Point Tip, Point Tail)> Arrows(string body)
     {
-        var drawing = SvgReader.Read(new MemoryStream(Encoding.UTF8.GetBytes($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' "
+        var drawing = SvgReader.Read(new MemoryStream(Encoding.UTF8.GetBytes("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' "
             + $"viewBox='0 0 100 100'>{Arrow}{body}</svg>")), ReadingLimits.Default);
         return [.. drawing.Items.Cast<DrawnPath>().Where(p => p.Ink.Fill is not null && p.Path.Rings[0].Count == 3)
             .Select(p => (p.Path.Rings[0][1], (p.Path.Rings[0][0] + p.Path.Rings[0][2]) * 0.5))];
@@ -60,7 +60,7 @@ public sealed class MarkerTests
     {
         var body = "<path d='M30 50H70' fill='none' stroke='#000' marker='url(#m)'/>";
         Assert.Equal(2, Arrows(body).Count);
-        var drawing = SvgReader.Read(new MemoryStream(Encoding.UTF8.GetBytes($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' "
+        var drawing = SvgReader.Read(new MemoryStream(Encoding.UTF8.GetBytes("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' "
             + $"viewBox='0 0 100 100'>{Arrow.Replace("orient='auto'", "orient='auto-start-reverse'", StringComparison.Ordinal)}{body}</svg>")),
             ReadingLimits.Default);
         var heads = drawing.Items.Cast<DrawnPath>().Where(p => p.Ink.Fill is not null).Select(p => p.Path.Bounds).OrderBy(b => b.Left).ToList();
@@ -75,7 +75,7 @@ public sealed class MarkerTests
     {
         var name = instead[..instead.IndexOf('=')];
         var marker = System.Text.RegularExpressions.Regex.Replace(Arrow, $"{name}='[^']*'", instead);
-        var drawing = SvgReader.Read(new MemoryStream(Encoding.UTF8.GetBytes($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' "
+        var drawing = SvgReader.Read(new MemoryStream(Encoding.UTF8.GetBytes("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' "
             + $"viewBox='0 0 100 100'>{marker}<path d='M30 50H70' fill='none' stroke='#000' {stroke} marker-end='url(#m)'/></svg>")), ReadingLimits.Default);
         var head = drawing.Items.Cast<DrawnPath>().Single(p => p.Ink.Fill is not null).Path.Bounds;
         Assert.Equal(length, name == "orient" ? head.Height : head.Width, 6);

@@ -95,7 +95,7 @@ public sealed class PaintTests
     public void A_line_drawn_with_a_gradient_takes_its_mean_colour_and_that_is_said()
     {
         var drawing = Read($"<linearGradient id='g' gradientUnits='userSpaceOnUse' x2='100'>{BlackToWhite}</linearGradient><path d='M0 10H99V40' fill='none' "
-            + $"stroke='url(#g)'/>");
+            + "stroke='url(#g)'/>");
         Assert.InRange((int)Assert.IsType<DrawnPath>(drawing.Items.Single()).Ink.Stroke!.Colour.R, 110, 145);
         Assert.Contains(drawing.Notes, n => n.Code == "gradient");
     }

@@ -11,7 +11,7 @@ namespace Falzkunst.Core.Tests.Reading;
 public sealed class TextTests
 {
     private static Drawing Read(string body) =>
-        SvgReader.Read(new MemoryStream(Encoding.UTF8.GetBytes($"<svg xmlns='http://www.w3.org/2000/svg' width='200mm' height='100mm' viewBox='0 0 200 "
+        SvgReader.Read(new MemoryStream(Encoding.UTF8.GetBytes("<svg xmlns='http://www.w3.org/2000/svg' width='200mm' height='100mm' viewBox='0 0 200 "
         + $"100'>{body}</svg>")), ReadingLimits.Default);
 
     private static Box BoundsOf(string body) => Read(body).Items.Cast<DrawnPath>().Aggregate(Box.Empty, (b, p) => b.With(p.Path.Bounds));

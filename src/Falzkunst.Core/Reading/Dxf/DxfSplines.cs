@@ -32,12 +32,8 @@ internal static class DxfSplines
             if (depth > 0)
             {
                 var fine = true;
-                foreach (var t in new[] { 0.25, 0.5, 0.75 })
-                {
-                    var s = 1 - t;
-                    var on = p * (s * s * s) + c1 * (3 * s * s * t) + c2 * (3 * s * t * t) + q * (t * t * t);
-                    fine &= on.DistanceTo(At(a + (b - a) * t)) <= Within;
-                }
+                var cubic = new Cubic(p, c1, c2, q);
+                foreach (var t in new[] { 0.25, 0.5, 0.75 }) fine &= cubic.At(t).DistanceTo(At(a + (b - a) * t)) <= Within;
 
                 if (!fine)
                 {

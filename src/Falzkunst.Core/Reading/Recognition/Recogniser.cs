@@ -20,7 +20,7 @@ public sealed partial class Recogniser
 
     internal static string TangledText { get; } =
         $"A shape crosses itself more than {Region.MostCrossings:N0} times, and no paper could be cut like that; it is left out. Draw it as lines, or "
-        + $"simplify it.";
+        + "simplify it.";
 
     private const double StrokeOfRowMm = 12;
     private const string SourceId = "s1";
@@ -121,7 +121,8 @@ public sealed partial class Recogniser
 
     private void AddArtwork(DrawnPicture picture, int order, string? by, string why) =>
         _artwork.Add((new($"a{_artwork.Count + 1}", new(picture.Bytes), picture.Place,
-            picture.Opacity) { Origin = new("", Ink.None, order, why) { Source = SourceId } }, by));
+            picture.Opacity)
+        { Origin = new("", Ink.None, order, why) { Source = SourceId } }, by));
 
     private IReadOnlyList<VectorPath> PartsOf(DrawnPath item)
     {
@@ -474,7 +475,7 @@ public sealed partial class Recogniser
     }
 
     [GeneratedRegex(@"^(svg|path|rect|circle|ellipse|line|polygon|polyline|g|group|layer|vector|shape|union|subtract|use|image|use|icon|_)?"
-        + @"[\s_\-\.]*[\d\s_\-\.]*$", RegexOptions.IgnoreCase, 100)]
+        + @"[\s_\-\.]*[\d\s_\-\.]*$", RegexOptions.IgnoreCase | RegexOptions.ExplicitCapture, 100)]
     private static partial Regex Counted();
 
     [GeneratedRegex("[A-Z]?[a-z]+|[A-Z]+", RegexOptions.None, 100)]

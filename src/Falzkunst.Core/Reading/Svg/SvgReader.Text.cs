@@ -139,7 +139,7 @@ public sealed partial class SvgReader
     }
 
     /// <summary>Gives the characters the places that their elements list; an inner element's list wins.</summary>
-    private void Place(SvgNode text, SvgStyle style, Frame frame, List<Sign> signs)
+    private static void Place(SvgNode text, SvgStyle style, Frame frame, List<Sign> signs)
     {
         Give(text, style);
         foreach (var inner in signs.Select(s => s.Owner).Distinct().ToList())

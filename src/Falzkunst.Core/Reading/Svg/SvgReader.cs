@@ -172,8 +172,11 @@ public sealed partial class SvgReader
             return;
         }
 
-        var moved = frame with { ToMm = Affine.Move(SvgLengths.Read(node["x"], style, frame.Width) ?? 0, SvgLengths.Read(node["y"], style, frame.Height) ?? 0)
-            .Then(frame.ToMm) };
+        var moved = frame with
+        {
+            ToMm = Affine.Move(SvgLengths.Read(node["x"], style, frame.Width) ?? 0, SvgLengths.Read(node["y"], style, frame.Height) ?? 0)
+            .Then(frame.ToMm),
+        };
         if (target.Name == "symbol")
         {
             var own = _styles.Compute(target, style);
@@ -290,10 +293,11 @@ public sealed partial class SvgReader
         if (fill.Brush is not null && (paint = PictureOf(fill.Brush, placed, frame, style.FillOpacity * frame.Opacity)) is null)
             Note("gradient", "The file has so many gradients and patterns that some are taken as their mean colour.", bounds.Centre);
         _items.Add(new DrawnPath(node["label"] ?? node["id"]
-            ?? "", frame.Layer, placed, new(fill.Colour, style.FillRule, stroke) { IsPainted = paint is not null }) { Paint = paint });
+            ?? "", frame.Layer, placed, new(fill.Colour, style.FillRule, stroke) { IsPainted = paint is not null })
+        { Paint = paint });
     }
 
-    private Stroke? StrokeOf(SvgStyle style, Colour colour, Frame frame)
+    private static Stroke? StrokeOf(SvgStyle style, Colour colour, Frame frame)
     {
         var diagonal = Math.Sqrt((frame.Width * frame.Width + frame.Height * frame.Height) / 2);
         var width = SvgLengths.Read(style.StrokeWidth, style, diagonal) ?? 1;

@@ -50,8 +50,18 @@ internal sealed record SvgStyle
     public Colour StopColour { get; set; } = Looks.Colour.Black;
     public double StopOpacity { get; set; } = 1;
 
-    public SvgStyle ForChild() => this with { Displayed = true, Opacity = 1, Clip = null, Mask = null, Filter = null, ThinStroke = false, Overflows = false,
-        StopColour = Looks.Colour.Black, StopOpacity = 1 };
+    public SvgStyle ForChild() => this with
+    {
+        Displayed = true,
+        Opacity = 1,
+        Clip = null,
+        Mask = null,
+        Filter = null,
+        ThinStroke = false,
+        Overflows = false,
+        StopColour = Looks.Colour.Black,
+        StopOpacity = 1,
+    };
 }
 
 /// <summary>

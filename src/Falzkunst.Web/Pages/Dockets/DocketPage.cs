@@ -247,7 +247,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         var newest = await parts.Db.Dockets.AsNoTracking().Where(d => d.Id == Docket.Id).Select(d => d.CurrentRevisionId).FirstAsync(cancel);
         var other = await parts.Db.Revisions.AsNoTracking().Where(r => r.Id == newest).Select(r => new { r.ByName, r.What }).FirstOrDefaultAsync(cancel);
         Ask($"{other?.ByName ?? "Somebody"} changed this docket in the meantime (“{other?.What}”). Your change (“{what}”) has not been made; you see the "
-            + $"newest state now.", "Make it now",
+            + "newest state now.", "Make it now",
             new() { ["basedOn"] = newest?.ToString() ?? "" });
         return Back();
     }

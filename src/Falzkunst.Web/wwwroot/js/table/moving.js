@@ -57,8 +57,8 @@ export class Drag {
     [this.dx, this.dy] = [next.dx, next.dy];
     this.picture.style.transform = `translate(${this.dx / px}px, ${this.dy / px}px)`;
     const unit = this.table.unit(), caught = [next.x?.text, next.y?.text].filter(Boolean);
-    const way = `${lengthText(Math.abs(this.dx), unit)} to the ${this.dx < 0 ? "left" : "right"}, ${lengthText(Math.abs(this.dy), unit)} `
-      + `${this.dy < 0 ? "up" : "down"}`;
+    const way = `${lengthText(Math.abs(this.dx), unit)} to the ${this.dx < -0.005 ? "left" : "right"}, ${lengthText(Math.abs(this.dy), unit)} `
+      + `${this.dy < -0.005 ? "up" : "down"}`;
     this.says.textContent = caught.length ? `${way} · ${[...new Set(caught)].join(", ")}` : way;
     const form = document.querySelector(".move-by");
     if (form) [form.elements.right.value, form.elements.down.value] = [lengthText(this.dx, unit), lengthText(this.dy, unit)];

@@ -1,0 +1,65 @@
+namespace Falzkunst.Core.Shapes;
+
+/// <summary>
+/// A cubic Bézier curve: where it is, how it goes there, how many chords it needs, and how far it reaches. The one place that knows its polynomials
+/// (Farin, Curves and Surfaces for CAGD, chapters 4 and 5). All in mm; <c>t</c> runs from 0 at <paramref name="From"/> to 1 at <paramref name="To"/>.
+/// </summary>
+public readonly record struct Cubic(Point From, Point C1, Point C2, Point To)
+{
+    public Point At(double t)
+    {
+        var u = 1 - t;
+        double a = u * u * u, b = 3 * u * u * t, c = 3 * u * t * t, d = t * t * t;
+        return new(a * From.X + b * C1.X + c * C2.X + d * To.X, a * From.Y + b * C1.Y + c * C2.Y + d * To.Y);
+    }
+
+    /// <summary>The first derivative, in mm for the whole of t.</summary>
+    public Point SpeedAt(double t)
+    {
+        var u = 1 - t;
+        return ((C1 - From) * (u * u) + (C2 - C1) * (2 * u * t) + (To - C2) * (t * t)) * 3;
+    }
+
+    /// <summary>The second derivative.</summary>
+    public Point BendAt(double t) => ((C2 - C1 * 2 + From) * (1 - t) + (To - C2 * 2 + C1) * t) * 6;
+
+    /// <summary>One Newton step from t towards the nearest place to a point.</summary>
+    public double Nearer(Point p, double t)
+    {
+        Point off = At(t) - p, speed = SpeedAt(t);
+        var slope = speed.Dot(speed) + off.Dot(BendAt(t));
+        return Math.Abs(slope) < 1e-12 ? t : Math.Clamp(t - off.Dot(speed) / slope, 0, 1);
+    }
+
+    /// <summary>How many chords of equal steps of t stay within a tolerance of it, at most 512: Wang's bound from its second differences (Wang 1984; Farin, section 6.8).</summary>
+    public int Chords(double tolerance)
+    {
+        var bend = Math.Max((From - C1 * 2 + C2).Norm, (C1 - C2 * 2 + To).Norm);
+        return (int)Math.Clamp(Math.Ceiling(Math.Sqrt(0.75 * bend / tolerance)), 1, 512);
+    }
+
+    /// <summary>The box around it, exact: it reaches farthest at its ends, and at the roots of its derivative, coordinate by coordinate.</summary>
+    public Box Bounds()
+    {
+        var box = Box.Empty.With(From).With(To);
+        if (box.Holds(C1) && box.Holds(C2)) return box;
+        foreach (var t in Extremes(From.X, C1.X, C2.X, To.X).Concat(Extremes(From.Y, C1.Y, C2.Y, To.Y))) box = box.With(At(t));
+        return box;
+    }
+
+    private static IEnumerable<double> Extremes(double p0, double p1, double p2, double p3)
+    {
+        double a = p3 - 3 * p2 + 3 * p1 - p0, b = 2 * (p2 - 2 * p1 + p0), c = p1 - p0;
+        if (Math.Abs(a) < 1e-12)
+        {
+            if (Math.Abs(b) > 1e-12 && -c / b is > 0 and < 1) yield return -c / b;
+            yield break;
+        }
+
+        var d = b * b - 4 * a * c;
+        if (d < 0) yield break;
+        var root = Math.Sqrt(d);
+        if ((-b + root) / (2 * a) is > 0 and < 1) yield return (-b + root) / (2 * a);
+        if ((-b - root) / (2 * a) is > 0 and < 1) yield return (-b - root) / (2 * a);
+    }
+}
