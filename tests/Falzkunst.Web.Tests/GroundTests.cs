@@ -3,6 +3,7 @@ using System.Net;
 using System.Text;
 using System.Text.RegularExpressions;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Tests.Cards;
 using Falzkunst.Store;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -106,6 +107,49 @@ public sealed class GroundTests(Studio studio)
             await using var command = source.CreateCommand(sql);
             await command.ExecuteNonQueryAsync();
         }
+    }
+
+    /// <summary>FALZKUNST_ROWS="1000x50@77" asks for so many rows of so many steps from another seed.</summary>
+    [Fact]
+    public async Task Any_row_of_edits_with_undo_and_redo_reads_back_equal_after_a_restart()
+    {
+        var asked = (Environment.GetEnvironmentVariable("FALZKUNST_ROWS") ?? "24x24@5").Split('x', '@').Select(int.Parse).ToArray();
+        await using var scope = studio.Services.CreateAsyncScope();
+        var studioId = (await scope.ServiceProvider.GetRequiredService<FalzkunstContext>().Studios.FirstAsync(s => s.Name == "Elsewhere")).Id;
+        await Parallel.ForAsync(0, asked[0], new ParallelOptions { MaxDegreeOfParallelism = 2 }, async (row, cancel) =>
+        {
+            var options = new DbContextOptionsBuilder<FalzkunstContext>().UseNpgsql(studio.Connection).Options;
+            await using var db = new FalzkunstContext(options) { StudioId = studioId };
+            var (r, open) = (new Random(asked[2] * 100_003 + row), new OpenDesigns(4_000_000));
+            var revisions = new Revisions(db, new Blobs(db, TimeProvider.System), open, TimeProvider.System);
+            var docket = new Docket { Id = Guid.CreateVersion7(), StudioId = studioId, Number = 900_000 + row, Name = $"Row {row}", Copies = 1 };
+            db.Dockets.Add(docket);
+            var design = AnyEdit.Start.Example(r);
+            Assert.Equal(ChangeOutcome.Done, (await revisions.Change(docket, null, null, new BringBeside(design, "a row"), "Row", "", cancel)).Outcome);
+            var known = new Dictionary<Guid, Design> { [docket.CurrentRevisionId!.Value] = design };
+            for (var i = 0; i < asked[1]; i++)
+            {
+                var (at, step) = (docket.CurrentRevisionId, r.Next(10));
+                if (step < 2)
+                {
+                    var outcome = step == 0 ? await revisions.Undo(docket, at, cancel) : await revisions.Redo(docket, at, cancel);
+                    Assert.Contains(outcome, new[] { ChangeOutcome.Done, ChangeOutcome.Nothing });
+                    design = known[docket.CurrentRevisionId!.Value];
+                    continue;
+                }
+
+                var edit = AnyEdit.Make(AnyEdit.Kinds[(row + i * 7 + r.Next(3)) % AnyEdit.Kinds.Count], design, r);
+                if (edit is BringBeside or TraceAgain && design.AllPieces.Length > 60) continue;
+                var (made, now) = await revisions.Change(docket, at, design, edit, "Row", "", cancel);
+                Assert.True(made is ChangeOutcome.Done or ChangeOutcome.Nothing, $"row {row}, step {i}: {edit.GetType().Name} was {made}");
+                design = now!;
+                known[docket.CurrentRevisionId!.Value] = design;
+            }
+
+            // A process that has never seen any of it.
+            var fresh = new Revisions(db, new Blobs(db, TimeProvider.System), new(), TimeProvider.System);
+            foreach (var (id, was) in known) Assert.Equal(was, await fresh.DesignOf(id, cancel));
+        });
     }
 
     [Fact]

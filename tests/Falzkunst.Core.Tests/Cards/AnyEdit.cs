@@ -89,3 +89,9 @@ internal static class AnyEdit
                 Core.Writing.DrawAs.Artwork).Png);
     }
 }
+
+internal static class Examples
+{
+    /// <summary>One of what a generator makes.</summary>
+    public static T Example<T>(this Gen<T> gen, Random r) => gen.Generate(new PCG((uint)r.Next()), null, out _);
+}

@@ -268,9 +268,3 @@ public sealed class CardTests
 
     internal static Dictionary<string, byte[]> Bytes(WrittenDocument written) => written.Blobs.ToDictionary(b => b.Key, b => b.Value().ToArray());
 }
-
-internal static class Examples
-{
-    /// <summary>One of what a generator makes.</summary>
-    public static T Example<T>(this Gen<T> gen, Random r) => gen.Generate(new PCG((uint)r.Next()), null, out _);
-}
