@@ -22,7 +22,30 @@ await page.click("button:has-text('Score it instead')");
 await page.waitForSelector(".tally:has-text('0 stops')");
 await page.selectOption(".look:has-text('in “words”') select", "draw");
 await page.waitForSelector(".look:has-text('in “words”') .op-draw");
-await shot("piece", "/dockets/41/build?piece=p2");
+const middle = async (name, n = 0) => {
+  const box = await page.locator(`.piece[data-name^="${name}"] .paper`).nth(n).boundingBox();
+  return [box.x + box.width / 2, box.y + box.height / 2];
+};
+await page.mouse.click(...await middle("Near ridge"));
+await page.waitForSelector(".card h1:has-text('Near ridge')");
+await shot("piece");
+await page.keyboard.press("Escape");
+await page.keyboard.down("Shift");
+for (const n of [0, 1, 2]) await page.mouse.click(...await middle("Cloud", n));
+await page.keyboard.up("Shift");
+await page.waitForSelector(".card h1:has-text('3 pieces')");
+await shot("several");
+// A cloud on its way to the middle of the sky.
+const [x, y] = await middle("Cloud", 1), [middleOfSky] = await middle("Sky");
+await page.keyboard.press("Escape");
+await page.waitForSelector(".looks");
+await page.mouse.move(x, y);
+await page.mouse.down();
+await page.mouse.move(middleOfSky + 3, y + 31, { steps: 6 });
+await page.waitForSelector(".snap-svg path", { state: "attached" });
+await shot("moving");
+await page.keyboard.press("Escape");
+await page.mouse.up();
 await page.keyboard.press("m");
 for (const [x, y] of [[0, 0], [148, 0]]) {
   const p = await page.$eval(".table-svg", (svg, at) => { const q = new DOMPoint(...at).matrixTransform(svg.getScreenCTM()); return { x: q.x, y: q.y }; },

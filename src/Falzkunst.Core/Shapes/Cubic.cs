@@ -31,7 +31,8 @@ public readonly record struct Cubic(Point From, Point C1, Point C2, Point To)
         return Math.Abs(slope) < 1e-12 ? t : Math.Clamp(t - off.Dot(speed) / slope, 0, 1);
     }
 
-    /// <summary>How many chords of equal steps of t stay within a tolerance of it, at most 512: Wang's bound from its second differences (Wang 1984; Farin, section 6.8).</summary>
+    /// <summary>How many chords of equal steps of t stay within a tolerance of it, at most 512: Wang's bound from its second differences (Wang 1984; Farin,
+    /// section 6.8).</summary>
     public int Chords(double tolerance)
     {
         var bend = Math.Max((From - C1 * 2 + C2).Norm, (C1 - C2 * 2 + To).Norm);

@@ -1,7 +1,8 @@
 namespace Falzkunst.Core.Shapes;
 
 /// <summary>
-/// The numbers from 0 as sets that are joined one by one; the smallest number of a set stands for it (Tarjan 1975, by path halving). Nearly constant time a question.
+/// The numbers from 0 as sets that are joined one by one; the smallest number of a set stands for it (Tarjan 1975, by path halving). Nearly constant time a
+/// question.
 /// </summary>
 public sealed class DisjointSets
 {

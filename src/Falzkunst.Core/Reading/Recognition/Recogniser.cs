@@ -229,7 +229,7 @@ public sealed partial class Recogniser
             Label = "",
             PlyId = "",
             Shape = new Drawn(outline),
-            Edges = [.. outline.Subpaths.Select(_ => CutEdge)],
+            Edges = [.. outline.Subpaths.Select(_ => PlainEdge)],
             Colour = (item.Ink.Fill ?? PaperWhite) with { Alpha = 1 },
             Origin = new(LookOf(item.Ink, item.Layer, true), item.Ink, order, why) { Source = SourceId },
         };
@@ -281,7 +281,7 @@ public sealed partial class Recogniser
             AddPiece(o.Item, new([outer, .. inner.Select(h => Clockwise(outlines[h].Path, false))]), o.Order, why);
             _pieces[^1] = _pieces[^1] with
             {
-                Edges = [CutEdge, .. inner.Select(h =>
+                Edges = [PlainEdge, .. inner.Select(h =>
                     new Edge(Operation.Cut, new(LookOf(outlines[h].Item.Ink, outlines[h].Item.Layer, true), outlines[h].Item.Ink, outlines[h].Order,
                     "a closed outline inside a piece") { Source = SourceId, IsHole = true }))],
             };
@@ -291,7 +291,7 @@ public sealed partial class Recogniser
     private static Subpath Clockwise(VectorPath ring, bool clockwise) =>
         Polygons.SignedArea(ring.Rings[0]) > 0 == clockwise ? ring.Subpaths[0] : ring.Subpaths[0].Reverse();
 
-    private static Edge CutEdge { get; } = new(Operation.Cut);
+    private static Edge PlainEdge { get; } = new(Operation.Cut);
 
     private static Ink InkOf(Piece piece) => piece.Origin!.Ink;
 
