@@ -94,12 +94,20 @@ public static class TableSvg
             .Set("data-home", View(now.Extent));
         var (orderBefore, orderAfter) = (Order(before, was), Order(after, now));
         if (orderBefore != orderAfter) w.Set("data-order", orderAfter);
+        // Marks are as large as the card is; where that changed, so did they.
+        var marks = Dress(before, dress.Address, 0).Mark != dress.Mark;
         foreach (var piece in after.Pieces)
-            if (before.Piece(piece.Id) is not { } old || !(ReferenceEquals(old, piece) || old.Equals(piece))) PieceSvg.Write(w, piece, dress);
-        if (before.Loose != after.Loose || before.LooseArtwork != after.LooseArtwork) Loose(w, after, dress);
+        {
+            var same = before.Piece(piece.Id) is { } old && (ReferenceEquals(old, piece) || old.Equals(piece));
+            if (!same || (marks && piece.Lines.Any(HasMarks))) PieceSvg.Write(w, piece, dress);
+        }
+
+        if (before.Loose != after.Loose || before.LooseArtwork != after.LooseArtwork || (marks && after.Loose.Any(HasMarks))) Loose(w, after, dress);
         Places(w, findings, apart, dress);
         return w.End().ToString();
     }
+
+    private static bool HasMarks(Line line) => line.Operation is Operation.Score or Operation.Perforate;
 
     /// <summary>The plies from bottom to top, each with its move and its pieces: "y1@0 0:p1 p2;y2…".</summary>
     private static string Order(Design design, PlyLayout layout)

@@ -95,7 +95,10 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     public string With(string key, string value) => Request.Path + QueryString.Create(Request.Query
         .Where(q => q.Key != "handler" && q.Key != "finding" && q.Key != key)
         .SelectMany(q => q.Value.Select(v => KeyValuePair.Create(q.Key, v)))
-        .Append(KeyValuePair.Create(key, (string?)value)).Where(q => !string.IsNullOrEmpty(q.Value)));
+        .Append(KeyValuePair.Create(key, (string?)value)).Where(q => !string.IsNullOrEmpty(q.Value) && !IsGone(q.Key, q.Value)));
+
+    /// <summary>Whether what a query names is not there any more.</summary>
+    protected virtual bool IsGone(string key, string value) => false;
 
     /// <summary>Where a form of this page is sent for one of its handlers.</summary>
     public string Post(string handler) => With("handler", handler);

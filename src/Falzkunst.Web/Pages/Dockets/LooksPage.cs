@@ -61,6 +61,14 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         return Task.CompletedTask;
     }
 
+    protected override bool IsGone(string key, string value) => Design is { } d && key switch
+    {
+        "piece" => d.Piece(value) is null,
+        "pieces" => !value.Split(',').Any(id => d.Piece(id) is not null),
+        "line" => d.Line(value) is null,
+        _ => false,
+    };
+
     protected override string? TableChanges(Design before) =>
         Design is null ? null : TableSvg
             .Changes(before, Design, Findings, Apart, TableSvg.Dress(Design, Here, Docket.Number), Docket.CurrentRevisionId ?? Guid.Empty);
