@@ -26,7 +26,9 @@ const middle = async (name, n = 0) => {
   const box = await page.locator(`.piece[data-name^="${name}"] .paper`).nth(n).boundingBox();
   return [box.x + box.width / 2, box.y + box.height / 2];
 };
-await page.mouse.click(...await middle("Near ridge"));
+await page.keyboard.press("/");
+await page.keyboard.type("near ridge");
+await page.keyboard.press("Enter");
 await page.waitForSelector(".card h1:has-text('Near ridge')");
 await shot("piece");
 await page.keyboard.press("Escape");

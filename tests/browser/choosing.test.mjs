@@ -44,6 +44,11 @@ test("snapping: the nearest of many, an edge before a middle as near, nothing be
   assert.deepEqual([right.dx, right.x.at, right.x.text], [80, 100, "right edge of Base"]);
   const centre = snapped(box, 35.2, -25.3, found, 1);
   assert.deepEqual([centre.dx, centre.dy, centre.y.text], [35, -25, "middle of front panel"]);
+  // Of several in one place the panel is named, and else the largest.
+  const around = (name, isPanel) => ({ name, box: { left: 0, top: 0, right: name === "Sky" ? 20 : 30, bottom: 10 }, isPanel });
+  const right30 = candidates([around("Hut"), around("Base"), around("back panel", true)]).x;
+  assert.deepEqual(right30.map(c => c.text), ["left edge of back panel", "middle of back panel", "right edge of back panel"]);
+  assert.equal(candidates([around("Sky"), around("Base")]).x[0].text, "left edge of Base");
   const list = Array.from({ length: 1000 }, (_, i) => ({ at: i * i }));
   for (const at of [-5, 0, 3, 500_000, 5e6]) {
     const slow = list.reduce((a, b) => Math.abs(b.at - at) < Math.abs(a.at - at) ? b : a);

@@ -15,19 +15,34 @@ export const isWithin = (inner, outer) => inner.left >= outer.left && inner.righ
 
 /** The panels of a piece, as they are written with it: "front panel|0 105 148 105;…". */
 export const readPanels = text => text
-  ? text.split(";").map(p => ({ name: p.slice(0, p.lastIndexOf("|")), box: readBox(p.slice(p.lastIndexOf("|") + 1)) })) : [];
+  ? text.split(";").map(p => ({
+  name: p.slice(0, p.lastIndexOf("|")), box: readBox(p.slice(p.lastIndexOf("|") + 1)), isPanel: true,
+})) : [];
 
-/** What can be caught of named boxes, across (x) and down (y), each from small to large. */
+/**
+ * What can be caught of named boxes, across (x) and down (y), each from small to large. Of several in one place the panel counts, and else the largest:
+ * that is what people mean.
+ */
 export function candidates(named) {
   const x = [], y = [];
-  for (const { name, box } of named) {
-    x.push({ at: box.left, text: `left edge of ${name}` }, { at: (box.left + box.right) / 2, text: `middle of ${name}` },
-      { at: box.right, text: `right edge of ${name}` });
-    y.push({ at: box.top, text: `top edge of ${name}` }, { at: (box.top + box.bottom) / 2, text: `middle of ${name}` },
-      { at: box.bottom, text: `bottom edge of ${name}` });
+  for (const { name, box, isPanel } of named) {
+    const weight = isPanel ? Infinity : (box.right - box.left) * (box.bottom - box.top), middle = `middle of ${name}`;
+    x.push({ at: box.left, text: `left edge of ${name}`, weight }, { at: (box.left + box.right) / 2, text: middle, weight },
+      { at: box.right, text: `right edge of ${name}`, weight });
+    y.push({ at: box.top, text: `top edge of ${name}`, weight }, { at: (box.top + box.bottom) / 2, text: middle, weight },
+      { at: box.bottom, text: `bottom edge of ${name}`, weight });
   }
-  const byPlace = (a, b) => a.at - b.at;
-  return { x: x.sort(byPlace), y: y.sort(byPlace) };
+  return { x: oneAPlace(x), y: oneAPlace(y) };
+}
+
+function oneAPlace(list) {
+  const Same = 0.005, kept = [];
+  for (const candidate of list.sort((a, b) => a.at - b.at)) {
+    const before = kept.at(-1);
+    if (!before || candidate.at - before.at > Same) kept.push(candidate);
+    else if (candidate.weight > before.weight) kept[kept.length - 1] = candidate;
+  }
+  return kept;
 }
 
 /** The candidate nearest to a place; the list is sorted. */
