@@ -41,7 +41,7 @@ test("snapping: the nearest of many, an edge before a middle as near, nothing be
   const box = { left: 10, top: 50, right: 20, bottom: 60 };
   assert.equal(snapped(box, 83, 0, found, 1).x, null);
   const right = snapped(box, 79.4, 0, found, 1);
-  assert.deepEqual([right.dx, right.x.at, right.x.text], [80, 100, "right edge of Base"]);
+  assert.deepEqual([right.dx, right.x.at, right.x.text], [80, 100, "right edge of front panel"]);
   const centre = snapped(box, 35.2, -25.3, found, 1);
   assert.deepEqual([centre.dx, centre.dy, centre.y.text], [35, -25, "middle of front panel"]);
   // Of several in one place the panel is named, and else the largest.
