@@ -58,7 +58,8 @@ internal static class PlanCommand
         var design = CommandLine.ReadDesign(path);
         if (design.Pieces.IsEmpty) throw new WrongInputException($"{path}: it has no closed outline, so there is no piece to cut.");
         var drawer = design.Pieces.Select(p => p.Colour).Distinct().Select(c => new Stock(
-            c.Hex, ColourNames.Of(c), c, 200, 0.25, [new SheetSize(machine.WidthMm, machine.HeightMm, 999, 5)])).ToImmutableArray();
+            c.Hex, ColourNames.Of(c), c, 200, Length.FromMm(0.25),
+                [new SheetSize(machine.Width, machine.Height, 999, Length.FromMm(5))])).ToImmutableArray();
         var layout = SheetPlans.LayOut(design, drawer, LayoutSettings.For(copies), TimeProvider.System);
         if (!layout.Unplaced.IsEmpty)
             throw new WrongInputException($"{path}: “{design.Piece(layout.Unplaced[0].Piece)?.Label}” does not fit {machine.Name}: {layout.Unplaced[0].Why}.");

@@ -110,7 +110,7 @@ internal static class TraceCommand
                 Touched = touched,
                 PaperTolerance = parsed.GetValue(tolerance),
                 Crop = part,
-                CornerDegrees = parsed.GetValue(corners),
+                Corner = Angle.FromDegrees(parsed.GetValue(corners)),
                 EvenLight = parsed.GetValue(evenLight) ? true : null,
             };
             if (TraceLimits.Fault(settings) is { } fault) throw new WrongInputException($"--{fault.Setting} takes {fault.Takes}.");

@@ -12,8 +12,9 @@ public sealed class Drawer(FalzkunstContext db)
     public async Task<List<Stock>> Stocks(CancellationToken cancel = default) =>
         [.. (await db.Stocks.Where(s => s.Kind == "paper").Include(s => s.Sheets).OrderBy(s => s.Place).AsNoTracking().ToListAsync(cancel))
             .Select(s => new Stock(
-            s.Id.ToString("N"), s.Name, Colour.FromHex(s.ColourHex), s.WeightGsm, s.ThicknessMm,
-            [.. s.Sheets.OrderBy(q => q.Id).Select(q => new SheetSize(q.WidthMm, q.HeightMm, q.Count, q.MarginMm))]))];
+            s.Id.ToString("N"), s.Name, Colour.FromHex(s.ColourHex), s.WeightGsm, Length.FromMm(s.ThicknessMm),
+            [.. s.Sheets.OrderBy(q => q.Id)
+                .Select(q => new SheetSize(Length.FromMm(q.WidthMm), Length.FromMm(q.HeightMm), q.Count, Length.FromMm(q.MarginMm)))]))];
 
     public async Task<List<MaterialSetting>> Settings(CancellationToken cancel = default) =>
         [.. (await db.Stocks.Include(s => s.Settings).AsNoTracking().ToListAsync(cancel))
@@ -21,11 +22,12 @@ public sealed class Drawer(FalzkunstContext db)
 
     /// <summary>How far this studio's folds stop short of the edge.</summary>
     public async Task<Length> FoldSetback(CancellationToken cancel = default) =>
-        Length.FromMm(await db.Studios.Where(s => s.Id == db.StudioId).Select(s => (double?)s.FoldSetbackMm).FirstOrDefaultAsync(cancel)
-            ?? Folds.DefaultSetbackMm);
+        (await db.Studios.Where(s => s.Id == db.StudioId).Select(s => (double?)s.FoldSetbackMm).FirstOrDefaultAsync(cancel) is { } mm ? Length.FromMm(mm)
+            : Folds.DefaultSetback);
 
     public Task<List<MachineRow>> Machines(CancellationToken cancel = default) => db.Machines.OrderBy(m => m.Place).ToListAsync(cancel);
 
     public static Machine ToCore(MachineRow m) =>
-        new(m.Id.ToString("N"), m.Name, m.WidthMm, m.HeightMm, m.Holders, m.SpeedMmS, m.TravelMmS, m.AccelerationMmS2, m.LiftSeconds);
+        new(m.Id.ToString("N"), m.Name, Length.FromMm(m.WidthMm), Length.FromMm(m.HeightMm), m.Holders, m.SpeedMmS, m.TravelMmS, m.AccelerationMmS2,
+            m.LiftSeconds);
 }

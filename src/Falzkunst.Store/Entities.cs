@@ -19,7 +19,7 @@ public sealed class Studio
     public string Name { get; set; } = "";
 
     /// <summary>How far folds stop short of the edge, in mm.</summary>
-    public double FoldSetbackMm { get; set; } = Core.Cards.Folds.DefaultSetbackMm;
+    public double FoldSetbackMm { get; set; } = Core.Cards.Folds.DefaultSetback.Mm;
 
     /// <summary>The number of the last docket; the next one is one more.</summary>
     public int LastDocketNumber { get; set; }

@@ -42,7 +42,7 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
     protected override void OnModelCreating(ModelBuilder builder)
     {
         base.OnModelCreating(builder);
-        builder.Entity<Studio>().Property(s => s.FoldSetbackMm).HasDefaultValue(Core.Cards.Folds.DefaultSetbackMm);
+        builder.Entity<Studio>().Property(s => s.FoldSetbackMm).HasDefaultValue(Core.Cards.Folds.DefaultSetback.Mm);
         Scoped<Docket>(builder).HasIndex(d => new { d.StudioId, d.Number }).IsUnique();
         builder.Entity<Docket>().Property(d => d.Version).IsRowVersion();
         var revision = Scoped<Revision>(builder);

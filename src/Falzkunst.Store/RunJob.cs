@@ -77,7 +77,7 @@ public sealed class RunJob(FalzkunstContext db, Revisions revisions, Drawer draw
         var first = sheet.Steps.FirstOrDefault();
         var tools = first is not null && !(await line.Look(cancel)).Holders.Contains(first.Pen) ? " " + StopText(first) : "";
         var side = first?.Face == Core.Cards.Face.Inner ? ", its inner side up" : "";
-        if (!await Ask(run, $"Put a sheet of {sheet.StockName} ({sheet.WidthMm:0.#} × {sheet.HeightMm:0.#} mm) on the mat, in its upper left corner{side}, "
+        if (!await Ask(run, $"Put a sheet of {sheet.StockName} ({sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm) on the mat, in its upper left corner{side}, "
             + $"and load the mat.{tools}", cancel)) return;
         if (tools.Length > 0) await PutTools(line, sheet, first!, cancel);
         await line.LoadMat(true, cancel);

@@ -121,7 +121,7 @@ public static class Endpoints
     private static async Task<IResult> Near(int number, double x, double y, double within, FalzkunstContext db, Revisions revisions, CancellationToken cancel)
     {
         if (await Find(number, db, revisions, cancel) is not { } found) return Results.NotFound();
-        var (at, what) = Nearest.To(found.Design, new(x, y), Math.Clamp(within, 0, 50));
+        var (at, what) = Nearest.To(found.Design, new(x, y), Length.FromMm(Math.Clamp(double.IsFinite(within) ? within : 0, 0, 50)));
         return Results.Json(new { x = at.X, y = at.Y, what = what.ToString().ToLowerInvariant() });
     }
 

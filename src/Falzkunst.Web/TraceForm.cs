@@ -19,7 +19,7 @@ public static class TraceForm
             Threshold = Number("threshold"),
             Colours = Number("colours") is { } c ? (int)Math.Clamp(c, int.MinValue, int.MaxValue) : before.Colours,
             Smoothing = Number("smoothing") ?? before.Smoothing,
-            CornerDegrees = Number("corners") ?? before.CornerDegrees,
+            Corner = Number("corners") is { } degrees ? Angle.FromDegrees(degrees) : before.Corner,
             PaperTolerance = Number("tolerance") ?? before.PaperTolerance,
             EvenLight = field("evenLight") is "true" ? true : null,
             Join = field("join") is "true",

@@ -1,21 +1,22 @@
 namespace Falzkunst.Core.Cards;
 
-/// <summary>How a straight open line lies across its piece: how far its ends stop short of the piece's edge along its own direction, in mm.</summary>
-public sealed record FoldSpan(double ShortAtStartMm, double ShortAtEndMm, double LengthMm)
+/// <summary>How a straight open line lies across its piece: how far its ends stop short of the piece's edge along its own direction, and how long it
+/// is.</summary>
+public sealed record FoldSpan(Length ShortAtStart, Length ShortAtEnd, Length Length)
 {
-    public double MostShortMm => Math.Max(ShortAtStartMm, ShortAtEndMm);
+    public Length MostShort => ShortAtStart > ShortAtEnd ? ShortAtStart : ShortAtEnd;
 
-    public double LeastShortMm => Math.Min(ShortAtStartMm, ShortAtEndMm);
+    public Length LeastShort => ShortAtStart < ShortAtEnd ? ShortAtStart : ShortAtEnd;
 }
 
 /// <summary>Tells folds by their shape.</summary>
 public static class Folds
 {
     /// <summary>A fold stops this far from the edge unless the settings say otherwise, so that the paper does not tear there.</summary>
-    public const double DefaultSetbackMm = 1.5;
+    public static readonly Length DefaultSetback = Length.FromMm(1.5);
 
     /// <summary>A line that stops no farther from the edges than this reaches them.</summary>
-    public const double ReachesMm = 3;
+    public static readonly Length Reaches = Length.FromMm(3);
 
     /// <summary>Whether an open line is straight: nowhere farther from its chord than 0.2 mm or 0.4 % of its length.</summary>
     public static bool IsStraight(VectorPath path, out Point from, out Point to)
@@ -43,7 +44,7 @@ public static class Folds
         if (!piece.Outline.Encloses(middle) || piece.Outline.DistanceTo(middle) < Math.Min(1, length / 20)) return null;
         double back = Exit(piece, middle, along * -1), on = Exit(piece, middle, along);
         if (back + on < 10 || length < 0.5 * (back + on)) return null;
-        return new(Math.Max(0, back - length / 2), Math.Max(0, on - length / 2), length);
+        return new(Length.FromMm(Math.Max(0, back - length / 2)), Length.FromMm(Math.Max(0, on - length / 2)), Length.FromMm(length));
     }
 
     /// <summary>How far from a point inside to the first edge in a direction.</summary>
@@ -66,13 +67,13 @@ public static class Folds
         return double.IsFinite(best) ? best : 0;
     }
 
-    /// <summary>The straight line, made shorter so that it stops <paramref name="setbackMm"/> from the piece's edge at both ends.</summary>
-    public static VectorPath SetBack(VectorPath line, Piece piece, double setbackMm)
+    /// <summary>The straight line, made shorter so that it stops <paramref name="setback"/> from the piece's edge at both ends.</summary>
+    public static VectorPath SetBack(VectorPath line, Piece piece, Length setback)
     {
         if (!IsStraight(line, out var a, out var b) || SpanOf(line, piece) is not { } span) return line;
         var along = (b - a) * (1 / a.DistanceTo(b));
-        var start = a + along * Math.Max(0, setbackMm - SignedShort(piece, a, along, span.ShortAtStartMm));
-        var end = b - along * Math.Max(0, setbackMm - SignedShort(piece, b, along * -1, span.ShortAtEndMm));
+        var start = a + along * Math.Max(0, setback.Mm - SignedShort(piece, a, along, span.ShortAtStart.Mm));
+        var end = b - along * Math.Max(0, setback.Mm - SignedShort(piece, b, along * -1, span.ShortAtEnd.Mm));
         return VectorPath.Polyline(start, end);
     }
 

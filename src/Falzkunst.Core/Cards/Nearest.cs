@@ -16,16 +16,16 @@ public enum Caught
 public static class Nearest
 {
     /// <summary>
-    /// The place of the design nearest to <paramref name="at"/> and within <paramref name="withinMm"/>; a corner wins over the edges beside it.
+    /// The place of the design nearest to <paramref name="at"/> and within <paramref name="within.Mm"/>; a corner wins over the edges beside it.
     /// Where there is none, the point itself. Costs one pass over all paths whose boxes are near.
     /// </summary>
-    public static (Point At, Caught What) To(Design design, Point at, double withinMm)
+    public static (Point At, Caught What) To(Design design, Point at, Length within)
     {
         Point corner = at, edge = at;
-        double toCorner = withinMm, toEdge = withinMm;
+        double toCorner = within.Mm, toEdge = within.Mm;
         foreach (var path in design.Pieces.Select(p => p.OnCard).Concat(design.Lines.Select(l => l.Path)))
         {
-            if (!path.Bounds.Grown(withinMm).Holds(at)) continue;
+            if (!path.Bounds.Grown(within.Mm).Holds(at)) continue;
             for (var i = 0; i < path.Subpaths.Length; i++)
             {
                 var sub = path.Subpaths[i];
@@ -37,7 +37,7 @@ public static class Nearest
             }
         }
 
-        return toCorner < withinMm ? (corner, Caught.Corner) : toEdge < withinMm ? (edge, Caught.Edge) : (at, Caught.Nothing);
+        return toCorner < within.Mm ? (corner, Caught.Corner) : toEdge < within.Mm ? (edge, Caught.Edge) : (at, Caught.Nothing);
 
         void Corner(Point p)
         {

@@ -1,16 +1,22 @@
+using System.Text.Json.Serialization;
 
 namespace Falzkunst.Core.Cards;
 
-/// <summary>Sheets of one size in the drawer. <see cref="MarginMm"/> is what a machine can't reach along each edge.</summary>
-public sealed record SheetSize(double WidthMm, double HeightMm, int Count, double MarginMm)
+/// <summary>Sheets of one size in the drawer. <see cref="Margin"/> is what a machine can't reach along each edge.</summary>
+public sealed record SheetSize(
+    [property: JsonPropertyName("WidthMm")] Length Width, [property: JsonPropertyName("HeightMm")] Length Height, int Count,
+        [property: JsonPropertyName("MarginMm")] Length Margin)
 {
-    public double UsableWidthMm => Math.Max(0, WidthMm - 2 * MarginMm);
+    [JsonIgnore]
+    public Length UsableWidth => Length.FromMm(Math.Max(0, (Width - Margin * 2).Mm));
 
-    public double UsableHeightMm => Math.Max(0, HeightMm - 2 * MarginMm);
+    [JsonIgnore]
+    public Length UsableHeight => Length.FromMm(Math.Max(0, (Height - Margin * 2).Mm));
 }
 
 /// <summary>A paper, with the sheets of it that are in the drawer.</summary>
-public sealed record Stock(string Id, string Name, Colour Colour, double WeightGsm, double ThicknessMm, ImmutableArray<SheetSize> Sheets);
+/// <param name="WeightGsm">In grams a square metre.</param>
+public sealed record Stock(string Id, string Name, Colour Colour, double WeightGsm, Length Thickness, ImmutableArray<SheetSize> Sheets);
 
 public static class Stocks
 {

@@ -1,3 +1,5 @@
+using System.Text.Json.Serialization;
+
 namespace Falzkunst.Core.Cards;
 
 /// <summary>What of a picture becomes paths.</summary>
@@ -72,8 +74,9 @@ public sealed record TraceSettings
     /// <summary>0 follows every pixel, 1 is usual, 3 is very smooth.</summary>
     public double Smoothing { get; init; } = 1;
 
-    /// <summary>The least turn in one place, in degrees, that is kept as a corner and not rounded to a bend.</summary>
-    public double CornerDegrees { get; init; } = 32;
+    /// <summary>The least turn in one place that is kept as a corner and not rounded to a bend.</summary>
+    [JsonPropertyName("cornerDegrees")]
+    public Angle Corner { get; init; } = Angle.FromDegrees(32);
 
     /// <summary>Areas and holes smaller than this are left out.</summary>
     public double SpeckMm2 { get; init; } = 0.06;
@@ -89,8 +92,8 @@ public sealed record TraceSettings
 
     public bool Equals(TraceSettings? o) => o is not null
         && (Mode, Dpi, Threshold, EvenLight, Colours, Stacked, Crop) == (o.Mode, o.Dpi, o.Threshold, o.EvenLight, o.Colours, o.Stacked, o.Crop)
-        && (Ground, PaperTolerance, Smoothing, CornerDegrees, SpeckMm2, Border, Join, KeepPicture) == (o.Ground, o.PaperTolerance, o.Smoothing,
-        o.CornerDegrees, o.SpeckMm2, o.Border, o.Join, o.KeepPicture)
+        && (Ground, PaperTolerance, Smoothing, Corner, SpeckMm2, Border, Join, KeepPicture) == (o.Ground, o.PaperTolerance, o.Smoothing,
+        o.Corner, o.SpeckMm2, o.Border, o.Join, o.KeepPicture)
         && Touched.Same(o.Touched);
 
     public override int GetHashCode() => HashCode.Combine(Mode, Dpi, Colours, Smoothing, Border);
@@ -111,7 +114,7 @@ public static class TraceLimits
             : s.Threshold is { } t && t is not (>= LeastThreshold and <= MostThreshold) ? Number("threshold", LeastThreshold, MostThreshold)
             : s.Colours is < 1 or > MostColours ? Number("colours", 1, MostColours)
             : s.Smoothing is not (>= 0 and <= MostSmoothing) ? Number("smoothing", 0, MostSmoothing)
-            : s.CornerDegrees is not (>= LeastCornerDegrees and <= MostCornerDegrees)
+            : s.Corner.Degrees is not (>= LeastCornerDegrees and <= MostCornerDegrees)
             ? new("corners", $"degrees from {LeastCornerDegrees} to {MostCornerDegrees}")
             : s.PaperTolerance is not (>= 0 and <= MostTolerance) ? Number("tolerance", 0, MostTolerance)
             : s.SpeckMm2 is not (>= 0 and <= MostSpeckMm2) ? new("speck", $"an area from 0 to {MostSpeckMm2} mm²")

@@ -13,7 +13,7 @@ internal static class Dress
     /// <param name="picture">Writes and reads pictures.</param>
     public static JsonSerializerOptions With(JsonConverter<VectorPath> path, JsonConverter<Picture> picture) => new(JsonSerializerDefaults.Web)
     {
-        Converters = { path, picture, new ColourConverter(), new LengthConverter(), new AngleConverter(),
+        Converters = { path, picture, new ColourConverter(),
             new JsonStringEnumConverter(JsonNamingPolicy.CamelCase, allowIntegerValues: false), },
         DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull,
         IgnoreReadOnlyProperties = true,
@@ -61,20 +61,6 @@ internal static class Dress
 
         public override void Write(Utf8JsonWriter writer, Colour value, JsonSerializerOptions options) =>
             writer.WriteStringValue(value.Alpha == 1 ? value.Hex : string.Create(CultureInfo.InvariantCulture, $"{value.Hex}/{value.Alpha:R}"));
-    }
-
-    private sealed class LengthConverter : JsonConverter<Length>
-    {
-        public override Length Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) => Length.FromMm(reader.GetDouble());
-
-        public override void Write(Utf8JsonWriter writer, Length value, JsonSerializerOptions options) => writer.WriteNumberValue(value.Mm);
-    }
-
-    private sealed class AngleConverter : JsonConverter<Angle>
-    {
-        public override Angle Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) => Angle.FromDegrees(reader.GetDouble());
-
-        public override void Write(Utf8JsonWriter writer, Angle value, JsonSerializerOptions options) => writer.WriteNumberValue(value.Degrees);
     }
 }
 

@@ -29,7 +29,7 @@ public sealed record Finding(string Code, Severity Severity, Point At, string Te
 public sealed record FindingContext(Design Design, IReadOnlyList<Stock> Drawer, Length FoldSetback)
 {
     public FindingContext(Design design, IReadOnlyList<Stock> drawer)
-        : this(design, drawer, Length.FromMm(Folds.DefaultSetbackMm))
+        : this(design, drawer, Folds.DefaultSetback)
     {
     }
 }

@@ -25,6 +25,6 @@ internal static class PieceTooLarge
     }
 
     private static bool Fits(Box box, Stock stock) => stock.Sheets.Any(s => s.Count > 0
-        && ((box.Width <= s.UsableWidthMm + 1e-6 && box.Height <= s.UsableHeightMm + 1e-6)
-        || (box.Height <= s.UsableWidthMm + 1e-6 && box.Width <= s.UsableHeightMm + 1e-6)));
+        && ((box.Width <= s.UsableWidth.Mm + 1e-6 && box.Height <= s.UsableHeight.Mm + 1e-6)
+        || (box.Height <= s.UsableWidth.Mm + 1e-6 && box.Width <= s.UsableHeight.Mm + 1e-6)));
 }

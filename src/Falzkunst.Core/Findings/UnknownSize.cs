@@ -10,7 +10,7 @@ internal static class UnknownSize
         var d = c.Design;
         if (d.Scale.IsKnown) yield break;
         var best = CardFormats.Guesses(d)[0];
-        string taken = Size(d.Width.Mm, d.Height.Mm), size = Size(best.WidthMm, best.HeightMm);
+        string taken = Size(d.Width.Mm, d.Height.Mm), size = Size(best.Width.Mm, best.Height.Mm);
         yield return new("unknown-size", Severity.Warn, new(0, 0),
             $"The file does not say how large it is; {taken} was taken. "
                 + $"{(best.Format is { } f ? $"At {size} it is {An(f.Name)}." : "Choose another size under Bring in.")}",

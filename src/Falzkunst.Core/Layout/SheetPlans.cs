@@ -1,11 +1,12 @@
+using System.Text.Json.Serialization;
 using Falzkunst.Core.Cards;
 
 namespace Falzkunst.Core.Layout;
 
 /// <summary>What a layout of a docket is made with.</summary>
-public sealed record LayoutSettings(int Copies, double GapMm, int Seed, TimeSpan Time)
+public sealed record LayoutSettings(int Copies, Length Gap, int Seed, TimeSpan Time)
 {
-    public static LayoutSettings For(int copies) => new(copies, 2, 1, TimeSpan.FromSeconds(6));
+    public static LayoutSettings For(int copies) => new(copies, Length.FromMm(2), 1, TimeSpan.FromSeconds(6));
 }
 
 /// <summary>A piece on a sheet.</summary>
@@ -16,14 +17,15 @@ public sealed record PlacedPiece(string PieceId, int Copy, Affine ToSheet);
 public sealed record SheetPlan(string StockId, string StockName, SheetSize Size, ImmutableArray<PlacedPiece> Pieces, double Utilisation);
 
 /// <summary>All sheets of a docket, with what could not be laid out.</summary>
-public sealed record DocketLayout(int Copies, double GapMm, ImmutableArray<SheetPlan> Sheets, ImmutableArray<Unplaced> Unplaced)
+public sealed record DocketLayout(int Copies, [property: JsonPropertyName("GapMm")] Length Gap, ImmutableArray<SheetPlan> Sheets,
+    ImmutableArray<Unplaced> Unplaced)
 {
     public double Utilisation
     {
         get
         {
-            var area = Sheets.Sum(s => s.Size.WidthMm * s.Size.HeightMm);
-            return area > 0 ? Sheets.Sum(s => s.Utilisation * s.Size.WidthMm * s.Size.HeightMm) / area : 0;
+            var area = Sheets.Sum(s => s.Size.Width.Mm * s.Size.Height.Mm);
+            return area > 0 ? Sheets.Sum(s => s.Utilisation * s.Size.Width.Mm * s.Size.Height.Mm) / area : 0;
         }
     }
 }
@@ -59,7 +61,7 @@ public static class SheetPlans
             var before = sheets.ToImmutable();
             var relay = progress is null ? null : new Relay<NestProgress>(p => progress.Report(new(
                 Math.Min(1, (done + p.Fraction * group.Count()) / design.Pieces.Length), $"{stock.Name}: {p.Text}",
-                new(settings.Copies, settings.GapMm, p.Best is null ? before
+                new(settings.Copies, settings.Gap, p.Best is null ? before
                     : before.AddRange(Plans(design, stock, request, p.Best)), unplaced.ToImmutable()))));
             var result = NestEngine.Run(request, clock, relay, cancel);
             sheets.AddRange(Plans(design, stock, request, result));
@@ -67,13 +69,13 @@ public static class SheetPlans
             done += group.Count();
         }
 
-        return new(settings.Copies, settings.GapMm, sheets.ToImmutable(), unplaced.ToImmutable());
+        return new(settings.Copies, settings.Gap, sheets.ToImmutable(), unplaced.ToImmutable());
     }
 
     /// <summary>What the engine is asked for one stock; also what an independent check of the result needs.</summary>
     public static NestRequest RequestFor(Stock stock, IEnumerable<Piece> pieces, LayoutSettings settings) => new(
-        settings.GapMm,
-        [.. stock.Sheets.Select((s, i) => new NestSheet($"{i}", s.WidthMm, s.HeightMm, s.MarginMm, s.Count, []))],
+        settings.Gap.Mm,
+        [.. stock.Sheets.Select((s, i) => new NestSheet($"{i}", s.Width.Mm, s.Height.Mm, s.Margin.Mm, s.Count, []))],
         [.. pieces.Select(p => new NestPiece(p.Id, p.Outline.Transform(p.FaceUp), settings.Copies))])
     {
         Seed = settings.Seed,
@@ -89,7 +91,7 @@ public static class SheetPlans
             var on = result.Placements.Where(p => p.Sheet == i).ToList();
             yield return new(stock.Id, stock.Name, size,
                 [.. on.Select(p => new PlacedPiece(p.Piece, p.Copy, (design.Piece(p.Piece)?.FaceUp ?? Affine.Identity).Then(p.ToSheet)))],
-                on.Sum(p => areas[p.Piece]) / (size.WidthMm * size.HeightMm));
+                on.Sum(p => areas[p.Piece]) / (size.Width.Mm * size.Height.Mm));
         }
     }
 

@@ -1,7 +1,11 @@
+using System.Text.Json;
+using System.Text.Json.Serialization;
+
 namespace Falzkunst.Core.Measures;
 
 /// <summary>A turn. Positive is clockwise on the screen, where y points down. Kept in degrees, so that quarter turns are exact.</summary>
 /// <example><c>Angle.FromDegrees(450).Degrees</c> is 450; <c>Angle.FromDegrees(450).Normal.Degrees</c> is 90, and that of −90° is 270.</example>
+[JsonConverter(typeof(AngleNumber))]
 public readonly record struct Angle : IComparable<Angle>
 {
     private Angle(double degrees) => Degrees = degrees;
@@ -48,4 +52,12 @@ public readonly record struct Angle : IComparable<Angle>
 
     /// <example>"12.5°".</example>
     public override string ToString() => Degrees.ToString("0.##", CultureInfo.InvariantCulture) + "°";
+}
+
+/// <summary>In documents an angle is a number, in degrees.</summary>
+internal sealed class AngleNumber : JsonConverter<Angle>
+{
+    public override Angle Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) => Angle.FromDegrees(reader.GetDouble());
+
+    public override void Write(Utf8JsonWriter writer, Angle value, JsonSerializerOptions options) => writer.WriteNumberValue(value.Degrees);
 }

@@ -1,3 +1,6 @@
+using System.Text.Json;
+using System.Text.Json.Serialization;
+
 namespace Falzkunst.Core.Measures;
 
 /// <summary>The two units that people type and read. Everything inside is millimetres.</summary>
@@ -9,6 +12,7 @@ public enum LengthUnit
 
 /// <summary>A length. Kept in millimetres; one inch is exactly 25.4 mm.</summary>
 /// <example><c>Length.FromInches(4.25).Mm</c> is 107.95.</example>
+[JsonConverter(typeof(LengthNumber))]
 public readonly record struct Length : IComparable<Length>
 {
     /// <summary>Millimetres in an inch, by definition.</summary>
@@ -49,4 +53,12 @@ public readonly record struct Length : IComparable<Length>
 
     /// <summary>The length with its unit, as <see cref="LengthText.Write"/> gives it in millimetres.</summary>
     public override string ToString() => LengthText.Write(this, LengthUnit.Millimetre);
+}
+
+/// <summary>In documents a length is a number, in mm.</summary>
+internal sealed class LengthNumber : JsonConverter<Length>
+{
+    public override Length Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) => Length.FromMm(reader.GetDouble());
+
+    public override void Write(Utf8JsonWriter writer, Length value, JsonSerializerOptions options) => writer.WriteNumberValue(value.Mm);
 }

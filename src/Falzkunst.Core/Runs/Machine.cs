@@ -8,7 +8,7 @@ namespace Falzkunst.Core.Runs;
 /// <param name="TravelMmS">The fastest it moves with the tool up.</param>
 /// <param name="AccelerationMmS2">How fast it gains speed.</param>
 /// <param name="LiftSeconds">The time to put a tool down or take it up.</param>
-public sealed record Machine(string Id, string Name, double WidthMm, double HeightMm, int Holders, double SpeedMmS, double TravelMmS, double AccelerationMmS2,
+public sealed record Machine(string Id, string Name, Length Width, Length Height, int Holders, double SpeedMmS, double TravelMmS, double AccelerationMmS2,
     double LiftSeconds);
 
 /// <summary>A tool that a holder takes.</summary>

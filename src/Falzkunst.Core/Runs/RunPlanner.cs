@@ -27,7 +27,7 @@ public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen
 }
 
 /// <summary>One sheet through the machine.</summary>
-public sealed record SheetRun(int Sheet, string StockName, double WidthMm, double HeightMm, ImmutableArray<RunStep> Steps)
+public sealed record SheetRun(int Sheet, string StockName, Length Width, Length Height, ImmutableArray<RunStep> Steps)
 {
     public double Seconds => Steps.Sum(s => s.Seconds);
 
@@ -65,8 +65,8 @@ public static class RunPlanner
             cancel.ThrowIfCancellationRequested();
             var sheet = layout.Sheets[i];
             if (!FitsMachine(sheet.Size, machine))
-                problems.Add($"Sheet {i + 1} ({sheet.Size.WidthMm:0.#} × {sheet.Size.HeightMm:0.#} mm) is larger than what {machine.Name} takes "
-                    + $"({machine.WidthMm:0.#} × {machine.HeightMm:0.#} mm).");
+                problems.Add($"Sheet {i + 1} ({sheet.Size.Width.Mm:0.#} × {sheet.Size.Height.Mm:0.#} mm) is larger than what {machine.Name} takes "
+                    + $"({machine.Width.Mm:0.#} × {machine.Height.Mm:0.#} mm).");
             var steps = ImmutableArray.CreateBuilder<RunStep>();
             var at = new Point(0, 0);
             var side = work[i].Count > 0 ? work[i][0].Face : Face.Outer;
@@ -88,13 +88,13 @@ public static class RunPlanner
                 at = End(ordered[^1]);
             }
 
-            sheets.Add(new(i, sheet.StockName, sheet.Size.WidthMm, sheet.Size.HeightMm, steps.ToImmutable()));
+            sheets.Add(new(i, sheet.StockName, sheet.Size.Width, sheet.Size.Height, steps.ToImmutable()));
         }
 
         return new(machine.Id, machine.Name, machine.Holders, sheets.ToImmutable(), problems.ToImmutable());
     }
 
-    private static bool FitsMachine(SheetSize s, Machine m) => s.WidthMm <= m.WidthMm + 1e-6 && s.HeightMm <= m.HeightMm + 1e-6;
+    private static bool FitsMachine(SheetSize s, Machine m) => s.Width.Mm <= m.Width.Mm + 1e-6 && s.Height.Mm <= m.Height.Mm + 1e-6;
 
     private static Point End(VectorPath p) => p.Subpaths[^1].Closed ? p.Subpaths[^1].Start : p.Subpaths[^1].End;
 
@@ -102,7 +102,7 @@ public static class RunPlanner
     private static List<(Face Face, Tool Tool, string Kind, List<VectorPath> Paths)> Work(SheetPlan sheet, Dictionary<string, Piece> pieces, List<string> pens)
     {
         var byStep = new SortedDictionary<(int Side, int Rank, string Tool), (Face Face, Tool Tool, string Kind, List<VectorPath> Paths)>();
-        var turnedOver = new Affine(-1, 0, 0, 1, sheet.Size.WidthMm, 0);
+        var turnedOver = new Affine(-1, 0, 0, 1, sheet.Size.Width.Mm, 0);
         foreach (var placed in sheet.Pieces)
         {
             if (!pieces.TryGetValue(placed.PieceId, out var piece)) continue;

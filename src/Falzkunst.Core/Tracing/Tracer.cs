@@ -137,8 +137,8 @@ public static class Tracer
         {
             var smooth = Math.Clamp(settings.Smoothing, 0, 5);
             return stairs
-                ? new(0.5 * Math.Max(0.2, smooth), 5 + smooth, 1.5, settings.CornerDegrees)
-                : new(0.3 * Math.Max(0.15, smooth), 4 + smooth, 1.2, settings.CornerDegrees);
+                ? new(0.5 * Math.Max(0.2, smooth), 5 + smooth, 1.5, settings.Corner.Degrees)
+                : new(0.3 * Math.Max(0.15, smooth), 4 + smooth, 1.2, settings.Corner.Degrees);
         }
 
         private VectorPath Fit(byte[] labels, Func<int, int, double> place, Func<int, bool> inside, FitSettings fit, bool outerOnly)

@@ -21,7 +21,7 @@ public static class DxfFile
         Pair(9, "$EXTMIN");
         At(10, 20, 0, 0);
         Pair(9, "$EXTMAX");
-        At(10, 20, sheet.WidthMm, sheet.HeightMm);
+        At(10, 20, sheet.Width.Mm, sheet.Height.Mm);
         Pair(0, "ENDSEC");
         Pair(0, "SECTION");
         Pair(2, "TABLES");
@@ -59,7 +59,7 @@ public static class DxfFile
             {
                 Pair(0, "VERTEX");
                 Pair(8, layer);
-                At(10, 20, p.X, sheet.HeightMm - p.Y, 30);
+                At(10, 20, p.X, sheet.Height.Mm - p.Y, 30);
             }
 
             Pair(0, "SEQEND");

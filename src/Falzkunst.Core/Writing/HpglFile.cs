@@ -61,5 +61,5 @@ public static class HpglFile
     }
 
     private static (long X, long Y) Units(SheetRun sheet, Point p) =>
-        ((long)Math.Round(p.X * Plotter.UnitsPerMm), (long)Math.Round((sheet.HeightMm - p.Y) * Plotter.UnitsPerMm));
+        ((long)Math.Round(p.X * Plotter.UnitsPerMm), (long)Math.Round((sheet.Height.Mm - p.Y) * Plotter.UnitsPerMm));
 }

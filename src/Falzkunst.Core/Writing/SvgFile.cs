@@ -10,7 +10,7 @@ public static class SvgFile
 {
     public static string Write(SheetRun sheet)
     {
-        var text = Begin(sheet.WidthMm, sheet.HeightMm);
+        var text = Begin(sheet.Width.Mm, sheet.Height.Mm);
         foreach (var group in sheet.Steps.GroupBy(s => s.Operation))
         {
             text.Append(CultureInfo.InvariantCulture, $"<g id=\"{group.Key.Word()}\" fill=\"none\" stroke=\"{group.Key.ColourHex()}\" stroke-width=\"0.1\">\n");

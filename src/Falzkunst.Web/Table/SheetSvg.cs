@@ -12,10 +12,10 @@ public static class SheetSvg
     /// <summary>One sheet of a layout.</summary>
     public static string Of(Design design, SheetPlan sheet, string label)
     {
-        var w = Open(sheet.Size.WidthMm, sheet.Size.HeightMm, design.Piece(sheet.Pieces.Length > 0 ? sheet.Pieces[0].PieceId : "")?.Colour.Hex
+        var w = Open(sheet.Size.Width.Mm, sheet.Size.Height.Mm, design.Piece(sheet.Pieces.Length > 0 ? sheet.Pieces[0].PieceId : "")?.Colour.Hex
             ?? "#fbf8f2", label);
-        w.Start("rect").Set("class", "sheet-margin").Set("x", sheet.Size.MarginMm).Set("y", sheet.Size.MarginMm).Set("width", sheet.Size.UsableWidthMm)
-            .Set("height", sheet.Size.UsableHeightMm).End();
+        w.Start("rect").Set("class", "sheet-margin").Set("x", sheet.Size.Margin.Mm).Set("y", sheet.Size.Margin.Mm).Set("width", sheet.Size.UsableWidth.Mm)
+            .Set("height", sheet.Size.UsableHeight.Mm).End();
         foreach (var placed in sheet.Pieces)
         {
             if (design.Piece(placed.PieceId) is not { } piece) continue;
@@ -31,7 +31,7 @@ public static class SheetSvg
     /// <summary>What is planned for a sheet, and over it what the machine says that it did; the inner face where the tool goes, mirrored.</summary>
     public static string Run(SheetRun sheet, string paperHex, IReadOnlyList<Store.CutterMark>? done, string label)
     {
-        var w = Open(sheet.WidthMm, sheet.HeightMm, paperHex, label);
+        var w = Open(sheet.Width.Mm, sheet.Height.Mm, paperHex, label);
         w.Start("g").SetIf(done is not null, "class", "planned");
         foreach (var step in sheet.Steps) w.Start("path").Set("class", $"op-{step.Operation.Word()}{(step.Face == Face.Inner ? " is-inner" : "")}")
             .Paths(step.Paths).End();
@@ -39,7 +39,7 @@ public static class SheetSvg
         foreach (var group in done?.GroupBy(m => m.Pen) ?? [])
         {
             var operation = sheet.Steps.FirstOrDefault(s => s.Pen == group.Key)?.Operation ?? Operation.Cut;
-            w.Start("path").Set("class", $"done op-{operation.Word()}").Paths(group.Select(m => PathOf(m, sheet.HeightMm))).End();
+            w.Start("path").Set("class", $"done op-{operation.Word()}").Paths(group.Select(m => PathOf(m, sheet.Height.Mm))).End();
         }
 
         return w.End().ToString();

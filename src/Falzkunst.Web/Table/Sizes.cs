@@ -11,9 +11,9 @@ public static class Sizes
     {
         // A page of a metre would leave nothing to see of the others.
         const double LargestMm = 620;
-        double widest = Math.Min(all.Max(g => g.WidthMm), LargestMm), highest = Math.Min(Math.Max(all.Max(g => g.HeightMm), KnownHeightMm), LargestMm);
+        double widest = Math.Min(all.Max(g => g.Width.Mm), LargestMm), highest = Math.Min(Math.Max(all.Max(g => g.Height.Mm), KnownHeightMm), LargestMm);
         var scale = Math.Min((WidthPx - BetweenPx - 4) / (widest + KnownWidthMm), (HeightPx - 4) / highest);
-        double w = Math.Min(guess.WidthMm, LargestMm) * scale, h = Math.Min(guess.HeightMm, LargestMm) * scale, kw = KnownWidthMm * scale,
+        double w = Math.Min(guess.Width.Mm, LargestMm) * scale, h = Math.Min(guess.Height.Mm, LargestMm) * scale, kw = KnownWidthMm * scale,
             kh = KnownHeightMm * scale, ground = HeightPx - 2;
         return new SvgWriter().Start("svg").Set("class", "size-beside").Set("width", WidthPx).Set("height", HeightPx)
             .Set("viewBox", new Core.Measures.Box(0, 0, WidthPx, HeightPx)).Set("aria-hidden", "true")

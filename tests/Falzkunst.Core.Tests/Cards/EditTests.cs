@@ -81,15 +81,16 @@ public sealed class EditTests
             + $"fill='#eee'/><path fill='none' stroke='#00f' d='{d}'/></svg>");
         design = new SetFoldsBack([design.Lines[0].Id], Length.FromMm(1.5)).Apply(design);
         var span = Folds.SpanOf(design.Lines[0].Path, design.Pieces[0])!;
-        Assert.Equal(1.5, span.LeastShortMm, 0.01);
-        Assert.Equal(1.5, span.MostShortMm, 0.01);
+        Assert.Equal(1.5, span.LeastShort.Mm, 0.01);
+        Assert.Equal(1.5, span.MostShort.Mm, 0.01);
     }
 
     [Fact]
     public void A_piece_too_large_for_its_stock_can_go_to_another()
     {
         var design = Cases.DemoCard();
-        Stock Of(string id, Colour colour, double w, double h) => new(id, id, colour, 200, 0.2, [new SheetSize(w, h, 5, 5)]);
+        Stock Of(string id, Colour colour, double w, double h) =>
+            new(id, id, colour, 200, Length.FromMm(0.2), [new SheetSize(Length.FromMm(w), Length.FromMm(h), 5, Length.FromMm(5))]);
         Stock[] drawer = [Of("small", design.Pieces[0].Colour, 100, 100), Of("large", Colour.Black, 300, 300)];
         var finding = FindingList.Of(new(design, drawer)).First(f => f.Code == "too-large" && f.About[0] == design.Pieces[0].Id);
         Assert.Equal(Severity.Stop, finding.Severity);

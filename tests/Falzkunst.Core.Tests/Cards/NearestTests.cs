@@ -16,7 +16,7 @@ public sealed class NearestTests
     [InlineData(30, 19, 30, 20, Caught.Corner)]
     public void A_corner_wins_over_the_edges_beside_it(double x, double y, double atX, double atY, Caught what)
     {
-        var (at, caught) = Nearest.To(Card, new(x, y), 2);
+        var (at, caught) = Nearest.To(Card, new(x, y), Length.FromMm(2));
         Assert.Equal(what, caught);
         Assert.InRange(at.DistanceTo(new(atX, atY)), 0, 1e-9);
     }
@@ -25,7 +25,7 @@ public sealed class NearestTests
     public void What_is_caught_lies_on_an_outline_and_is_never_further_than_asked() =>
         Gen.Select(Gen.Double[-5, 105], Gen.Double[-5, 65], Gen.Double[0.1, 8]).Sample((x, y, within) =>
         {
-            var (at, caught) = Nearest.To(Card, new(x, y), within);
+            var (at, caught) = Nearest.To(Card, new(x, y), Length.FromMm(within));
             Assert.InRange(at.DistanceTo(new(x, y)), 0, within);
             if (caught != Caught.Nothing) Assert.InRange(Card.Pieces.Min(p => p.Outline.DistanceTo(at)), 0, 0.011);
         });

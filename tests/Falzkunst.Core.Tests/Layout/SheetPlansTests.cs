@@ -7,7 +7,7 @@ namespace Falzkunst.Core.Tests.Layout;
 public sealed class SheetPlansTests
 {
     private static Stock Paper(string id, string hex, double w = 210, double h = 297, int count = 20) =>
-        new(id, id, Colour.FromHex(hex), 220, 0.25, [new SheetSize(w, h, count, 5)]);
+        new(id, id, Colour.FromHex(hex), 220, Length.FromMm(0.25), [new SheetSize(Length.FromMm(w), Length.FromMm(h), count, Length.FromMm(5))]);
 
     private static readonly Stock[] Drawer =
         [Paper("snow", "#fbfbf7"), Paper("slate", "#5f7c95", 305, 305, 8), Paper("pine", "#2f5d46", 215.9, 279.4, 10), Paper("ivory", "#f4ead2", 210, 297, 15),
@@ -25,7 +25,7 @@ public sealed class SheetPlansTests
     {
         var design = Cases.DemoCard();
         var seen = new Seen();
-        var settings = new LayoutSettings(12, 2, 1, TimeSpan.FromSeconds(1));
+        var settings = new LayoutSettings(12, Length.FromMm(2), 1, TimeSpan.FromSeconds(1));
         var layout = SheetPlans.LayOut(design, Drawer, settings, TimeProvider.System, seen);
         Assert.Empty(layout.Unplaced);
         Assert.Equal(12 * design.Pieces.Length, layout.Sheets.Sum(s => s.Pieces.Length));
@@ -38,7 +38,7 @@ public sealed class SheetPlansTests
             {
                 Assert.Equal(sheet.StockId, Stocks.For(placed[i].Piece, Drawer)!.Id);
                 var box = placed[i].Region.Bounds;
-                Assert.True(box.Left >= 4.99 && box.Top >= 4.99 && box.Right <= sheet.Size.WidthMm - 4.99 && box.Bottom <= sheet.Size.HeightMm - 4.99);
+                Assert.True(box.Left >= 4.99 && box.Top >= 4.99 && box.Right <= sheet.Size.Width.Mm - 4.99 && box.Bottom <= sheet.Size.Height.Mm - 4.99);
                 for (var j = 0; j < i; j++) Assert.True(placed[i].Region.DistanceTo(placed[j].Region) >= 2 - LayoutCheck.Tolerance);
             }
         }
@@ -66,7 +66,7 @@ public sealed class SheetPlansTests
     public void An_empty_drawer_is_said_piece_by_piece()
     {
         var design = Cases.DemoCard();
-        var layout = SheetPlans.LayOut(design, [], new(2, 2, 1, TimeSpan.FromSeconds(0.1)), TimeProvider.System);
+        var layout = SheetPlans.LayOut(design, [], new(2, Length.FromMm(2), 1, TimeSpan.FromSeconds(0.1)), TimeProvider.System);
         Assert.Equal(2 * design.Pieces.Length, layout.Unplaced.Length);
         Assert.Equal(0, layout.Utilisation);
     }
@@ -76,9 +76,24 @@ public sealed class SheetPlansTests
     {
         var design = Cases.DemoCard();
         var drawer = Drawer.Select(s => s with { Sheets = [s.Sheets[0] with { Count = 1 }] }).ToList();
-        var layout = SheetPlans.LayOut(design, drawer, new(12, 2, 1, TimeSpan.FromSeconds(0.5)), TimeProvider.System);
+        var layout = SheetPlans.LayOut(design, drawer, new(12, Length.FromMm(2), 1, TimeSpan.FromSeconds(0.5)), TimeProvider.System);
         Assert.Contains(layout.Unplaced, u => u.Piece == "p1");
         Assert.All(layout.Unplaced, u => Assert.Contains("no sheet is left", u.Why));
         Assert.Equal(12 * design.Pieces.Length, layout.Unplaced.Length + layout.Sheets.Sum(s => s.Pieces.Length));
+    }
+
+    [Fact]
+    public void A_layout_that_an_earlier_version_kept_reads_as_it_was()
+    {
+        const string Kept = """
+            {"Copies":12,"GapMm":2.5,"Sheets":[{"StockId":"s","StockName":"Snow",
+             "Size":{"WidthMm":210,"HeightMm":297,"Count":3,"MarginMm":5,"UsableWidthMm":200,"UsableHeightMm":287},
+             "Pieces":[{"PieceId":"p1","Copy":2,"ToSheet":{"A":1,"B":0,"C":0,"D":1,"E":5,"F":6}}],"Utilisation":0.5}],"Unplaced":[],"Utilisation":0.5}
+            """;
+        var layout = System.Text.Json.JsonSerializer.Deserialize<DocketLayout>(Kept)!;
+        Assert.Equal((12, 2.5, 210.0, 297.0, 5.0),
+            (layout.Copies, layout.Gap.Mm, layout.Sheets[0].Size.Width.Mm, layout.Sheets[0].Size.Height.Mm, layout.Sheets[0].Size.Margin.Mm));
+        Assert.Equal(new Affine(1, 0, 0, 1, 5, 6), layout.Sheets[0].Pieces[0].ToSheet);
+        Assert.Contains("\"GapMm\":2.5", System.Text.Json.JsonSerializer.Serialize(layout));
     }
 }

@@ -219,7 +219,7 @@ public sealed class TracingTests(ITestOutputHelper output)
     public void Corners_are_kept_as_sharp_as_is_asked_for()
     {
         var (picture, _) = Draw("<path d='M20 4L37 16 30 35H10L3 16Z'/>");
-        int Nodes(double degrees) => Tracer.Trace(picture, new() { Mode = TraceMode.Flat, Dpi = Dpi, CornerDegrees = degrees }).Nodes;
+        int Nodes(double degrees) => Tracer.Trace(picture, new() { Mode = TraceMode.Flat, Dpi = Dpi, Corner = Angle.FromDegrees(degrees) }).Nodes;
         Assert.Equal(5, Nodes(32));
         Assert.True(Nodes(110) > 5, "corners of 72 degrees were rounded");
     }

@@ -198,7 +198,7 @@ public sealed partial class Recogniser
         foreach (var (item, outline, middle, width, order) in thin)
         {
             var carrier = Carrier(grid, middle, order, item.Layer);
-            if (carrier is not null && Folds.SpanOf(middle, carrier) is { MostShortMm: <= Folds.ReachesMm })
+            if (carrier is not null && Folds.SpanOf(middle, carrier) is { } span && span.MostShort <= Folds.Reaches)
                 AddLine(item, middle, order, Operation.Score,
                     string.Create(CultureInfo.InvariantCulture,
                     $"a rectangle only {width:0.##} mm wide that reaches both edges of {(carrier.Label.Length > 0 ? carrier.Label : "its piece")}"));
@@ -428,7 +428,7 @@ public sealed partial class Recogniser
         if (Named(item.Layer) is { } byLayer) return (byLayer.Operation, $"its layer is called “{byLayer.Word}”");
         if (path.IsClosed) return (Operation.Cut, "closed; everything starts as a cut");
         if (item.Ink.Stroke is { DashesMm.IsEmpty: false }) return (Operation.Score, "open and dashed");
-        if (carrier is not null && Folds.SpanOf(path, carrier) is { MostShortMm: <= Folds.ReachesMm })
+        if (carrier is not null && Folds.SpanOf(path, carrier) is { } span && span.MostShort <= Folds.Reaches)
             return (Operation.Score, $"open, straight, reaches both edges of {(carrier.Label.Length > 0 ? carrier.Label : "its piece")}");
         return (Operation.Cut, "open; everything starts as a cut");
     }
