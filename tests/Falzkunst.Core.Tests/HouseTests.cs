@@ -55,8 +55,9 @@ public sealed class HouseTests
         var folders = Directory.GetDirectories(root).Select(d => Path.GetFileName(d)!).Where(d => d is not ("bin" or "obj")).ToList();
         // Namespaces that the project gives to every file count where a type of theirs is named.
         var typesOf = folders.ToDictionary(f => f,
-            f => Files(f).SelectMany(t => Regex
-            .Matches(t, @"^(?:public|internal) (?:(?:static|sealed|abstract|readonly|partial) )*(?:record struct|record|class|struct|enum|interface) (\w+)",
+            f => Files(f).SelectMany(t =>
+                Regex.Matches(t,
+                    @"^(?:public|internal) (?:(?:static|sealed|abstract|readonly|partial) )*(?:record struct|record|class|struct|enum|interface) (\w+)",
             RegexOptions.Multiline | RegexOptions.ExplicitCapture).Select(m => m.Groups[1].Value)).ToHashSet());
         var graph = folders.ToDictionary(f => f, f => folders.Where(o => o != f && Files(f).Any(t => Uses(t, f, o))).ToList());
         Assert.True(graph.Values.Sum(v => v.Count) > 30);

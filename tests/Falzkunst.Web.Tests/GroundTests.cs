@@ -233,8 +233,8 @@ public sealed class GroundTests(Studio studio)
         await using var scope = Scope(out var db, out var docket, root);
         var blobs = scope.ServiceProvider.GetRequiredService<Blobs>();
         var mine = await db.BlobUses.Where(u => u.DocketId == docket.Id).Select(u => u.Hash).ToListAsync();
-        await using (Scope(out var again, out var twin, other)) Assert
-            .Equal(mine.Order(), (await again.BlobUses.Where(u => u.DocketId == twin.Id).Select(u => u.Hash).ToListAsync()).Order());
+        await using (Scope(out var again, out var twin, other))
+            Assert.Equal(mine.Order(), (await again.BlobUses.Where(u => u.DocketId == twin.Id).Select(u => u.Hash).ToListAsync()).Order());
         // A hundred moves bring no outline.
         for (var i = 0; i < 5; i++)
         {
@@ -276,8 +276,8 @@ public sealed class GroundTests(Studio studio)
             await v.Bring("forged.falz.json", Encoding.UTF8.GetBytes(forged));
             Assert.Equal(HttpStatusCode.OK, v.Status);
             if (v.Url == "/dockets") Assert.Contains("was not brought in", v.Text);
-            else foreach (var stage in new[] { "bring-in", "build", "assemble" }) Assert
-                .DoesNotContain("<script>alert", (await v.Get(v.Url.Split("/bring-in")[0].Split("/build")[0].Split("/assemble")[0] + "/" + stage)).Page);
+            else foreach (var stage in new[] { "bring-in", "build", "assemble" })
+                Assert.DoesNotContain("<script>alert", (await v.Get(v.Url.Split("/bring-in")[0].Split("/build")[0].Split("/assemble")[0] + "/" + stage)).Page);
         }
     }
 

@@ -10,8 +10,8 @@ public sealed record LookRow(Look Look, int Pieces, int Holes, int Lines, double
     ImmutableArray<VectorPath> Paths)
 {
     /// <summary>How many there are, in words: "2 pieces", "48 lines", "3 holes, 1 line".</summary>
-    public string Counted => string
-        .Join(", ", new[] { (Pieces, "piece"), (Holes, "hole"), (Lines, "line") }.Where(t => t.Item1 > 0)
+    public string Counted =>
+        string.Join(", ", new[] { (Pieces, "piece"), (Holes, "hole"), (Lines, "line") }.Where(t => t.Item1 > 0)
         .Select(t => $"{t.Item1} {t.Item2}{(t.Item1 == 1 ? "" : "s")}"));
 }
 

@@ -19,8 +19,8 @@ public sealed class Maker(string name, ImmutableArray<MakerNumber> takes, Func<F
         foreach (var (key, value) in numbers)
         {
             if (takes.FirstOrDefault(t => t.Name == key) is not { } known) return $"a {name} has no “{key}”";
-            if (!(value >= known.Least && value <= known.Most)) return string
-                .Create(CultureInfo.InvariantCulture, $"the {key} of a {name} is from {known.Least:0.##} to {known.Most:0.##} mm");
+            if (!(value >= known.Least && value <= known.Most))
+                return string.Create(CultureInfo.InvariantCulture, $"the {key} of a {name} is from {known.Least:0.##} to {known.Most:0.##} mm");
         }
 
         return null;

@@ -75,8 +75,8 @@ public sealed class CardTests
         {
             var named = edit.About.Contains(piece.Id) || piece.AllLines.Any(l => edit.About.Contains(l.Id))
                 || piece.AllArtwork.Any(a => edit.About.Contains(a.Id));
-            if (!named && was.TryGetValue(piece.Id, out var old) && old.Equals(piece)) Assert
-                .True(ReferenceEquals(old, piece), $"{edit} made {piece.Id} anew.");
+            if (!named && was.TryGetValue(piece.Id, out var old) && old.Equals(piece))
+                Assert.True(ReferenceEquals(old, piece), $"{edit} made {piece.Id} anew.");
         }
     });
 

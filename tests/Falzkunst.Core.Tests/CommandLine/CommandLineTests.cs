@@ -51,13 +51,13 @@ public sealed class CommandLineTests : IDisposable
         Assert.Equal(148, read.GetProperty("size").GetProperty("widthMm").GetDouble());
         Assert.Equal(96, read.GetProperty("scale").GetProperty("pxPerInch").GetDouble());
         var piece = read.GetProperty("pieces")[0];
-        foreach (var field in new[] { "id", "label", "ply", "colour", "areaMm2", "bounds", "outline", "carries" }) Assert
-            .True(piece.TryGetProperty(field, out _), field);
+        foreach (var field in new[] { "id", "label", "ply", "colour", "areaMm2", "bounds", "outline", "carries" })
+            Assert.True(piece.TryGetProperty(field, out _), field);
         Assert.Equal(148 * 210, piece.GetProperty("areaMm2").GetDouble());
-        foreach (var field in new[] { "id", "operation", "why", "closed", "lengthMm", "path", "carriedBy" }) Assert
-            .True(read.GetProperty("lines")[0].TryGetProperty(field, out _), field);
-        foreach (var field in new[] { "code", "severity", "at", "text", "remedy" }) Assert
-            .True(read.GetProperty("findings")[0].TryGetProperty(field, out _), field);
+        foreach (var field in new[] { "id", "operation", "why", "closed", "lengthMm", "path", "carriedBy" })
+            Assert.True(read.GetProperty("lines")[0].TryGetProperty(field, out _), field);
+        foreach (var field in new[] { "code", "severity", "at", "text", "remedy" })
+            Assert.True(read.GetProperty("findings")[0].TryGetProperty(field, out _), field);
         Assert.Equal(read.GetProperty("pieces").GetRawText(), Json("read", At("card.falz.json")).GetProperty("pieces").GetRawText());
     }
 
@@ -180,8 +180,8 @@ public sealed class CommandLineTests : IDisposable
         var plan = Json("plan", Demo, "--machine", "Kammer 60");
         var sheets = plan.GetProperty("sheets").EnumerateArray().ToList();
         Assert.Equal(plan.GetProperty("seconds").GetDouble(), sheets.Sum(s => s.GetProperty("seconds").GetDouble()), 1e-3);
-        foreach (var s in sheets) Assert
-            .Equal(s.GetProperty("seconds").GetDouble(), s.GetProperty("steps").EnumerateArray().Sum(t => t.GetProperty("seconds").GetDouble()), 1e-3);
+        foreach (var s in sheets)
+            Assert.Equal(s.GetProperty("seconds").GetDouble(), s.GetProperty("steps").EnumerateArray().Sum(t => t.GetProperty("seconds").GetDouble()), 1e-3);
     }
 
     public static TheoryData<string[]> Wrong => new()

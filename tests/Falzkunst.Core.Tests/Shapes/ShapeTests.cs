@@ -30,8 +30,8 @@ public sealed class ShapeTests
     {
         var fine = path.Subpaths[0].Flatten(tolerance / 50);
         var coarse = path.Subpaths[0].Flatten(tolerance);
-        foreach (var p in fine.Where((_, i) => i % 7 == 0)) Assert
-            .True(Polygons.DistanceToEdges(coarse, p, path.Subpaths[0].Closed) <= tolerance * 1.02 + 1e-9);
+        foreach (var p in fine.Where((_, i) => i % 7 == 0))
+            Assert.True(Polygons.DistanceToEdges(coarse, p, path.Subpaths[0].Closed) <= tolerance * 1.02 + 1e-9);
     }, iter: 60);
 
     [Fact]
