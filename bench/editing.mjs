@@ -3,11 +3,12 @@
 // Starts the application with data of its own. Usage: node editing.mjs [browser|edits|pages|list|people]…  (without a name: all)
 import { spawn, execFileSync } from "node:child_process";
 import { readFileSync, mkdirSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
 
 const here = dirname(fileURLToPath(import.meta.url)), root = join(here, "..");
-const data = process.env.FALZKUNST_BENCH_DATA ?? "/tmp/falz-bench";
+const data = process.env.FALZKUNST_BENCH_DATA ?? join(tmpdir(), "falz-bench");
 const wanted = process.argv.slice(2), wants = name => wanted.length === 0 || wanted.includes(name);
 let seed = 5;
 const random = () => (seed = (seed * 16807) % 2147483647) / 2147483647;
