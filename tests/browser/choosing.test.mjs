@@ -158,3 +158,28 @@ test("arrow keys show each step at once and become one change; typed numbers mov
   await page.keyboard.press("Enter");
   await page.waitForSelector(".notice:has-text('far')");
 }));
+
+test("no step is lost while the server takes its time, whatever is chosen and moved meanwhile", { timeout: 60_000 }, () => withBadges(async page => {
+  const all = await ids(page), before = await boxes(page);
+  let letGo;
+  const held = new Promise(done => letGo = done);
+  await page.route("**/build?*handler=Move*", async route => {
+    await held;
+    await route.continue();
+  });
+  const [a, b] = [await middle(page, all[0]), await middle(page, all[5])];
+  await page.mouse.click(a.x, a.y);
+  await page.keyboard.press("ArrowRight");
+  await page.waitForTimeout(450);
+  // The first step is with the server now; these come while it is.
+  await page.keyboard.press("ArrowRight");
+  await page.mouse.click(b.x, b.y);
+  await page.keyboard.press("ArrowDown");
+  assert.equal(await page.$eval(`[data-id=${all[0]}]`, e => e.style.translate), "1px");
+  letGo();
+  const at = id => page.$eval(`[data-id=${id}]`, e => e.dataset.box.split(" ").map(Number).slice(0, 2));
+  await page.waitForFunction(([id, y]) => Number(document.querySelector(`[data-id=${id}]`).dataset.box.split(" ")[1]) === y + 0.5, [all[5], before[all[5]][1]]);
+  assert.deepEqual(await at(all[0]), [before[all[0]][0] + 1, before[all[0]][1]]);
+  assert.deepEqual(await at(all[5]), [before[all[5]][0], before[all[5]][1] + 0.5]);
+  assert.equal(await page.$eval(`[data-id=${all[0]}]`, e => e.style.translate), "");
+}));

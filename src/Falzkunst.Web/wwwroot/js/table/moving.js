@@ -1,10 +1,9 @@
 // Moving what is chosen, by hand and by arrow keys. What is seen at once is confirmed by the server, which alone moves anything for good.
 import { around, candidates, readBox, readPanels, snapped } from "./snapping.js";
 import { lengthText } from "./view.js";
-import { svgElement } from "./svg.js";
+import { svgElement, thing } from "./svg.js";
 
 const CatchPx = 7, PauseMs = 300, GestureMs = 1500;
-const find = (svg, id) => svg.querySelector(`[data-id="${CSS.escape(id)}"]`);
 
 /** Asks the server to move, and waits for its answer, which puts the pieces where they lie then. */
 function askToMove(ids, dx, dy, gesture) {
@@ -32,7 +31,7 @@ export class Drag {
   constructor(table, ids) {
     this.table = table;
     this.ids = ids;
-    this.pieces = ids.map(id => find(table.svg, id)).filter(Boolean);
+    this.pieces = ids.map(id => thing(table.svg, id)).filter(Boolean);
     this.box = around(this.pieces.map(p => readBox(p.dataset.box)));
     const moved = new Set(this.pieces);
     const others = [...table.svg.querySelectorAll(".piece")].filter(p => !moved.has(p));
@@ -90,62 +89,70 @@ export class Drag {
   }
 }
 
-/** Arrow keys: each shows at once, and a row of them is one change. */
+/** Arrow keys: each shows at once, a row of them is one change, and none is lost however long the server takes. */
 export class Nudges {
-  waiting = null;
-  sending = null;
+  // In order, the newest last; the first may be with the server.
+  moves = [];
+  asked = false;
 
   constructor(table) {
     this.table = table;
   }
 
   by(ids, dx, dy) {
-    const same = this.waiting?.ids.join() === ids.join();
-    if (this.waiting && !same) this.send();
-    const before = same ? this.waiting : this.last?.ids.join() === ids.join() && performance.now() - this.last.at < GestureMs ? { ...this.last, dx: 0, dy: 0 }
-      : { ids, gesture: newGesture(), dx: 0, dy: 0 };
-    this.waiting = { ids, gesture: before.gesture, dx: before.dx + dx, dy: before.dy + dy };
-    this.show();
+    const last = this.moves.at(-1), name = ids.join();
+    if (last?.name === name && !(this.asked && this.moves.length === 1)) {
+      last.dx += dx;
+      last.dy += dy;
+    } else {
+      this.moves.push({ name, ids, dx, dy, gesture: this.#gestureOf(name) });
+      // What waited for more of its kind waits for nothing any more.
+      if (this.moves.length > 1) this.send();
+    }
+    this.#show(this.moves);
     clearTimeout(this.timer);
     this.timer = setTimeout(() => this.send(), PauseMs);
   }
 
-  /** Shifts what is not confirmed yet; after an answer only what it did not know of. */
-  show() {
-    for (const { ids, dx, dy } of [this.sending, this.waiting].filter(Boolean)) {
-      for (const id of ids) {
-        const piece = find(this.table.svg, id);
-        const [x, y] = this.sending && this.waiting && this.sending.ids.includes(id) && this.waiting.ids.includes(id)
-          ? [this.sending.dx + this.waiting.dx, this.sending.dy + this.waiting.dy] : [dx, dy];
-        if (piece) piece.style.translate = `${x}px ${y}px`;
-      }
-    }
-  }
-
   async send() {
     clearTimeout(this.timer);
-    // One at a time: what comes meanwhile goes with the next.
-    if (!this.waiting || this.sending) return;
-    [this.sending, this.waiting] = [this.waiting, null];
-    const { ids, dx, dy, gesture } = this.sending;
+    if (this.asked || !this.moves.length) return;
+    this.asked = true;
+    const { name, ids, dx, dy, gesture } = this.moves[0];
     if (Math.hypot(dx, dy) > 1e-6) await askToMove(ids, dx, dy, gesture);
-    else for (const id of ids) find(this.table.svg, id)?.style.removeProperty("translate");
-    this.last = { ids, gesture, at: performance.now() };
-    this.sending = null;
-    if (this.waiting) this.send();
+    else this.#lay(ids);
+    this.moves.shift();
+    this.asked = false;
+    this.last = { name, gesture, at: performance.now() };
+    this.send();
   }
 
   /** What the server just showed holds what was sent. */
   settle() {
-    const rest = this.waiting;
-    if (!rest) return;
-    for (const id of rest.ids) find(this.table.svg, id)?.style.setProperty("translate", `${rest.dx}px ${rest.dy}px`);
+    this.#show(this.asked ? this.moves.slice(1) : this.moves);
   }
 
   /** The server could not be asked: everything lies where it lay. */
   forget() {
     clearTimeout(this.timer);
-    for (const { ids } of [this.sending, this.waiting].filter(Boolean)) for (const id of ids) find(this.table.svg, id)?.style.removeProperty("translate");
-    this.waiting = null;
+    for (const { ids } of this.moves) this.#lay(ids);
+    this.moves.length = this.asked ? 1 : 0;
+  }
+
+  /** Steps soon after those that were sent, of the same things, are of the same gesture. */
+  #gestureOf(name) {
+    const before = this.moves.at(-1) ?? (this.last && performance.now() - this.last.at < GestureMs ? this.last : null);
+    return before?.name === name ? before.gesture : newGesture();
+  }
+
+  /** Shifts each thing by all that is not confirmed yet. */
+  #show(moves) {
+    const by = new Map();
+    for (const { ids, dx, dy } of moves) for (const id of ids) by.set(id, { x: (by.get(id)?.x ?? 0) + dx, y: (by.get(id)?.y ?? 0) + dy });
+    for (const [id, { x, y }] of by) thing(this.table.svg, id)?.style.setProperty("translate", `${x}px ${y}px`);
+  }
+
+  #lay(ids) {
+    for (const id of ids) thing(this.table.svg, id)?.style.removeProperty("translate");
   }
 }
