@@ -14,7 +14,9 @@ public sealed record Shelf(IReadOnlyList<ShelvedDocket> Dockets, int All, int Pa
 {
     public const int PerPage = 24;
 
-    public int Pages => Math.Max(1, (All + PerPage - 1) / PerPage);
+    public int Pages => PagesOf(All);
+
+    internal static int PagesOf(int all) => Math.Max(1, (all + PerPage - 1) / PerPage);
 }
 
 /// <summary>The list of a studio's dockets. It reads no design: what is said of one was counted when it was written, and the database itself says whether its
@@ -28,7 +30,7 @@ public sealed class DocketShelf(FalzkunstContext db)
     public async Task<Shelf> Of(int page, CancellationToken cancel = default)
     {
         var all = await db.Dockets.CountAsync(cancel);
-        page = Math.Clamp(page, 1, Math.Max(1, (all + Shelf.PerPage - 1) / Shelf.PerPage));
+        page = Math.Clamp(page, 1, Shelf.PagesOf(all));
         var skip = (page - 1) * Shelf.PerPage;
         var dockets = await db.Database.SqlQuery<ShelvedDocket>($"""
             SELECT d."Number", d."Name", d."Copies", d."CurrentRevisionId" AS "Revision",

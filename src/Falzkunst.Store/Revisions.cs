@@ -162,8 +162,8 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         string traced = Edits.NameOf<TraceAgain>(), scaled = Edits.NameOf<SetScale>(), brought = Edits.NameOf<BringBeside>();
         return (await db.Database.SqlQuery<string>($"""
             WITH RECURSIVE way AS (
-                SELECT "Id", "ParentId", "Kind", 1 AS depth FROM "Revisions" WHERE "Id" = {docket.CurrentRevisionId} AND "StudioId" = {db.StudioId}
-                UNION ALL SELECT r."Id", r."ParentId", r."Kind", depth + 1 FROM "Revisions" r JOIN way ON r."Id" = way."ParentId"
+                SELECT "Id", "ParentId", "Kind" FROM "Revisions" WHERE "Id" = {docket.CurrentRevisionId} AND "StudioId" = {db.StudioId}
+                UNION ALL SELECT r."Id", r."ParentId", r."Kind" FROM "Revisions" r JOIN way ON r."Id" = way."ParentId"
                 WHERE way."Kind" = {scaled} OR way."Kind" = {brought})
             SELECT "Kind" AS "Value" FROM way WHERE "ParentId" IS NOT NULL AND "Kind" <> {scaled} AND "Kind" <> {brought} AND "Kind" <> {traced} LIMIT 1
             """).ToListAsync(cancel)).Count > 0;
@@ -234,8 +234,7 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         {
             var text = await TextOf(row.Document, row.BaseId, cancel);
             var its = await blobs.Of(DesignDocument.Wanted(text).ToList(), cancel);
-            var design = DesignDocument.ReadDesign(text, its);
-            opened = new(design, text, DesignDocument.Write(design).Blobs.Keys.ToHashSet(StringComparer.Ordinal), db.StudioId);
+            opened = new(DesignDocument.ReadDesign(text, its), text, its.Keys.ToHashSet(StringComparer.Ordinal), db.StudioId);
         }
 
         open.Keep(id, opened);

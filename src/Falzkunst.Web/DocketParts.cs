@@ -55,6 +55,11 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
 
     private static readonly ConditionalWeakTable<Design, IReadOnlyList<LookRow>> LookTables = [];
 
+    /// <summary>The separate designs on a page, where it is a collection; found once.</summary>
+    public static IReadOnlyList<Part> CollectionOf(Design design) => Collections.GetValue(design, Core.Cards.Parts.Of);
+
+    private static readonly ConditionalWeakTable<Design, IReadOnlyList<Part>> Collections = [];
+
     private sealed record Found(string Drawer, IReadOnlyList<Finding> Findings);
 
     public static IReadOnlyList<Finding> FindingsOf(Design design, IReadOnlyList<Stock> stocks, Length foldSetback)

@@ -102,6 +102,25 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, Blobs blo
         await db.SourceFiles.Where(f => f.Id == file).Join(db.Blobs, f => f.Content, b => b.Hash, (f, b) => b.Bytes).FirstOrDefaultAsync(cancel)
             ?? throw new UnreadableFileException("its bytes are gone");
 
+    /// <summary>The names in archives, by the archive; kept for a while, since an archive never changes and may be large.</summary>
+    public async Task<Dictionary<Guid, IReadOnlyList<string>>> NamesIn(IReadOnlyCollection<Guid> archives, CancellationToken cancel)
+    {
+        var names = archives.ToDictionary(a => a, a => shelf.Get<IReadOnlyList<string>>(("names", a)));
+        var unknown = names.Where(n => n.Value is null).Select(n => n.Key).ToList();
+        if (unknown.Count > 0)
+        {
+            var read = await db.SourceFiles.Where(f => unknown.Contains(f.Id)).Join(db.Blobs, f => f.Content, b => b.Hash, (f, b) => new { f.Id, b.Bytes })
+                .ToListAsync(cancel);
+            foreach (var zip in read)
+            {
+                names[zip.Id] = shelf.Set(("names", zip.Id), Archive.Names(zip.Bytes),
+                    new MemoryCacheEntryOptions { Size = 10_000, SlidingExpiration = TimeSpan.FromMinutes(10) });
+            }
+        }
+
+        return names.Where(n => n.Value is not null).ToDictionary(n => n.Key, n => n.Value!);
+    }
+
     /// <summary>The picture of a file, decoded and halved until a preview of it is traced at once; kept for a while.</summary>
     /// <exception cref="UnreadableFileException">The picture is damaged.</exception>
     public async Task<(Raster Small, int Width, int Height)> SmallPicture(Guid file, CancellationToken cancel)

@@ -32,7 +32,7 @@ public sealed class ActTagHelper(IHtmlGenerator html) : TagHelper
     {
         var page = (DocketPage)ViewContext.ViewData.Model!;
         output.Attributes.SetAttribute("method", "post");
-        output.Attributes.SetAttribute("action", Anew && page is LooksPage looks ? $"{looks.Here}{(looks.Apart ? '&' : '?')}handler={Act}" : page.Post(Act));
+        output.Attributes.SetAttribute("action", Anew && page is LooksPage looks ? looks.Choose("handler", Act) : page.Post(Act));
         if (Anew) output.Attributes.SetAttribute("data-anew", "");
         output.PreContent.AppendHtml(html.GenerateAntiforgery(ViewContext));
         Hidden("basedOn", (page.Docket.CurrentRevisionId ?? Guid.Empty).ToString());

@@ -1,6 +1,7 @@
 using System.Security.Claims;
 using Falzkunst.Store;
 using Microsoft.EntityFrameworkCore;
+using Serilog;
 
 namespace Falzkunst.Web;
 
@@ -26,9 +27,10 @@ public static class Warm
             nobody.SetEndpoint(list);
             await list.RequestDelegate!(nobody);
         }
-        catch (Exception e) when (DatabaseDown.IsDown(e))
+        catch (Exception e)
         {
-            // Then the first who asks is told so.
+            // Nothing that goes wrong here is a reason not to start: the first who asks is told.
+            Log.Warning(e, "The list of dockets was not warmed up");
         }
     }
 }

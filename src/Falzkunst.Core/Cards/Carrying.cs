@@ -13,7 +13,7 @@ internal static class Carrying
         ImmutableArray<Treatment> treatments)
     {
         var next = piece with { Shape = shape, Treatments = treatments };
-        next = next with { Edges = EdgesOf(next.Outline, piece) };
+        next = next with { Edges = EdgesOf(next, piece) };
         var lines = next.AllLines.RemoveAll(l => next.Carries(l.Path));
         var artwork = next.AllArtwork.RemoveAll(a => a.Bounds.Touches(next.Outline.Bounds));
         return (Without(next, lines.Select(l => l.Id)) with { AllArtwork = next.AllArtwork.RemoveAll(artwork.Contains) }, lines, artwork);
@@ -46,12 +46,12 @@ internal static class Carrying
         return design;
     }
 
-    private static ImmutableArray<Edge> EdgesOf(VectorPath outline, Piece before)
+    private static ImmutableArray<Edge> EdgesOf(Piece next, Piece before)
     {
         var old = before.Outline;
-        return [.. outline.Subpaths.Select((sub, i) =>
+        return [.. next.Outline.Subpaths.Select((sub, i) =>
         {
-            var outer = i == 0 || Polygons.SignedArea(outline.Rings[i]) > 0;
+            var outer = next.IsOuter(i);
             var box = new VectorPath([sub]).Bounds;
             var nearest = Enumerable.Range(0, before.Edges.Length).Where(k => before.IsOuter(k) == outer)
                 .OrderBy(k => new VectorPath([old.Subpaths[k]]).Bounds is var b ? b.Centre.DistanceTo(box.Centre) + Math.Abs(b.Width - box.Width) : 0).ToList();

@@ -22,6 +22,13 @@ public sealed record Source(string Id, string Name)
 /// <summary>How a picture became paths: the settings, why these, the threshold that was found, and how many nodes it took.</summary>
 public sealed record TracingFacts(TraceSettings Settings, string Why, double Threshold, int Nodes);
 
+/// <summary>What can be left out of the card, and stays in its place.</summary>
+public interface ICanBeLeftOut
+{
+    /// <summary>The part that it was left out with; null where it belongs to the card.</summary>
+    string? LeftOut { get; }
+}
+
 /// <summary>What was left out at one time; it stays where it was, and is no part of the card until it is put back.</summary>
 public sealed record LeftOutPart(string Id, string Label);
 
@@ -124,8 +131,7 @@ public sealed record Design
     public AppliedRules? Rules { get; init; }
 
     [JsonIgnore]
-    public ImmutableArray<Piece> Pieces =>
-        Kept.Of(ref _pieces, AllPieces, static all => all.All(p => p.LeftOut is null) ? all : all.RemoveAll(p => p.LeftOut is not null));
+    public ImmutableArray<Piece> Pieces => Kept.Of(ref _pieces, AllPieces, static all => all.OfCard());
 
     [JsonIgnore]
     public ImmutableArray<Ply> Plies => Kept.Of(ref _plies, (AllPlies, AllPieces), static k =>
@@ -135,12 +141,10 @@ public sealed record Design
     });
 
     [JsonIgnore]
-    public ImmutableArray<Line> Loose =>
-        Kept.Of(ref _loose, AllLoose, static all => all.All(l => l.LeftOut is null) ? all : all.RemoveAll(l => l.LeftOut is not null));
+    public ImmutableArray<Line> Loose => Kept.Of(ref _loose, AllLoose, static all => all.OfCard());
 
     [JsonIgnore]
-    public ImmutableArray<Artwork> LooseArtwork =>
-        Kept.Of(ref _looseArtwork, AllLooseArtwork, static all => all.All(a => a.LeftOut is null) ? all : all.RemoveAll(a => a.LeftOut is not null));
+    public ImmutableArray<Artwork> LooseArtwork => Kept.Of(ref _looseArtwork, AllLooseArtwork, static all => all.OfCard());
 
     /// <summary>All lines of the card where they lie, by the age of their ids.</summary>
     [JsonIgnore]
@@ -236,6 +240,10 @@ public sealed record Design
 
 internal static class ImmutableArrays
 {
+    /// <summary>The list without what is left out; the very same list where nothing is.</summary>
+    public static ImmutableArray<T> OfCard<T>(this ImmutableArray<T> all)
+        where T : ICanBeLeftOut => all.All(t => t.LeftOut is null) ? all : all.RemoveAll(t => t.LeftOut is not null);
+
     /// <summary>The list with each item changed; the very same list where none was.</summary>
     public static ImmutableArray<T> Change<T>(this ImmutableArray<T> all, Func<T, T> change)
         where T : class

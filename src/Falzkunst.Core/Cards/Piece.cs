@@ -22,7 +22,7 @@ public sealed record Origin(string Look, Ink Ink, int Order, string Why)
 public sealed record Edge(Operation Operation, Origin? Origin = null);
 
 /// <summary>A path with an operation, in the coordinates of the piece that carries it, or of the card where it is loose.</summary>
-public sealed record Line
+public sealed record Line : ICanBeLeftOut
 {
     public required string Id { get; init; }
     public required VectorPath Path { get; init; }
@@ -66,7 +66,7 @@ public sealed class Picture : IEquatable<Picture>
 }
 
 /// <summary>A picture that is printed on a piece. <see cref="Map"/> maps the unit square to the piece's coordinates, or the card's where it is loose.</summary>
-public sealed record Artwork(string Id, Picture Picture, Affine Map, double Opacity)
+public sealed record Artwork(string Id, Picture Picture, Affine Map, double Opacity) : ICanBeLeftOut
 {
     public Origin? Origin { get; init; }
 
@@ -86,7 +86,7 @@ public sealed record Panel(string Name, Point At);
 /// <summary>
 /// One physical bit of paper. What it is made of lies in coordinates of its own; where it lies on the card is its <see cref="Place"/> alone.
 /// </summary>
-public sealed record Piece
+public sealed record Piece : ICanBeLeftOut
 {
     private Kept<(Shape, ImmutableArray<Treatment>), VectorPath>? _outline;
     private Kept<(VectorPath, Place), VectorPath>? _onCard;
@@ -141,12 +141,10 @@ public sealed record Piece
     public Affine FaceUp => Place.Mirrored ? Affine.Scale(-1, 1) : Affine.Identity;
 
     [JsonIgnore]
-    public ImmutableArray<Line> Lines =>
-        Kept.Of(ref _lines, AllLines, static all => all.All(l => l.LeftOut is null) ? all : all.RemoveAll(l => l.LeftOut is not null));
+    public ImmutableArray<Line> Lines => Kept.Of(ref _lines, AllLines, static all => all.OfCard());
 
     [JsonIgnore]
-    public ImmutableArray<Artwork> Artwork =>
-        Kept.Of(ref _artwork, AllArtwork, static all => all.All(a => a.LeftOut is null) ? all : all.RemoveAll(a => a.LeftOut is not null));
+    public ImmutableArray<Artwork> Artwork => Kept.Of(ref _artwork, AllArtwork, static all => all.OfCard());
 
     public string Look => Origin?.Look ?? "";
 

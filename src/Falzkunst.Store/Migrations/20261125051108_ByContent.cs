@@ -172,7 +172,9 @@ namespace Falzkunst.Store.Migrations
 
             // Files that were brought are blobs from now on; the same file in two dockets is one.
             migrationBuilder.Sql("""
-                INSERT INTO "Blobs" ("StudioId", "Hash", "Bytes", "At") SELECT DISTINCT ON ("StudioId", encode(sha256("Bytes"), 'hex')) "StudioId", encode(sha256("Bytes"), 'hex'), "Bytes", now() FROM "SourceFiles";
+                INSERT INTO "Blobs" ("StudioId", "Hash", "Bytes", "At")
+                    SELECT DISTINCT ON ("StudioId", encode(sha256("Bytes"), 'hex')) "StudioId", encode(sha256("Bytes"), 'hex'), "Bytes", now()
+                    FROM "SourceFiles";
                 UPDATE "SourceFiles" SET "Content" = encode(sha256("Bytes"), 'hex'), "Size" = length("Bytes");
                 INSERT INTO "BlobUses" ("DocketId", "StudioId", "Hash") SELECT DISTINCT "DocketId", "StudioId", "Content" FROM "SourceFiles";
                 """);
@@ -191,7 +193,9 @@ namespace Falzkunst.Store.Migrations
                 nullable: false,
                 defaultValue: new byte[0]);
 
-            migrationBuilder.Sql("""UPDATE "SourceFiles" f SET "Bytes" = b."Bytes" FROM "Blobs" b WHERE b."StudioId" = f."StudioId" AND b."Hash" = f."Content" """);
+            migrationBuilder.Sql("""
+                UPDATE "SourceFiles" f SET "Bytes" = b."Bytes" FROM "Blobs" b WHERE b."StudioId" = f."StudioId" AND b."Hash" = f."Content"
+                """);
 
             migrationBuilder.DropTable(
                 name: "BlobUses");

@@ -70,7 +70,7 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         Files = await Parts.Db.SourceFiles.Where(f => f.DocketId == Docket.Id).OrderBy(f => f.At).Select(f => new FileFacts(f.Id, f.Name, f.Size, f.MediaType))
             .ToListAsync(cancel);
         Sources = await Parts.Db.Rules.AsNoTracking().OrderBy(r => r.Name).ToListAsync(cancel);
-        if (Design is not null) Collection = Core.Cards.Parts.Of(Design);
+        if (Design is not null) Collection = DocketParts.CollectionOf(Design);
         Traced = await Parts.Incoming.PictureOf(Docket, Design, cancel);
         if (View == "picture" && Traced is { } traced)
         {
@@ -80,13 +80,9 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
                 height, settings);
         }
 
-        if (Files.Exists(f => f.MediaType == "application/zip"))
-        {
-            // All of them at once; there are seldom more than one.
-            var zips = await Parts.Db.SourceFiles.Where(f => f.DocketId == Docket.Id && f.MediaType == "application/zip").OrderBy(f => f.At)
-                .Join(Parts.Db.Blobs, f => f.Content, b => b.Hash, (f, b) => new { f.Id, f.Name, b.Bytes }).ToListAsync(cancel);
-            Archives.AddRange(zips.Select(z => (z.Id, z.Name, Archive.Names(z.Bytes))));
-        }
+        var zips = Files.FindAll(f => f.MediaType == "application/zip");
+        var names = await Parts.Incoming.NamesIn(zips.ConvertAll(f => f.Id), cancel);
+        Archives.AddRange(zips.Where(z => names.ContainsKey(z.Id)).Select(z => (z.Id, z.Name, names[z.Id])));
     }
 
     protected override string? TableChanges(Design before) => View is "picture" or "parts" || before.Sources != Design?.Sources ? null
@@ -130,7 +126,7 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         }
 
         var kept = keep.SelectMany(k => k.Split(',')).ToHashSet(StringComparer.Ordinal);
-        var rest = Core.Cards.Parts.Of(Design).SelectMany(p => p.Ids).Where(id => !kept.Contains(id)).ToArray();
+        var rest = DocketParts.CollectionOf(Design).SelectMany(p => p.Ids).Where(id => !kept.Contains(id)).ToArray();
         return rest.Length == 0 ? Back() : await Change(basedOn, new LeaveOut([.. rest]), cancel);
     }
 

@@ -70,9 +70,6 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     /// <summary>What changed on the table, as SVG for the script; empty where there is no table.</summary>
     public string Changes { get; private set; } = "";
 
-    /// <summary>Whether parts are rendered for a page that is there already.</summary>
-    public bool IsAnswer { get; private set; }
-
     [TempData]
     public string? Notice { get; set; }
 
@@ -222,7 +219,6 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         await Find(cancel);
         if (TableChanges(before) is not { } changes) return Back(Said);
         Changes = changes;
-        IsAnswer = true;
         await Show(cancel);
         await ShowCard(cancel);
         // Only the parts that stand in the answer are swapped; the address stays what it was.
@@ -267,9 +263,12 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         Again = JsonSerializer.Serialize(fields);
     }
 
+    private Length? _foldSetback;
+
     private async Task Find(CancellationToken cancel)
     {
-        Findings = Design is null ? [] : DocketParts.FindingsOf(Design, Stocks, await parts.Drawer.FoldSetback(cancel));
+        _foldSetback ??= await parts.Drawer.FoldSetback(cancel);
+        Findings = Design is null ? [] : DocketParts.FindingsOf(Design, Stocks, _foldSetback.Value);
         if (int.TryParse(Request.Query["finding"], out var index)) FindingIndex = Math.Clamp(index, 0, Math.Max(0, Findings.Count - 1));
     }
 

@@ -52,8 +52,7 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     {
         Look = Request.Query["look"].ToString();
         if (Design is null) return Task.CompletedTask;
-        var named = Request.Query["pieces"].ToString().Split(',', MostChosen, StringSplitOptions.RemoveEmptyEntries).Select(id => Design.Piece(id))
-            .OfType<Piece>().Distinct().ToList();
+        var named = Named(Request.Query["pieces"]).Select(Design.Piece).OfType<Piece>().Distinct().ToList();
         Piece = Design.Piece(Request.Query["piece"].ToString()) ?? (named.Count == 1 ? named[0] : null);
         Several = named.Count > 1 ? named : [];
         Line = Request.Query["line"].ToString() is { Length: > 0 } line ? Design.Line(line) : null;

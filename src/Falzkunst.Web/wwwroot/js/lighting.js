@@ -1,38 +1,26 @@
-// Pointing at a row of the look table lights up what has that look.
-export const looks = () => ({
-  rows: {
-    ["@mouseover"](event) {
-      lightLook(event.target.closest("[data-look]")?.dataset.look);
-    },
-    ["@focusin"](event) {
-      lightLook(event.target.closest("[data-look]")?.dataset.look);
-    },
-    ["@mouseleave"]() {
-      lightLook();
-    },
-    ["@focusout"]() {
-      lightLook();
-    },
+import { thing } from "./table/svg.js";
+
+/** What happens while something is pointed at, or gone to with the keyboard; `light` is given it, and nothing when it is over. */
+const pointing = light => ({
+  ["@mouseover"]({ target }) {
+    light(target);
+  },
+  ["@focusin"]({ target }) {
+    light(target);
+  },
+  ["@mouseleave"]() {
+    light();
+  },
+  ["@focusout"]() {
+    light();
   },
 });
 
+// Pointing at a row of the look table lights up what has that look.
+export const looks = () => ({ rows: pointing(on => lightLook(on?.closest("[data-look]")?.dataset.look)) });
+
 // Pointing at a line of the history lights up what it was about, as far as that is still there.
-export const history = () => ({
-  lines: {
-    ["@mouseover"](event) {
-      lightUp((event.target.closest("[data-about]")?.dataset.about ?? "").split(" "));
-    },
-    ["@focusin"](event) {
-      lightUp((event.target.closest("[data-about]")?.dataset.about ?? "").split(" "));
-    },
-    ["@mouseleave"]() {
-      lightUp([]);
-    },
-    ["@focusout"]() {
-      lightUp([]);
-    },
-  },
-});
+export const history = () => ({ lines: pointing(on => lightUp((on?.closest("[data-about]")?.dataset.about ?? "").split(" "))) });
 
 function lightLook(look) {
   lightUp([]);
@@ -41,7 +29,8 @@ function lightLook(look) {
 
 function lightUp(ids) {
   document.querySelectorAll(".table-svg .lit").forEach(e => e.classList.remove("lit"));
-  for (const id of ids.filter(Boolean)) document.querySelector(`.table-svg [data-id="${CSS.escape(id)}"]`)?.classList.add("lit");
+  const svg = document.querySelector(".table-svg");
+  if (svg) for (const id of ids.filter(Boolean)) thing(svg, id)?.classList.add("lit");
 }
 
 /** Dims all plies but one; none where none is named. */

@@ -63,7 +63,7 @@ document.addEventListener("toggle", event => {
   for (const other of event.target.parentElement.querySelectorAll(":scope > details.group[open]")) if (other !== event.target) other.open = false;
 }, true);
 
-export function replacePage(html) {
+function replacePage(html) {
   document.open();
   document.write(html);
   document.close();

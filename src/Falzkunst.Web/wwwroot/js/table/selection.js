@@ -1,5 +1,6 @@
 // What is chosen: known here, marked on the table, kept in the address. Only its card is fetched.
 import { keeping } from "../card.js";
+import { thing } from "./svg.js";
 
 const table = () => document.querySelector(".table-svg");
 
@@ -7,18 +8,12 @@ let chosen = { pieces: [], line: "", look: "" };
 let asked = null;
 
 export const selection = {
-  get pieces() {
-    return chosen.pieces;
-  },
-
   /** The ids that an arrow key or a drag moves: pieces, a loose line, or the pieces of a look. */
   get movable() {
     if (chosen.look) return [...table()?.querySelectorAll(".piece.chosen") ?? []].map(g => g.dataset.id);
     if (chosen.line) return table()?.querySelector(`.is-loose[data-id="${CSS.escape(chosen.line)}"]`) ? [chosen.line] : [];
     return chosen.pieces;
   },
-
-  has: id => chosen.pieces.includes(id) || chosen.line === id,
 
   /** Takes over what the address says, for a table that was just put up. */
   read() {
@@ -47,7 +42,7 @@ export const selection = {
   settle() {
     const svg = table();
     if (!svg) return;
-    const there = id => svg.querySelector(`[data-id="${CSS.escape(id)}"]`);
+    const there = id => thing(svg, id);
     chosen = { ...chosen, pieces: chosen.pieces.filter(there), line: chosen.line && there(chosen.line) ? chosen.line : "" };
     mark();
     remember();
@@ -72,7 +67,7 @@ function mark() {
   const number = chosen.look ? [...document.querySelectorAll(".look")].find(row => keyOf(row) === chosen.look)?.dataset.look : undefined;
   const now = new Set(number === undefined ? [] : svg.querySelectorAll(`[data-look="${number}"]`));
   for (const id of [...chosen.pieces, chosen.line].filter(Boolean)) {
-    const element = svg.querySelector(`[data-id="${CSS.escape(id)}"]`);
+    const element = thing(svg, id);
     if (element) now.add(element);
   }
   for (const e of svg.querySelectorAll(".chosen")) if (!now.has(e)) e.classList.remove("chosen");
