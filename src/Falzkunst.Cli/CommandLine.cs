@@ -1,6 +1,5 @@
 using System.CommandLine;
 using System.Globalization;
-using System.Text.Json;
 using Falzkunst.Core.Files;
 using Falzkunst.Core.Reading;
 
@@ -53,23 +52,12 @@ internal static class CommandLine
         }
     }
 
-    /// <summary>An action whose result is one JSON object on stdout.</summary>
-    public static void Answers(this Command command, Action<ParseResult, Utf8JsonWriter> answer) => command.SetAction(parsed =>
+    /// <summary>An action whose result is one JSON object on stdout; nothing is written before it is whole.</summary>
+    public static void Answers<T>(this Command command, Func<ParseResult, T> answer) => command.SetAction(parsed =>
     {
-        // Into memory first: what fails half-way must not leave half an answer.
-        using var buffer = new MemoryStream();
-        using (var json = new Utf8JsonWriter(buffer,
-            new JsonWriterOptions { Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping, SkipValidation = true }))
-        {
-            json.WriteStartObject();
-            answer(parsed, json);
-            json.WriteEndObject();
-        }
-
+        var json = AnswerJson.Write(answer(parsed));
         using var stdout = Console.OpenStandardOutput();
-        buffer.Position = 0;
-        buffer.CopyTo(stdout);
-        stdout.WriteByte((byte)'\n');
+        stdout.Write([.. json, (byte)'\n']);
         return Done;
     });
 
@@ -104,23 +92,6 @@ internal static class CommandLine
         var part = full + ".part";
         File.WriteAllBytes(part, bytes);
         File.Move(part, full, true);
-    }
-
-    public static void WriteRounded(this Utf8JsonWriter json, string name, double value) => json.WriteNumber(name, Math.Round(value, 6));
-
-    public static void WritePoint(this Utf8JsonWriter json, string name, Core.Measures.Point p)
-    {
-        json.WriteStartArray(name);
-        json.WriteNumberValue(Math.Round(p.X, 4));
-        json.WriteNumberValue(Math.Round(p.Y, 4));
-        json.WriteEndArray();
-    }
-
-    public static void WriteBox(this Utf8JsonWriter json, string name, Core.Measures.Box b)
-    {
-        json.WriteStartArray(name);
-        foreach (var v in new[] { b.Left, b.Top, b.Width, b.Height }) json.WriteNumberValue(Math.Round(v, 4));
-        json.WriteEndArray();
     }
 
     public static string Text(this double v) => v.ToString("0.###", CultureInfo.InvariantCulture);

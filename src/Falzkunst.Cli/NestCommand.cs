@@ -2,9 +2,8 @@ using System.CommandLine;
 using System.Diagnostics;
 using System.Globalization;
 using System.Text;
-using System.Text.Json;
+using System.Text.Json.Serialization;
 using Falzkunst.Core.Layout;
-using Falzkunst.Core.Reading.Svg;
 
 namespace Falzkunst.Cli;
 
@@ -30,7 +29,7 @@ internal static class NestCommand
         var progress = new Option<bool>("--progress") { Description = "say on stderr how far it is" };
         var command = new Command("nest", "Places pieces on sheets: fewest sheets, then the smallest part of the last one.") { request, seconds, seed, output,
             svg, progress, };
-        command.Answers((parsed, json) =>
+        command.Answers(parsed =>
         {
             var time = parsed.GetValue(seconds);
             if (!(time is > 0 and <= 86_400)) throw new WrongInputException("--seconds takes a number over 0, at most 86400.");
@@ -38,25 +37,28 @@ internal static class NestCommand
             var asked = CommandLine.Try(path, b => Parse(path, b)) with { Seed = parsed.GetValue(seed), Time = TimeSpan.FromSeconds(time) };
             var clock = Stopwatch.StartNew();
             var result = NestEngine.Run(asked, TimeProvider.System, parsed.GetValue(progress) ? new Say() : null);
-            var spent = clock.Elapsed.TotalSeconds;
-            Write(json, result, spent);
-            if (parsed.GetValue(output) is { } file)
-            {
-                using var buffer = new MemoryStream();
-                using (var copy = new Utf8JsonWriter(buffer))
-                {
-                    copy.WriteStartObject();
-                    Write(copy, result, spent);
-                    copy.WriteEndObject();
-                }
-
-                CommandLine.WriteWhole(file, buffer.ToArray());
-            }
-
+            var answer = new Answer(
+                result.Placements.Select(p => new Placed(p.Piece, p.Copy, p.Sheet, p.SheetId, p.Turn.Degrees, p.Flipped, p.Shift.X, p.Shift.Y)),
+                result.Unplaced, result.SheetIds.Length, result.Utilisation, Math.Round(clock.Elapsed.TotalSeconds, 1));
+            if (parsed.GetValue(output) is { } file) CommandLine.WriteWhole(file, AnswerJson.Write(answer));
             if (parsed.GetValue(svg) is { } folder) Draw(folder, asked, result);
+            return answer;
         });
         return command;
     }
+
+    private sealed record Answer(IEnumerable<Placed> Placements, IEnumerable<Unplaced> Unplaced, int SheetsUsed, double Utilisation, double Seconds);
+
+    private sealed record Placed(string Piece, int Copy, int Sheet, string SheetId, double RotateDeg, bool Flipped, double DxMm, double DyMm);
+
+    private sealed record Asked(OneSheet[] Sheets, OnePiece[] Pieces, double GapMm = 0);
+
+    // Structs, so that a null among them is no piece; they are made by their constructor, for what it takes where nothing is said.
+    [method: JsonConstructor]
+    private readonly record struct OneSheet(string Id, double WidthMm, double HeightMm, double MarginMm = 0, int Count = 1, string[]? KeepOut = null);
+
+    [method: JsonConstructor]
+    private readonly record struct OnePiece(string Id, string Path, int Count = 1, Turns Turns = Turns.Any, bool Flip = false);
 
     private sealed class Say : IProgress<NestProgress>
     {
@@ -65,51 +67,21 @@ internal static class NestCommand
 
     private static NestRequest Parse(string name, byte[] bytes)
     {
-        try
-        {
-            using var document = JsonDocument.Parse(bytes, new JsonDocumentOptions { MaxDepth = 16 });
-            var root = document.RootElement;
-            var gap = Number(root, "gapMm", 0);
-            var sheets = root.GetProperty("sheets").EnumerateArray().Select(s => new NestSheet(
-                Id(s), Positive(s, "widthMm"), Positive(s, "heightMm"), Number(s, "marginMm", 0), Count(s),
-                s.TryGetProperty("keepOut", out var keep) ? [.. keep.EnumerateArray().Select(k => PathOf(k.GetString() ?? "", "a keep-out"))] : [])).ToArray();
-            var pieces = root.GetProperty("pieces").EnumerateArray().Select(p => new NestPiece(
-                Id(p), PathOf(p.GetProperty("path").GetString() ?? "", $"piece \"{Id(p)}\""), Count(p), TurnsOf(p), p.TryGetProperty("flip", out var f)
-                    && f.GetBoolean())).ToArray();
-            if (pieces.Select(p => p.Id).Distinct().Count() != pieces.Length) throw new WrongInputException($"{name}: two pieces have the same id.");
-            if (sheets.Select(p => p.Id).Distinct().Count() != sheets.Length) throw new WrongInputException($"{name}: two sheets have the same id.");
-            if (pieces.Sum(p => (long)p.Count) > 20_000) throw new WrongInputException($"{name}: more than 20,000 pieces can't be laid out at once.");
-            return new(gap, [.. sheets], [.. pieces]);
-        }
-        catch (Exception e) when (e is JsonException or KeyNotFoundException or InvalidOperationException or FormatException)
-        {
-            throw new WrongInputException($"{name}: it is not a nest request ({e.Message.TrimEnd('.')}). See ./falzkunst help nest.");
-        }
+        var asked = AnswerJson.Read<Asked>(name, bytes, "nest request", "nest");
+        if (asked.Pieces.DistinctBy(p => p.Id).Count() != asked.Pieces.Length) throw new WrongInputException($"{name}: two pieces have the same id.");
+        if (asked.Sheets.DistinctBy(s => s.Id).Count() != asked.Sheets.Length) throw new WrongInputException($"{name}: two sheets have the same id.");
+        if (asked.Pieces.Sum(p => (long)p.Count) > 20_000) throw new WrongInputException($"{name}: more than 20,000 pieces can't be laid out at once.");
+        return new(Distance(asked.GapMm, "gapMm"),
+            [.. asked.Sheets.Select(s => new NestSheet(s.Id, Side(s.WidthMm, "widthMm"), Side(s.HeightMm, "heightMm"), Distance(s.MarginMm, "marginMm"),
+                Count(s.Count), [.. (s.KeepOut ?? []).Select(k => PathOf(k, "a keep-out"))]))],
+            [.. asked.Pieces.Select(p => new NestPiece(p.Id, PathOf(p.Path, $"piece \"{p.Id}\""), Count(p.Count), p.Turns, p.Flip))]);
 
-        string Id(JsonElement e) => e.GetProperty("id").GetString() ?? "";
+        int Count(int n) => n is >= 0 and <= 100_000 ? n : throw new WrongInputException($"{name}: a count of {n} is not from 0 to 100000.");
 
-        int Count(JsonElement e)
-        {
-            var n = e.TryGetProperty("count", out var c) ? c.GetInt32() : 1;
-            return n is >= 0 and <= 100_000 ? n : throw new WrongInputException($"{name}: a count of {n} is not from 0 to 100000.");
-        }
+        Length Distance(double mm, string key) => mm is >= 0 and < 100_000 ? Length.FromMm(mm)
+            : throw new WrongInputException($"{name}: {key} of {mm.Text()} is not from 0 to 100000.");
 
-        double Number(JsonElement e, string key, double otherwise)
-        {
-            var v = e.TryGetProperty(key, out var n) ? n.GetDouble() : otherwise;
-            return v is >= 0 and < 100_000 ? v : throw new WrongInputException($"{name}: {key} of {v.Text()} is not from 0 to 100000.");
-        }
-
-        double Positive(JsonElement e, string key)
-        {
-            var v = Number(e, key, 0);
-            return v > 0 ? v : throw new WrongInputException($"{name}: {key} is missing or 0.");
-        }
-
-        Turns TurnsOf(JsonElement e) => e.TryGetProperty("turns", out var t)
-            ? Enum.TryParse<Turns>(t.GetString(), true, out var turns) ? turns
-            : throw new WrongInputException($"{name}: turns takes any, quarter, half or none.")
-            : Turns.Any;
+        Length Side(double mm, string key) => mm == 0 ? throw new WrongInputException($"{name}: {key} is 0.") : Distance(mm, key);
 
         VectorPath PathOf(string text, string of)
         {
@@ -122,40 +94,6 @@ internal static class NestCommand
         }
     }
 
-    private static void Write(Utf8JsonWriter json, NestResult result, double seconds)
-    {
-        json.WriteStartArray("placements");
-        foreach (var p in result.Placements)
-        {
-            json.WriteStartObject();
-            json.WriteString("piece", p.Piece);
-            json.WriteNumber("copy", p.Copy);
-            json.WriteNumber("sheet", p.Sheet);
-            json.WriteString("sheetId", p.SheetId);
-            json.WriteNumber("rotateDeg", p.RotateDeg);
-            json.WriteBoolean("flipped", p.Flipped);
-            json.WriteNumber("dxMm", p.DxMm);
-            json.WriteNumber("dyMm", p.DyMm);
-            json.WriteEndObject();
-        }
-
-        json.WriteEndArray();
-        json.WriteStartArray("unplaced");
-        foreach (var u in result.Unplaced)
-        {
-            json.WriteStartObject();
-            json.WriteString("piece", u.Piece);
-            json.WriteNumber("copy", u.Copy);
-            json.WriteString("why", u.Why);
-            json.WriteEndObject();
-        }
-
-        json.WriteEndArray();
-        json.WriteNumber("sheetsUsed", result.SheetIds.Length);
-        json.WriteRounded("utilisation", result.Utilisation);
-        json.WriteNumber("seconds", Math.Round(seconds, 1));
-    }
-
     private static void Draw(string folder, NestRequest request, NestResult result)
     {
         for (var i = 0; i < result.SheetIds.Length; i++)
@@ -163,8 +101,8 @@ internal static class NestCommand
             var sheet = request.Sheets.First(s => s.Id == result.SheetIds[i]);
             var text = new StringBuilder();
             text.Append(CultureInfo.InvariantCulture,
-                $"<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{sheet.WidthMm}mm\" height=\"{sheet.HeightMm}mm\" viewBox=\"0 0 {sheet.WidthMm} "
-                + $"{sheet.HeightMm}\">\n<rect width=\"{sheet.WidthMm}\" height=\"{sheet.HeightMm}\" fill=\"#fbf8f2\"/>\n");
+                $"<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{sheet.Width.Mm}mm\" height=\"{sheet.Height.Mm}mm\" viewBox=\"0 0 {sheet.Width.Mm} "
+                + $"{sheet.Height.Mm}\">\n<rect width=\"{sheet.Width.Mm}\" height=\"{sheet.Height.Mm}\" fill=\"#fbf8f2\"/>\n");
             foreach (var keep in sheet.KeepOut) text.Append(CultureInfo.InvariantCulture, $"<path fill=\"#c9c2b4\" d=\"{keep.ToSvg()}\"/>\n");
             foreach (var p in result.Placements.Where(p => p.Sheet == i))
                 text.Append(CultureInfo.InvariantCulture,

@@ -15,39 +15,22 @@ internal static class PlanCommand
         var copies = Arguments.Copies();
         var command = new Command("plan", "Lays the design out on the machine's mat, a stock for each colour, and plans the run step by step.") { design,
             machine, copies, };
-        command.Answers((parsed, json) =>
+        command.Answers(parsed =>
         {
             var run = Plan(parsed.GetValue(design)!, parsed.GetValue(machine)!, parsed.GetValue(copies));
-            json.WriteStartArray("sheets");
-            foreach (var sheet in run.Sheets)
-            {
-                json.WriteStartObject();
-                json.WriteString("stock", sheet.StockName);
-                json.WriteStartArray("steps");
-                foreach (var step in sheet.Steps)
-                {
-                    json.WriteStartObject();
-                    json.WriteString("tool", step.ToolName);
-                    json.WriteString("operation", step.Operation.Word());
-                    json.WriteString("kind", step.Kind);
-                    json.WriteNumber("passes", step.Passes);
-                    json.WriteRounded("cutMm", step.WorkMm);
-                    json.WriteRounded("travelMm", step.TravelMm);
-                    json.WriteRounded("seconds", step.Seconds);
-                    json.WriteString("stop", step.Stop?.Text);
-                    json.WriteEndObject();
-                }
-
-                json.WriteEndArray();
-                json.WriteRounded("seconds", sheet.Seconds);
-                json.WriteEndObject();
-            }
-
-            json.WriteEndArray();
-            json.WriteRounded("seconds", run.Seconds);
+            return new Answer(run.Sheets.Select(sheet => new OneSheet(sheet.StockName,
+                sheet.Steps.Select(step => new OneStep(step.ToolName, step.Operation.Word(), step.Kind, step.Passes, step.Work.Mm, step.Travel.Mm,
+                    step.Seconds, step.Stop?.Text)), sheet.Seconds)), run.Seconds);
         });
         return command;
     }
+
+    private sealed record Answer(IEnumerable<OneSheet> Sheets, double Seconds);
+
+    private sealed record OneSheet(string Stock, IEnumerable<OneStep> Steps, double Seconds);
+
+    /// <param name="Stop">What a person does before it; null where nothing is to be done.</param>
+    private sealed record OneStep(string Tool, string Operation, string Kind, int Passes, double CutMm, double TravelMm, double Seconds, string? Stop);
 
     /// <summary>Without a drawer at hand, each colour is a stock of sheets as large as the machine takes.</summary>
     public static RunPlan Plan(string path, string machineName, int copies)

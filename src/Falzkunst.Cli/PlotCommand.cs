@@ -14,26 +14,25 @@ internal static class PlotCommand
         var folder = new Option<string>("--out") { HelpName = "DIR", Description = "the folder for the files", Required = true };
         var command = new Command("plot", "Writes the production files: for each sheet, and in HPGL also for each step.") { design, machine, copies, format,
             folder, };
-        command.Answers((parsed, json) =>
+        command.Answers(parsed =>
         {
             if (!Enum.TryParse<ProductionFormat>(parsed.GetValue(format), true,
                 out var wanted)) throw new WrongInputException($"--format takes hpgl, svg, dxf or pdf, not \"{parsed.GetValue(format)}\".");
-            var files = ProductionFiles.Write(PlanCommand.Plan(parsed.GetValue(design)!, parsed.GetValue(machine)!, parsed.GetValue(copies)), wanted).ToList();
-            json.WriteStartArray("files");
-            foreach (var file in files)
+            var run = PlanCommand.Plan(parsed.GetValue(design)!, parsed.GetValue(machine)!, parsed.GetValue(copies));
+            var files = new List<OneFile>();
+            foreach (var file in ProductionFiles.Write(run, wanted))
             {
                 var path = Path.Combine(parsed.GetValue(folder)!, file.Name);
                 CommandLine.WriteWhole(path, file.Bytes);
-                json.WriteStartObject();
-                json.WriteString("path", path);
-                json.WriteNumber("sheet", file.Sheet);
-                json.WriteString("format", wanted.ToString().ToLowerInvariant());
-                json.WriteNumber("bytes", file.Bytes.Length);
-                json.WriteEndObject();
+                files.Add(new(path, file.Sheet, wanted, file.Bytes.Length));
             }
 
-            json.WriteEndArray();
+            return new Answer(files);
         });
         return command;
     }
+
+    private sealed record Answer(List<OneFile> Files);
+
+    private sealed record OneFile(string Path, int Sheet, ProductionFormat Format, int Bytes);
 }

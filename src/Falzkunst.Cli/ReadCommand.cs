@@ -1,9 +1,7 @@
 using System.CommandLine;
-using System.Text.Json;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Documents;
 using Falzkunst.Core.Findings;
-using Falzkunst.Core.Writing;
 
 namespace Falzkunst.Cli;
 
@@ -14,84 +12,46 @@ internal static class ReadCommand
         var design = Arguments.Design();
         var output = new Option<string?>("--out") { HelpName = "X.falz.json", Description = "also write the design in our own format" };
         var command = new Command("read", "Reads a file into pieces, lines and artwork.") { design, output };
-        command.Answers((parsed, json) =>
+        command.Answers(parsed =>
         {
             var read = CommandLine.ReadDesign(parsed.GetValue(design)!);
             if (parsed.GetValue(output) is { } path) CommandLine.WriteWhole(path, FalzFile.Write(read));
-            Write(json, read);
+            return ReadAnswer.Of(read);
         });
         return command;
     }
+}
 
-    private static void Write(Utf8JsonWriter json, Design design)
+/// <summary>
+/// A design as it was read: what stands on which ply, what is carried by what, and what was found. Outlines and paths are SVG path data in mm.
+/// </summary>
+internal sealed record ReadAnswer(ReadAnswer.PageSize Size, ReadAnswer.PageScale Scale, IEnumerable<ReadAnswer.OnePiece> Pieces,
+    IEnumerable<ReadAnswer.OneLine> Lines, IEnumerable<ReadAnswer.OnePicture> Artwork, IEnumerable<ReadAnswer.OneFinding> Findings)
+{
+    public sealed record PageSize(double WidthMm, double HeightMm);
+
+    public sealed record PageScale(double PxPerInch, string Reason);
+
+    /// <param name="Ply">From 1, the lowest.</param>
+    /// <param name="Carries">The ids of its lines.</param>
+    public sealed record OnePiece(string Id, string Label, int Ply, string Colour, double AreaMm2, Box Bounds, string Outline, string? Why,
+        IEnumerable<string> Carries);
+
+    public sealed record OneLine(string Id, string Operation, string? Why, bool Closed, double LengthMm, string Path, string? CarriedBy);
+
+    public sealed record OnePicture(string Id, Box Bounds, string? CarriedBy);
+
+    public sealed record OneFinding(string Code, Severity Severity, Point At, string Text, string? Remedy);
+
+    public static ReadAnswer Of(Design design)
     {
-        json.WriteStartObject("size");
-        json.WriteRounded("widthMm", design.Width.Mm);
-        json.WriteRounded("heightMm", design.Height.Mm);
-        json.WriteEndObject();
-        json.WriteStartObject("scale");
-        json.WriteRounded("pxPerInch", design.Scale.PxPerInch);
-        json.WriteString("reason", design.Scale.Reason);
-        json.WriteEndObject();
         var number = design.Plies.Select((p, i) => (p.Id, i)).ToDictionary(t => t.Id, t => t.i + 1);
-        json.WriteStartArray("pieces");
-        foreach (var p in design.Pieces)
-        {
-            json.WriteStartObject();
-            json.WriteString("id", p.Id);
-            json.WriteString("label", p.Label);
-            json.WriteNumber("ply", number.GetValueOrDefault(p.PlyId));
-            json.WriteString("colour", p.Colour.Hex);
-            json.WriteRounded("areaMm2", p.AreaMm2);
-            json.WriteBox("bounds", p.OnCard.Bounds);
-            json.WriteString("outline", p.OnCard.ToSvg());
-            json.WriteString("why", p.Why);
-            json.WriteStartArray("carries");
-            foreach (var l in p.Lines) json.WriteStringValue(l.Id);
-            json.WriteEndArray();
-            json.WriteEndObject();
-        }
-
-        json.WriteEndArray();
-        json.WriteStartArray("lines");
-        foreach (var l in design.Lines)
-        {
-            json.WriteStartObject();
-            json.WriteString("id", l.Id);
-            json.WriteString("operation", l.Operation.Word());
-            json.WriteString("why", l.Why);
-            json.WriteBoolean("closed", l.IsClosed);
-            json.WriteRounded("lengthMm", l.Path.LengthMm);
-            json.WriteString("path", l.Path.ToSvg());
-            json.WriteString("carriedBy", l.CarriedBy);
-            json.WriteEndObject();
-        }
-
-        json.WriteEndArray();
-        json.WriteStartArray("artwork");
-        foreach (var a in design.Artwork)
-        {
-            json.WriteStartObject();
-            json.WriteString("id", a.Id);
-            json.WriteBox("bounds", a.Bounds);
-            json.WriteString("carriedBy", a.CarriedBy);
-            json.WriteEndObject();
-        }
-
-        json.WriteEndArray();
-        json.WriteStartArray("findings");
-        foreach (var f in FindingList.Of(new(design, [])))
-        {
-            json.WriteStartObject();
-            json.WriteString("code", f.Code);
-            json.WriteString("severity", f.Severity.ToString().ToLowerInvariant());
-            json.WritePoint("at", f.At);
-            json.WriteString("text", f.Text);
-            json.WriteString("remedy", f.Remedy?.Label);
-            json.WriteEndObject();
-        }
-
-        json.WriteEndArray();
+        return new(new(design.Width.Mm, design.Height.Mm), new(design.Scale.PxPerInch, design.Scale.Reason),
+            design.Pieces.Select(p => new OnePiece(p.Id, p.Label, number.GetValueOrDefault(p.PlyId), p.Colour.Hex, p.AreaMm2, p.OnCard.Bounds,
+                p.OnCard.ToSvg(), p.Why, p.Lines.Select(l => l.Id))),
+            design.Lines.Select(l => new OneLine(l.Id, l.Operation.Word(), l.Why, l.IsClosed, l.Path.Length.Mm, l.Path.ToSvg(), l.CarriedBy)),
+            design.Artwork.Select(a => new OnePicture(a.Id, a.Bounds, a.CarriedBy)),
+            FindingList.Of(new(design, [])).Select(f => new OneFinding(f.Code, f.Severity, f.At, f.Text, f.Remedy?.Label)));
     }
 }
 

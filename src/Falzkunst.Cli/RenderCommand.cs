@@ -18,7 +18,7 @@ internal static class RenderCommand
         };
         var command = new Command("render", "Draws the design as the application understood it, on a transparent ground, exactly its size.") { design, png,
             dpi, how, };
-        command.Answers((parsed, json) =>
+        command.Answers(parsed =>
         {
             if (!Enum.TryParse<DrawAs>(parsed.GetValue(how), true,
                 out var drawAs)) throw new WrongInputException($"--as takes artwork, outline or operations, not \"{parsed.GetValue(how)}\".");
@@ -29,8 +29,7 @@ internal static class RenderCommand
             {
                 var (bytes, width, height) = Paper.Render(read, dots, drawAs);
                 CommandLine.WriteWhole(parsed.GetValue(png)!, bytes);
-                json.WriteNumber("widthPx", width);
-                json.WriteNumber("heightPx", height);
+                return new Answer(width, height);
             }
             catch (ArgumentOutOfRangeException e)
             {
@@ -39,4 +38,6 @@ internal static class RenderCommand
         });
         return command;
     }
+
+    private sealed record Answer(int WidthPx, int HeightPx);
 }

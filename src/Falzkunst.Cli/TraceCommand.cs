@@ -73,7 +73,7 @@ internal static class TraceCommand
         var output = new Option<string>("--out") { HelpName = "OUT.svg", Description = "the paths to write", Required = true };
         var command = new Command("trace", "Turns a picture into paths.") { image, how, colours, dpi, threshold, smoothing, speck, border, join, beside,
             ground, touch, tolerance, crop, corners, evenLight, output, };
-        command.Answers((parsed, json) =>
+        command.Answers(parsed =>
         {
             TraceMode? mode = parsed.GetValue(how)!.ToLowerInvariant() switch
             {
@@ -117,14 +117,12 @@ internal static class TraceCommand
             var traced = CommandLine.Try(parsed.GetValue(image)!,
                 bytes => Tracer.Trace(Raster.Read(bytes, ReadingLimits.Default, Prepared.MostPixels), settings));
             CommandLine.WriteWhole(parsed.GetValue(output)!, Encoding.UTF8.GetBytes(SvgFile.Write(traced)));
-            json.WriteNumber("paths", traced.Paths);
-            json.WriteNumber("nodes", traced.Nodes);
-            json.WriteNumber("colours", traced.Layers.Length);
-            json.WriteRounded("widthMm", traced.WidthMm);
-            json.WriteRounded("heightMm", traced.HeightMm);
+            return new Answer(traced.Paths, traced.Nodes, traced.Layers.Length, traced.Width.Mm, traced.Height.Mm);
         });
         return command;
     }
+
+    private sealed record Answer(int Paths, int Nodes, int Colours, double WidthMm, double HeightMm);
 
     private static int[] Pixels(string option, string text, int count)
     {

@@ -81,7 +81,7 @@ public sealed class RunJob(FalzkunstContext db, Revisions revisions, Drawer draw
             + $"and load the mat.{tools}", cancel)) return;
         if (tools.Length > 0) await PutTools(line, sheet, first!, cancel);
         await line.LoadMat(true, cancel);
-        var whole = sheet.Steps.Sum(s => s.WorkMm);
+        var whole = sheet.Steps.Sum(s => s.Work.Mm);
         double before = 0;
         foreach (var step in sheet.Steps)
         {
@@ -124,7 +124,7 @@ public sealed class RunJob(FalzkunstContext db, Revisions revisions, Drawer draw
                 await Task.Delay(25, cancel);
             }
 
-            before += step.WorkMm;
+            before += step.Work.Mm;
         }
 
         run.Record = JsonSerializer.Serialize(await line.Record(cancel));

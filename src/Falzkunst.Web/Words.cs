@@ -7,14 +7,14 @@ public static class Words
 {
     public static string Count(int n, string one, string? many = null) => n == 1 ? $"1 {one}" : $"{n:N0} {many ?? one + "s"}";
 
-    public static string Size(double widthMm, double heightMm, string unit) => unit == "in"
-        ? $"{widthMm / Length.MmPerInch:0.##} × {heightMm / Length.MmPerInch:0.##} in"
-        : $"{widthMm:0.#} × {heightMm:0.#} mm";
+    public static string Size(Length width, Length height, string unit) => unit == "in"
+        ? $"{width.Inches:0.##} × {height.Inches:0.##} in"
+        : $"{width.Mm:0.#} × {height.Mm:0.#} mm";
 
-    public static string Mm(double mm, string unit) => LengthText.Write(Length.FromMm(mm), unit == "in" ? LengthUnit.Inch : LengthUnit.Millimetre);
+    public static string Measure(Length length, string unit) => LengthText.Write(length, unit == "in" ? LengthUnit.Inch : LengthUnit.Millimetre);
 
     /// <summary>A length worked by a tool, short: "412 mm", "3.2 m".</summary>
-    public static string Run(double mm) => mm < 1000 ? $"{mm:0} mm" : $"{mm / 1000:0.0} m";
+    public static string Run(Length length) => length.Mm < 1000 ? $"{length.Mm:0} mm" : $"{length.Mm / 1000:0.0} m";
 
     public static string Time(double seconds) => seconds < 60 ? $"{Math.Max(1, Math.Round(seconds)):0} s" : seconds < 3600
         ? $"{Math.Floor(seconds / 60):0} min {seconds % 60:0} s" : $"{Math.Floor(seconds / 3600):0} h {seconds % 3600 / 60:0} min";

@@ -71,7 +71,7 @@ internal static partial class DesignCheck
         if (highest > d.LastId) return "its counter of ids lags behind";
         var looks = new HashSet<string>(StringComparer.Ordinal);
         foreach (var l in d.Looks)
-            if (!looks.Add(l.Key) || l.Key.Length > LongestText || !double.IsFinite(l.WidthMm)
+            if (!looks.Add(l.Key) || l.Key.Length > LongestText || !double.IsFinite(l.Width.Mm)
                 || TooLong(l.Layer)) return "a look in it is there twice, or is none";
         foreach (var n in d.Notes)
             if (TooLong(n.Code) || TooLong(n.Text) || !Finite(n.At)) return "a note of the reading is none";
@@ -141,8 +141,8 @@ internal static partial class DesignCheck
         o.Look is null || o.Look.Length > LongestText || TooLong(o.Why) || o.Source is null || o.Source.Length > 60 ? "its words are missing or too long"
         : o.Ink is null || !Enum.IsDefined(o.Ink.Rule) ? "it has no ink"
         : o.Ink.Fill is { } f && !double.IsFinite(f.Alpha) ? "its colour is none"
-        : o.Ink.Stroke is { } s && (s.DashesMm.IsDefault || s.DashesMm.Length > 1000 || !(s.WidthMm is >= 0 and < LargestMm)
-        || !double.IsFinite(s.MiterLimit + s.DashOffsetMm + s.Colour.Alpha) || s.DashesMm.Any(x => !(x is >= 0 and < LargestMm))
+        : o.Ink.Stroke is { } s && (s.Dashes.IsDefault || s.Dashes.Length > 1000 || !(s.Width.Mm is >= 0 and < LargestMm)
+        || !double.IsFinite(s.MiterLimit + s.DashOffset.Mm + s.Colour.Alpha) || s.Dashes.Any(x => !(x.Mm is >= 0 and < LargestMm))
             || !Enum.IsDefined(s.Cap) || !Enum.IsDefined(s.Join)) ? "its stroke is none" : null;
 
     private static string? Tracing(TracingFacts t) => TooLong(t.Why) || t.Settings is null || !double.IsFinite(t.Threshold) ? "none"

@@ -221,7 +221,7 @@ public sealed record Remove(ImmutableArray<string> Ids) : Edit
 public sealed record MakePieces(ImmutableArray<string> LineIds) : Edit
 {
     /// <summary>From here on a line's thickness is likely to be meant.</summary>
-    internal const double ThickMm = 1.2;
+    internal static readonly Length Thick = Length.FromMm(1.2);
 
     public override ImmutableArray<string> About => LineIds;
 
@@ -232,15 +232,15 @@ public sealed record MakePieces(ImmutableArray<string> LineIds) : Edit
         var fresh = new List<string>();
         foreach (var line in design.Lines.Where(l => LineIds.Contains(l.Id)).ToList())
         {
-            var thick = line.Ink.Stroke is { WidthMm: >= ThickMm } s ? s.WidthMm : 0;
-            var outlines = thick > 0 ? Region.Along(line.Path, thick).ToPaths() : [Closed(line.Path)];
+            var thick = line.Ink.Stroke is { } s && s.Width >= Thick ? s.Width : Length.Zero;
+            var outlines = thick > Length.Zero ? Region.Along(line.Path, thick).ToPaths() : [Closed(line.Path)];
             outlines = [.. outlines.Where(o => !o.Subpaths.IsEmpty && Math.Abs(Polygons.SignedArea(o.Rings[0])) > 1e-6)];
             // A line that encloses nothing makes no piece, and stays.
             if (outlines.Count == 0) continue;
             design = new Remove([line.Id]).Apply(design);
             foreach (var outline in outlines)
             {
-                var colour = (thick > 0 ? line.Ink.Stroke!.Colour : new Colour(250, 250, 247)) with { Alpha = 1 };
+                var colour = (thick > Length.Zero ? line.Ink.Stroke!.Colour : new Colour(250, 250, 247)) with { Alpha = 1 };
                 var ply = design.Plies.FirstOrDefault(y => y.Colour == colour)?.Id;
                 if (ply is null)
                 {
@@ -264,9 +264,11 @@ public sealed record MakePieces(ImmutableArray<string> LineIds) : Edit
                         Shape = new Drawn(outline),
                         Edges = [.. outline.Subpaths.Select(_ => new Edge(Operation.Cut))],
                         Colour = colour,
-                        Origin = line.Line.Origin is { } o
-                            ? o with { Why = thick > 0 ? "what a thick line covers, chosen by you" : "an outline that was closed by you", IsHole = false }
-                            : null,
+                        Origin = line.Line.Origin is not { } o ? null : o with
+                        {
+                            Why = thick > Length.Zero ? "what a thick line covers, chosen by you" : "an outline that was closed by you",
+                            IsHole = false,
+                        },
                     }),
                 };
             }

@@ -2,11 +2,11 @@
 namespace Falzkunst.Core.Cards;
 
 /// <summary>One row of the look table: everything that looks alike, and what it does.</summary>
-/// <param name="LengthMm">Of its lines and edges together.</param>
+/// <param name="Length">Of its lines and edges together.</param>
 /// <param name="Operation">What it does, or what the first of it does where <paramref name="IsMixed"/>.</param>
 /// <param name="Why">Why the first of it does that.</param>
 /// <param name="Paths">Its edges, holes and lines, each in the coordinates of its piece.</param>
-public sealed record LookRow(Look Look, int Pieces, int Holes, int Lines, double LengthMm, Operation Operation, bool IsMixed, string Why,
+public sealed record LookRow(Look Look, int Pieces, int Holes, int Lines, Length Length, Operation Operation, bool IsMixed, string Why,
     ImmutableArray<VectorPath> Paths)
 {
     /// <summary>How many there are, in words: "2 pieces", "48 lines", "3 holes, 1 line".</summary>
@@ -54,7 +54,7 @@ public static class LookTable
             // What a look was made to do says more than how its first piece came about.
             var first = its.Find(i => i.Kind == 'p') is { Path: not null } piece ? piece : its[0];
             int Count(char kind) => its.Count(i => i.Kind == kind);
-            return new LookRow(look, Count('p'), Count('h'), Count('l'), its.Sum(i => i.Path.LengthMm), first.Operation,
+            return new LookRow(look, Count('p'), Count('h'), Count('l'), Length.Sum(its.Select(i => i.Path.Length)), first.Operation,
                 its.Exists(i => i.Operation != first.Operation), first.Why, [.. its.Select(i => i.Path)]);
         }).OrderBy(r => r.Pieces > 0)];
     }

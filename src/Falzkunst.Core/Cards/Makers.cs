@@ -57,7 +57,7 @@ public static class Makers
         void Side(Point to, Point round)
         {
             if (build.Current.DistanceTo(to) > Tolerances.Same) build.LineTo(to);
-            build.ArcTo(r, r, 0, false, true, round);
+            build.ArcTo(r, r, Angle.Zero, false, true, round);
         }
     }
 }

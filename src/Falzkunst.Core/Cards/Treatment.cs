@@ -25,7 +25,7 @@ public sealed record Outset(Length By) : Treatment
 {
     /// <summary>Its edges are chords (see <see cref="Region.Outset"/>).</summary>
     internal override VectorPath Treat(VectorPath outline) =>
-        By == Length.Zero ? outline : new([.. Region.Of(outline, Tolerances.Measure).Outset(By.Mm).ToPaths().SelectMany(p => p.Subpaths)]);
+        By == Length.Zero ? outline : new([.. Region.Of(outline, Tolerances.Measure).Outset(By).ToPaths().SelectMany(p => p.Subpaths)]);
 
     internal override string? Fault() => Math.Abs(By.Mm) <= 1000 ? null : "an outset is at most 1 m";
 

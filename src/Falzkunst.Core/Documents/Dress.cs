@@ -1,3 +1,4 @@
+using System.Reflection;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using System.Text.Json.Serialization.Metadata;
@@ -42,7 +43,7 @@ internal static class Dress
         {
             // What may be null is left out where it is.
             if (property.IsSetNullable) property.IsRequired = false;
-            if (!asked.Contains(property.Name) && property.PropertyType is { IsGenericType: true } t
+            if (!asked.Contains((property.AttributeProvider as MemberInfo)?.Name) && property.PropertyType is { IsGenericType: true } t
                 && t.GetGenericTypeDefinition() == typeof(ImmutableArray<>))
                 property.ShouldSerialize = static (_, list) => list is System.Collections.ICollection { Count: > 0 };
         }

@@ -96,7 +96,7 @@ internal static class SchemaOne
             var looks = new List<Look>();
             foreach (var l in one.Looks)
             {
-                var look = new Look(l.Fill, l.Stroke, l.WidthMm, l.Dashed, l.Layer, l.Closed);
+                var look = new Look(l.Fill, l.Stroke, Length.FromMm(l.WidthMm), l.Dashed, l.Layer, l.Closed);
                 _looks[l.Key] = look.Key;
                 if (looks.TrueForAll(k => k.Key != look.Key)) looks.Add(look);
             }

@@ -29,6 +29,6 @@ internal static class AlmostClosed
         var line = laid.Line;
         if (line.Path.Subpaths is not [{ Closed: false } sub]) return 0;
         var gap = sub.Start.DistanceTo(sub.End);
-        return line.Path.LengthMm > gap * 12 && line.Path.LengthMm > 6 ? gap : 0;
+        return line.Path.Length.Mm > gap * 12 && line.Path.Length.Mm > 6 ? gap : 0;
     }
 }

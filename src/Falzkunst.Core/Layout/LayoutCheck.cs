@@ -24,15 +24,15 @@ public static class LayoutCheck
             {
                 var (p, region) = placed[i];
                 var box = region.Bounds;
-                var edge = Math.Min(Math.Min(box.Left, box.Top), Math.Min(sheet.WidthMm - box.Right, sheet.HeightMm - box.Bottom));
-                if (edge < sheet.MarginMm - Tolerance) faults.Add($"{p.Piece} {p.Copy} lies {edge:0.###} mm from the edge of sheet {p.Sheet}.");
+                var edge = Math.Min(Math.Min(box.Left, box.Top), Math.Min(sheet.Width.Mm - box.Right, sheet.Height.Mm - box.Bottom));
+                if (edge < sheet.Margin.Mm - Tolerance) faults.Add($"{p.Piece} {p.Copy} lies {edge:0.###} mm from the edge of sheet {p.Sheet}.");
                 foreach (var keep in keepOuts)
-                    if (region.DistanceTo(keep) < request.GapMm - Tolerance) faults.Add($"{p.Piece} {p.Copy} lies in a keep-out of sheet {p.Sheet}.");
+                    if (region.DistanceTo(keep) < request.Gap.Mm - Tolerance) faults.Add($"{p.Piece} {p.Copy} lies in a keep-out of sheet {p.Sheet}.");
                 for (var j = 0; j < i; j++)
                 {
-                    if (!box.Grown(request.GapMm).Touches(placed[j].Region.Bounds)) continue;
+                    if (!box.Grown(request.Gap.Mm).Touches(placed[j].Region.Bounds)) continue;
                     var distance = region.DistanceTo(placed[j].Region);
-                    if (distance < request.GapMm - Tolerance || (request.GapMm <= Tolerance && region.Overlap(placed[j].Region).AreaMm2 > Tolerance))
+                    if (distance < request.Gap.Mm - Tolerance || (request.Gap.Mm <= Tolerance && region.Overlap(placed[j].Region).AreaMm2 > Tolerance))
                         faults.Add($"{p.Piece} {p.Copy} and {placed[j].Placement.Piece} {placed[j].Placement.Copy} are {distance:0.###} mm apart on sheet "
                             + $"{p.Sheet}.");
                 }

@@ -27,7 +27,7 @@ public sealed class NestEngine
     {
         _request = request;
         _clock = clock;
-        var longest = request.Sheets.IsEmpty ? 100 : request.Sheets.Max(s => Math.Max(s.WidthMm, s.HeightMm));
+        var longest = request.Sheets.IsEmpty ? 100 : request.Sheets.Max(s => Math.Max(s.Width.Mm, s.Height.Mm));
         _cell = Math.Clamp(longest / 1000, 0.2, 1);
         _shapes = [];
         var tooLarge = ImmutableArray.CreateBuilder<Unplaced>();
@@ -42,7 +42,7 @@ public sealed class NestEngine
         _tooLarge = tooLarge.ToImmutable();
     }
 
-    private sealed record Variant(double RotateDeg, bool Flipped, Box Bounds, BitShape Body, BitShape Reach);
+    private sealed record Variant(Angle Turn, bool Flipped, Box Bounds, BitShape Body, BitShape Reach);
 
     /// <summary>
     /// One way to fill the sheets: the order of the pieces, how much a piece's own height counts against a place (1: its lower edge lies highest;
@@ -180,10 +180,10 @@ public sealed class NestEngine
                 if (Place(way, way.AsBoxes ? shape.Boxes : shape.Variants, open[s], ref work) is not { } at) continue;
                 var (variant, x, y) = at;
                 open[s].Cells.Add(variant.Body, x, y);
-                var corner = new Point(open[s].Sheet.MarginMm + x * _cell, open[s].Sheet.MarginMm + y * _cell);
+                var corner = new Point(open[s].Sheet.Margin.Mm + x * _cell, open[s].Sheet.Margin.Mm + y * _cell);
                 open[s].LowestMm = Math.Max(open[s].LowestMm, corner.Y + variant.Bounds.Height);
-                placements.Add(new(shape.Piece.Id, copy, s, open[s].Sheet.Id, variant.RotateDeg, variant.Flipped,
-                    Math.Round(corner.X - variant.Bounds.Left, 6), Math.Round(corner.Y - variant.Bounds.Top, 6)));
+                placements.Add(new(shape.Piece.Id, copy, s, open[s].Sheet.Id, variant.Turn, variant.Flipped,
+                    new(Math.Round(corner.X - variant.Bounds.Left, 6), Math.Round(corner.Y - variant.Bounds.Top, 6))));
                 placedArea += shape.Area;
                 placed = true;
             }
@@ -191,8 +191,8 @@ public sealed class NestEngine
             if (!placed) unplaced.Add(new(shape.Piece.Id, copy, "no sheet is left that has room for it"));
         }
 
-        var used = placedArea / Math.Max(1e-9, open.Sum(o => o.Sheet.WidthMm * o.Sheet.HeightMm));
-        var part = open.Count == 0 ? 0 : open[^1].LowestMm / open[^1].Sheet.HeightMm;
+        var used = placedArea / Math.Max(1e-9, open.Sum(o => o.Sheet.Width.Mm * o.Sheet.Height.Mm));
+        var part = open.Count == 0 ? 0 : open[^1].LowestMm / open[^1].Sheet.Height.Mm;
         return (new(placements.ToImmutable(), unplaced.ToImmutable(), [.. open.Select(o => o.Sheet.Id)], open.Count == 0 ? 0
             : used, Math.Min(0.999, part)), work);
     }
@@ -205,25 +205,25 @@ public sealed class NestEngine
         {
             var s = _request.Sheets[i];
             if (left[i] <= 0 || !shape.Variants.Exists(v => Fits(v, s))) continue;
-            if (best < 0 || s.WidthMm * s.HeightMm > _request.Sheets[best].WidthMm * _request.Sheets[best].HeightMm) best = i;
+            if (best < 0 || s.Width.Mm * s.Height.Mm > _request.Sheets[best].Width.Mm * _request.Sheets[best].Height.Mm) best = i;
         }
 
         if (best < 0) return null;
         left[best]--;
         var sheet = _request.Sheets[best];
-        int columns = (int)Math.Ceiling((sheet.WidthMm - 2 * sheet.MarginMm) / _cell), rows = (int)Math.Ceiling((sheet.HeightMm - 2 * sheet.MarginMm) / _cell);
+        int columns = (int)Math.Ceiling(sheet.UsableWidth.Mm / _cell), rows = (int)Math.Ceiling(sheet.UsableHeight.Mm / _cell);
         var cells = BitShape.Blank(columns, rows);
         foreach (var keep in sheet.KeepOut)
         {
-            var moved = keep.Transform(Affine.Move(-sheet.MarginMm, -sheet.MarginMm));
+            var moved = keep.Transform(Affine.Move(-sheet.Margin.Mm, -sheet.Margin.Mm));
             cells.Add(BitShape.Of(moved.Rings, _cell), 0, 0);
         }
 
         return new(sheet, cells);
     }
 
-    private static bool Fits(Variant v, NestSheet s) => v.Bounds.Width <= s.WidthMm - 2 * s.MarginMm + 1e-6
-        && v.Bounds.Height <= s.HeightMm - 2 * s.MarginMm + 1e-6;
+    private static bool Fits(Variant v, NestSheet s) => v.Bounds.Width <= s.UsableWidth.Mm + 1e-6
+        && v.Bounds.Height <= s.UsableHeight.Mm + 1e-6;
 
     private (Variant Variant, int X, int Y)? Place(Way way, List<Variant> variants, OpenSheet sheet, ref long work)
     {
@@ -232,8 +232,8 @@ public sealed class NestEngine
         foreach (var v in variants)
         {
             if (!Fits(v, sheet.Sheet)) continue;
-            var maxX = (int)Math.Floor((sheet.Sheet.WidthMm - 2 * sheet.Sheet.MarginMm - v.Bounds.Width + 1e-6) / _cell);
-            var maxY = (int)Math.Floor((sheet.Sheet.HeightMm - 2 * sheet.Sheet.MarginMm - v.Bounds.Height + 1e-6) / _cell);
+            var maxX = (int)Math.Floor((sheet.Sheet.UsableWidth.Mm - v.Bounds.Width + 1e-6) / _cell);
+            var maxY = (int)Math.Floor((sheet.Sheet.UsableHeight.Mm - v.Bounds.Height + 1e-6) / _cell);
             var (x, y, hint) = sheet.From.GetValueOrDefault(v);
             var found = false;
             for (; y <= maxY; y++, x = 0)
@@ -273,20 +273,21 @@ public sealed class NestEngine
         // but for wide gaps, which get a hair more.
         var bounds = piece.Path.Bounds;
         var body = asBoxes ? Region.Of(VectorPath.Rectangle(bounds.Left, bounds.Top, bounds.Width, bounds.Height)) : Region.Of(piece.Path, Tolerances.Measure);
-        var reach = _request.GapMm > 1e-3 ? body.Outset(_request.GapMm * (_request.GapMm > 4 ? 1.0013 : 1)) : body;
+        var reach = _request.Gap.Mm > 1e-3 ? body.Outset(_request.Gap * (_request.Gap.Mm > 4 ? 1.0013 : 1)) : body;
         List<VectorPath> bodyPaths = [.. body.ToPaths()], reachPaths = [.. reach.ToPaths()];
         var variants = new List<Variant>();
         foreach (var flipped in piece.Flip ? [false, true] : new[] { false })
         {
             foreach (var degrees in turns)
             {
-                var turn = (flipped ? Affine.Scale(-1, 1) : Affine.Identity).Then(Affine.Turn(degrees));
+                var angle = Angle.FromDegrees(degrees);
+                var turn = new Place(angle, default, flipped).Map;
                 var turned = bodyPaths.Select(p => p.Transform(turn)).ToList();
                 var box = turned.Aggregate(Box.Empty, (b, p) => b.With(p.Bounds));
                 // The true path may reach beyond its chords by the flattening tolerance; margins are kept by the true box.
                 if (!asBoxes) box = box.With(piece.Path.Transform(turn).Bounds);
                 var move = Affine.Move(-box.Left, -box.Top);
-                var variant = new Variant(degrees, flipped, box,
+                var variant = new Variant(angle, flipped, box,
                     BitShape.Of([.. turned.SelectMany(p => p.Transform(move).Rings)], _cell),
                     BitShape.Of([.. reachPaths.SelectMany(p => p.Transform(turn.Then(move)).Rings)], _cell));
                 if (!_request.Sheets.Any(s => Fits(variant, s))) continue;

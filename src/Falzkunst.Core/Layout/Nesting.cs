@@ -14,9 +14,14 @@ public enum Turns
 public sealed record NestPiece(string Id, VectorPath Path, int Count, Turns Turns = Turns.Quarter, bool Flip = false);
 
 /// <summary>Sheets of one size: at most <paramref name="Count"/> of them, nothing within the margin, nothing within the gap of a keep-out.</summary>
-public sealed record NestSheet(string Id, double WidthMm, double HeightMm, double MarginMm, int Count, ImmutableArray<VectorPath> KeepOut);
+public sealed record NestSheet(string Id, Length Width, Length Height, Length Margin, int Count, ImmutableArray<VectorPath> KeepOut)
+{
+    public Length UsableWidth => Width - Margin * 2;
 
-public sealed record NestRequest(double GapMm, ImmutableArray<NestSheet> Sheets, ImmutableArray<NestPiece> Pieces)
+    public Length UsableHeight => Height - Margin * 2;
+}
+
+public sealed record NestRequest(Length Gap, ImmutableArray<NestSheet> Sheets, ImmutableArray<NestPiece> Pieces)
 {
     /// <summary>Makes the search take other turns; the same seed gives the same layout.</summary>
     public int Seed { get; init; } = 1;
@@ -26,11 +31,11 @@ public sealed record NestRequest(double GapMm, ImmutableArray<NestSheet> Sheets,
 }
 
 /// <summary>
-/// Where a copy lies: a point (x, y) of the piece lands at R·F·(x, y) + (DxMm, DyMm), where F mirrors x when flipped and R turns by RotateDeg.
+/// Where a copy lies: a point (x, y) of the piece lands at R·F·(x, y) + Shift, where F mirrors x when flipped and R turns by Turn.
 /// </summary>
-public sealed record Placement(string Piece, int Copy, int Sheet, string SheetId, double RotateDeg, bool Flipped, double DxMm, double DyMm)
+public sealed record Placement(string Piece, int Copy, int Sheet, string SheetId, Angle Turn, bool Flipped, Point Shift)
 {
-    public Affine ToSheet => (Flipped ? Affine.Scale(-1, 1) : Affine.Identity).Then(Affine.Turn(RotateDeg)).Then(Affine.Move(DxMm, DyMm));
+    public Affine ToSheet => new Place(Turn, Shift, Flipped).Map;
 }
 
 public sealed record Unplaced(string Piece, int Copy, string Why);

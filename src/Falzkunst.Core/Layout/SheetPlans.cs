@@ -74,8 +74,8 @@ public static class SheetPlans
 
     /// <summary>What the engine is asked for one stock; also what an independent check of the result needs.</summary>
     public static NestRequest RequestFor(Stock stock, IEnumerable<Piece> pieces, LayoutSettings settings) => new(
-        settings.Gap.Mm,
-        [.. stock.Sheets.Select((s, i) => new NestSheet($"{i}", s.Width.Mm, s.Height.Mm, s.Margin.Mm, s.Count, []))],
+        settings.Gap,
+        [.. stock.Sheets.Select((s, i) => new NestSheet($"{i}", s.Width, s.Height, s.Margin, s.Count, []))],
         [.. pieces.Select(p => new NestPiece(p.Id, p.Outline.Transform(p.FaceUp), settings.Copies))])
     {
         Seed = settings.Seed,

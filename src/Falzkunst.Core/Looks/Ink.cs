@@ -1,3 +1,5 @@
+using System.Text.Json.Serialization;
+
 namespace Falzkunst.Core.Looks;
 
 /// <summary>A colour as a file states it; alpha from 0 to 1.</summary>
@@ -35,13 +37,15 @@ public enum LineJoin
     Bevel,
 }
 
-/// <summary>How a line is drawn in the file: colour, width and dashes in mm. A hairline has width 0.</summary>
-public sealed record Stroke(Colour Colour, double WidthMm, LineCap Cap, LineJoin Join, double MiterLimit, ImmutableArray<double> DashesMm, double DashOffsetMm)
+/// <summary>How a line is drawn in the file: colour, width and dashes. A hairline has width 0.</summary>
+/// <param name="Dashes">Dash, gap, dash, and so on; empty for a line without gaps.</param>
+public sealed record Stroke(Colour Colour, [property: JsonPropertyName("widthMm")] Length Width, LineCap Cap, LineJoin Join, double MiterLimit,
+    [property: JsonPropertyName("dashesMm")] ImmutableArray<Length> Dashes, [property: JsonPropertyName("dashOffsetMm")] Length DashOffset)
 {
-    public bool Equals(Stroke? o) => o is not null && Colour == o.Colour && WidthMm == o.WidthMm && Cap == o.Cap && Join == o.Join
-        && MiterLimit == o.MiterLimit && DashOffsetMm == o.DashOffsetMm && DashesMm.AsSpan().SequenceEqual(o.DashesMm.AsSpan());
+    public bool Equals(Stroke? o) => o is not null && Colour == o.Colour && Width == o.Width && Cap == o.Cap && Join == o.Join
+        && MiterLimit == o.MiterLimit && DashOffset == o.DashOffset && Dashes.AsSpan().SequenceEqual(o.Dashes.AsSpan());
 
-    public override int GetHashCode() => HashCode.Combine(Colour, WidthMm, Cap, Join, DashesMm.Length);
+    public override int GetHashCode() => HashCode.Combine(Colour, Width, Cap, Join, Dashes.Length);
 }
 
 /// <summary>How a path looks in the file it came from.</summary>
@@ -54,5 +58,5 @@ public sealed record Ink(Colour? Fill, FillRule Rule, Stroke? Stroke)
 
     /// <summary>The same ink on something so many times as large.</summary>
     public Ink Scaled(double by) => Stroke is not { } s ? this
-        : this with { Stroke = s with { WidthMm = s.WidthMm * by, DashesMm = [.. s.DashesMm.Select(d => d * by)], DashOffsetMm = s.DashOffsetMm * by } };
+        : this with { Stroke = s with { Width = s.Width * by, Dashes = [.. s.Dashes.Select(d => d * by)], DashOffset = s.DashOffset * by } };
 }

@@ -10,9 +10,9 @@ public readonly record struct Affine(double A, double B, double C, double D, dou
     public static Affine Scale(double sx, double sy) => new(sx, 0, 0, sy, 0, 0);
 
     /// <summary>A turn about the origin; positive is clockwise on the screen (y points down). Quarter turns are exact.</summary>
-    public static Affine Turn(double degrees)
+    public static Affine Turn(Angle by)
     {
-        var quarter = degrees / 90;
+        var quarter = by.Degrees / 90;
         if (quarter == Math.Floor(quarter))
         {
             return ((int)(((long)quarter % 4) + 4) % 4) switch
@@ -24,7 +24,7 @@ public readonly record struct Affine(double A, double B, double C, double D, dou
             };
         }
 
-        var (sin, cos) = Math.SinCos(degrees * Math.PI / 180);
+        var (sin, cos) = Math.SinCos(by.Radians);
         return new(cos, sin, -sin, cos, 0, 0);
     }
 

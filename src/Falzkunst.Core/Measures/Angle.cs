@@ -34,6 +34,9 @@ public readonly record struct Angle : IComparable<Angle>
     public static Angle FromDegrees(double degrees) =>
         double.IsFinite(degrees) ? new(degrees) : throw new ArgumentOutOfRangeException(nameof(degrees), degrees, "An angle is a finite number.");
 
+    /// <exception cref="ArgumentOutOfRangeException">The number is not finite.</exception>
+    public static Angle FromRadians(double radians) => FromDegrees(radians * 180 / Math.PI);
+
     public static Angle operator +(Angle a, Angle b) => FromDegrees(a.Degrees + b.Degrees);
 
     public static Angle operator -(Angle a, Angle b) => FromDegrees(a.Degrees - b.Degrees);

@@ -39,7 +39,11 @@ public readonly record struct Length : IComparable<Length>
 
     public static Length operator -(Length a, Length b) => new(a.Mm - b.Mm);
 
+    public static Length operator -(Length a) => new(-a.Mm);
+
     public static Length operator *(Length a, double by) => FromMm(a.Mm * by);
+
+    public static Length Sum(IEnumerable<Length> lengths) => FromMm(lengths.Sum(l => l.Mm));
 
     public static bool operator <(Length a, Length b) => a.Mm < b.Mm;
 

@@ -25,7 +25,7 @@ public readonly record struct Place(Angle Turn, Point Shift, bool Mirrored)
 
     /// <summary>Maps a point of the thing to where it lies.</summary>
     public Affine Map => IsOwn ? Affine.Identity
-        : (Mirrored ? Affine.Scale(-1, 1) : Affine.Identity).Then(Affine.Turn(Turn.Degrees)).Then(Affine.Move(Shift.X, Shift.Y));
+        : (Mirrored ? Affine.Scale(-1, 1) : Affine.Identity).Then(Affine.Turn(Turn)).Then(Affine.Move(Shift.X, Shift.Y));
 
     public bool IsFinite => double.IsFinite(Shift.X) && double.IsFinite(Shift.Y);
 
@@ -34,7 +34,7 @@ public readonly record struct Place(Angle Turn, Point Shift, bool Mirrored)
 
     /// <summary>Turned about a point of the card.</summary>
     /// <example>A thing at (10, 0) turned by 90° about (0, 0) lies at (0, 10) and has turned itself by 90°.</example>
-    public Place Turned(Angle by, Point about) => this with { Turn = (Turn + by).Normal, Shift = Affine.Turn(by.Degrees).Apply(Shift - about) + about };
+    public Place Turned(Angle by, Point about) => this with { Turn = (Turn + by).Normal, Shift = Affine.Turn(by).Apply(Shift - about) + about };
 
     /// <summary>Mirrored at an axis through a point of the card. Twice at the same axis is as before, but for rounding.</summary>
     public Place MirroredAt(MirrorAxis axis, Point at) => axis == MirrorAxis.Upright

@@ -70,12 +70,12 @@ internal static class Canvas
             IsAntialias = true,
             Style = SKPaintStyle.Stroke,
             Color = ToSkia(s.Colour),
-            StrokeWidth = (float)s.WidthMm,
+            StrokeWidth = (float)s.Width.Mm,
             StrokeCap = s.Cap switch { LineCap.Round => SKStrokeCap.Round, LineCap.Square => SKStrokeCap.Square, _ => SKStrokeCap.Butt },
             StrokeJoin = s.Join switch { LineJoin.Round => SKStrokeJoin.Round, LineJoin.Bevel => SKStrokeJoin.Bevel, _ => SKStrokeJoin.Miter },
             StrokeMiter = (float)s.MiterLimit,
         };
-        using var dashes = s.DashesMm.IsEmpty ? null : SKPathEffect.CreateDash([.. s.DashesMm.Select(d => (float)d)], (float)s.DashOffsetMm);
+        using var dashes = s.Dashes.IsEmpty ? null : SKPathEffect.CreateDash([.. s.Dashes.Select(d => (float)d.Mm)], (float)s.DashOffset.Mm);
         pen.PathEffect = dashes;
         canvas.DrawPath(sk, pen);
     }

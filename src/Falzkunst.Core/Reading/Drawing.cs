@@ -5,5 +5,5 @@ namespace Falzkunst.Core.Reading;
 
 /// <summary>What stands in a file, before anything is interpreted. The producer is the first comment in it. All in mm, y down, from the upper left corner of
 /// the page.</summary>
-public sealed record Drawing(double WidthMm, double HeightMm, ScaleFacts Scale, ImmutableArray<DrawnItem> Items, ImmutableArray<ReadingNote> Notes,
+public sealed record Drawing(Length Width, Length Height, ScaleFacts Scale, ImmutableArray<DrawnItem> Items, ImmutableArray<ReadingNote> Notes,
     string Producer = "");

@@ -24,14 +24,15 @@ public static class PictureDesign
         {
             items.Add(layer.IsStrokes
                 ? new DrawnPath("", "draw", layer.Path,
-                new(null, FillRule.EvenOdd, new(layer.Colour, Math.Round(layer.StrokeWidthMm, 2), LineCap.Round, LineJoin.Round, 4, [], 0)))
+                new(null, FillRule.EvenOdd,
+                    new(layer.Colour, Length.FromMm(Math.Round(layer.StrokeWidth.Mm, 2)), LineCap.Round, LineJoin.Round, 4, [], Length.Zero)))
                 : new DrawnPath("", "", layer.Path, new(layer.Colour, FillRule.EvenOdd, null)));
         }
 
         var scale = new ScaleFacts(traced.Dpi, traced.DpiIsKnown, settings.Dpi is not null ? $"chosen by you: {traced.Dpi:0.##} pixels in an inch"
             : traced.DpiIsKnown ? $"the picture says {traced.Dpi:0.##} pixels in an inch"
             : $"the picture does not say how large it is; {traced.Dpi:0} pixels in an inch was taken");
-        var design = Recogniser.Recognise(new(traced.WidthMm, traced.HeightMm, scale, items.ToImmutable(), []), cancel);
+        var design = Recogniser.Recognise(new(traced.Width, traced.Height, scale, items.ToImmutable(), []), cancel);
         if (settings.KeepPicture)
         {
             // What is printed is printed on white.
@@ -50,7 +51,7 @@ public static class PictureDesign
     private static Artwork Cut(Prepared prepared, Piece piece, int index)
     {
         const double AroundMm = 3;
-        var (picture, pxPerMm) = (prepared.Picture, 1 / prepared.MmPerPx);
+        var (picture, pxPerMm) = (prepared.Picture, 1 / prepared.PixelSide.Mm);
         var box = piece.Outline.Bounds.Grown(AroundMm);
         int left = Math.Max(0, (int)Math.Floor(box.Left * pxPerMm)), top = Math.Max(0, (int)Math.Floor(box.Top * pxPerMm));
         var part = picture.Crop(left, top, (int)Math.Ceiling(box.Right * pxPerMm) - left, (int)Math.Ceiling(box.Bottom * pxPerMm) - top);

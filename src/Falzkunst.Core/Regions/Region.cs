@@ -134,17 +134,17 @@ public sealed class Region
 
     public Region Overlap(Region other) => new(OverlayNGRobust.Overlay(_shape, other._shape, SpatialFunction.Intersection));
 
-    /// <summary>Everything within <paramref name="mm"/> of the area (or, when negative, what is left when its edge comes in by so much). Corners are rounded,
+    /// <summary>Everything within <paramref name="by"/> of the area (or, when negative, what is left when its edge comes in by so much). Corners are rounded,
     /// by chords of 5.6° that lie at most 0.12 % of the distance inside.</summary>
-    public Region Outset(double mm) => new(_shape.Buffer(mm, new BufferParameters(16)));
+    public Region Outset(Length by) => new(_shape.Buffer(by.Mm, new BufferParameters(16)));
 
     /// <summary>What a stroke of this width covers along a path; ends and corners are round. Chords as <see cref="Outset"/>.</summary>
-    public static Region Along(VectorPath path, double widthMm)
+    public static Region Along(VectorPath path, Length width)
     {
         var lines = path.Subpaths.Select(s => (Points: s.Flatten(), s.Closed)).Where(s => s.Points.Count >= 2)
             .Select(s => (Geometry)Factory.CreateLineString([.. (s.Closed ? s.Points.Append(s.Points[0]) : s.Points).Select(p => new Coordinate(p.X, p.Y))]))
             .ToList();
-        return lines.Count == 0 ? Empty : new(Factory.BuildGeometry(lines).Buffer(widthMm / 2, new BufferParameters(16)));
+        return lines.Count == 0 ? Empty : new(Factory.BuildGeometry(lines).Buffer(width.Mm / 2, new BufferParameters(16)));
     }
 
     /// <summary>What of the lines lies in the area, as straight edges within <see cref="Tolerances.Flatten"/> of them; a line that lies in it altogether stays

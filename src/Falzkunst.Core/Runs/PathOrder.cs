@@ -39,13 +39,13 @@ public static class PathOrder
         }
 
         // Going to the nearest can end far away; the order given is then the better start.
-        if (TravelMm(ordered, from) > TravelMm(paths, from)) ordered = [.. paths];
+        if (Travel(ordered, from) > Travel(paths, from)) ordered = [.. paths];
         if (ordered.Count <= MostForImproving) Improve(ordered, from);
         return [.. ordered];
     }
 
-    /// <summary>How far the tool travels in the air, in mm, from the point along all paths.</summary>
-    public static double TravelMm(IReadOnlyList<VectorPath> paths, Point from)
+    /// <summary>How far the tool travels in the air, from the point along all paths.</summary>
+    public static Length Travel(IReadOnlyList<VectorPath> paths, Point from)
     {
         double sum = 0;
         foreach (var p in paths)
@@ -54,7 +54,7 @@ public static class PathOrder
             from = End(p);
         }
 
-        return sum;
+        return Length.FromMm(sum);
     }
 
     private static Point Start(VectorPath p) => p.Subpaths[0].Start;

@@ -19,7 +19,7 @@ public sealed record HolderChange(int Holder, string ToolId, string? Out);
 /// <param name="ForceGrams">The force on the paper; 0 leaves it to the machine.</param>
 /// <param name="Paths">In the order of work, in mm on the sheet.</param>
 public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen, Operation Operation, string Kind, int Passes,
-    ImmutableArray<VectorPath> Paths, double WorkMm, double TravelMm, double Seconds, RunStop? Stop, double ForceGrams = 0)
+    ImmutableArray<VectorPath> Paths, Length Work, Length Travel, double Seconds, RunStop? Stop, double ForceGrams = 0)
 {
     /// <summary>The side of the paper that lies up. What is made on the inner face is mirrored: its paths are where the tool goes on the sheet that was turned
     /// over, left to right.</summary>
@@ -48,7 +48,7 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
 public static class RunPlanner
 {
     /// <summary>A chord of a tool path stays this close to its curve: half a step of a usual plotter.</summary>
-    public const double ChordMm = Plotter.MmPerUnit / 2;
+    public static readonly Length Chord = Length.FromMm(Plotter.MmPerUnit / 2);
 
     public static RunPlan Plan(Design design, DocketLayout layout, Machine machine, IReadOnlyList<MaterialSetting>? settings = null,
         CancellationToken cancel = default)
@@ -196,7 +196,7 @@ public static class RunPlanner
                 var hop = from.DistanceTo(sub.Start);
                 travel += hop;
                 seconds += MotionModel.Seconds(hop, machine.TravelMmS, machine.AccelerationMmS2);
-                var points = sub.Flatten(ChordMm);
+                var points = sub.Flatten(Chord.Mm);
                 if (sub.Closed) points.Add(points[0]);
                 var length = VectorPath.PolylineLength(points, false);
                 work += length * passes;
@@ -207,6 +207,7 @@ public static class RunPlanner
             }
         }
 
-        return new(number, tool.Id, tool.Name, tool.Pen, tool.Operation, kind, passes, paths, work, travel, seconds, stop, setting?.ForceGrams ?? 0);
+        return new(number, tool.Id, tool.Name, tool.Pen, tool.Operation, kind, passes, paths, Length.FromMm(work), Length.FromMm(travel), seconds, stop,
+            setting?.ForceGrams ?? 0);
     }
 }

@@ -6,8 +6,8 @@ namespace Falzkunst.Core.Shapes;
 /// <param name="Tolerance">The furthest that a point may lie from its curve.</param>
 /// <param name="Window">How much of the points on each side tells a direction; noise shorter than this is not seen as corners.</param>
 /// <param name="Gap">How much on each side of a corner is blurred and is not believed.</param>
-/// <param name="CornerDegrees">The least turn in one place that is a corner and not a bend.</param>
-public sealed record FitSettings(double Tolerance, double Window, double Gap, double CornerDegrees = 32);
+/// <param name="Corner">The least turn in one place that is a corner and not a bend.</param>
+public sealed record FitSettings(double Tolerance, double Window, double Gap, Angle Corner);
 
 /// <summary>
 /// Fits few cubics and lines through many points, corners kept. Corners are found first: the points on each side are continued as parabolas to the
@@ -85,7 +85,7 @@ public static class CurveFit
             var n = _points.Length;
             var found = new List<Corner>();
             if (n < 6) return found;
-            var limit = _settings.CornerDegrees * Math.PI / 180;
+            var limit = _settings.Corner.Radians;
             var turns = new Corner[n];
             for (var i = 0; i < n; i++)
             {

@@ -32,14 +32,14 @@ public sealed class PathBuilder
     /// An elliptical arc by SVG's end point rules (SVG 2, appendix B.2), in cubics of at most 45°. Radii that are too small grow as they must;
     /// a zero radius is a straight line.
     /// </summary>
-    public PathBuilder ArcTo(double rx, double ry, double turnDegrees, bool large, bool sweep, Point end)
+    public PathBuilder ArcTo(double rx, double ry, Angle turn, bool large, bool sweep, Point end)
     {
         var from = Current;
         rx = Math.Abs(rx);
         ry = Math.Abs(ry);
         if (from == end) return this;
         if (rx < 1e-12 || ry < 1e-12) return LineTo(end);
-        var (sin, cos) = Math.SinCos(turnDegrees % 360 * Math.PI / 180);
+        var (sin, cos) = Math.SinCos(turn.Normal.Radians);
         var h = (from - end) * 0.5;
         var p = new Point(cos * h.X + sin * h.Y, -sin * h.X + cos * h.Y);
         var grow = p.X * p.X / (rx * rx) + p.Y * p.Y / (ry * ry);

@@ -96,7 +96,7 @@ public static class PathText
                 default:
                     if (!scan.Number(out var rx) || !scan.Number(out var ry) || !scan.Number(out var turn)
                         || !scan.Flag(out var large) || !scan.Flag(out var sweep) || !scan.Pair(out p)) return false;
-                    build.ArcTo(rx, ry, turn, large, sweep, o + p);
+                    build.ArcTo(rx, ry, Angle.FromDegrees(turn), large, sweep, o + p);
                     break;
             }
 

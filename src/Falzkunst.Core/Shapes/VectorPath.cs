@@ -139,16 +139,16 @@ public sealed class VectorPath : IEquatable<VectorPath>
     public static VectorPath Rectangle(double x, double y, double width, double height) =>
         Polygon(new(x, y), new(x + width, y), new(x + width, y + height), new(x, y + height));
 
-    /// <summary>The length along the path in mm, closing lines included, measured on chords 0.002 mm from it.</summary>
-    public double LengthMm
+    /// <summary>The length along the path, closing lines included, measured on chords 0.002 mm from it.</summary>
+    public Length Length
     {
         get
         {
             // Measured once; NaN until then.
-            if (!double.IsNaN(_length)) return _length;
+            if (!double.IsNaN(_length)) return Length.FromMm(_length);
             double sum = 0;
             foreach (var s in Subpaths) sum += PolylineLength(s.Flatten(Tolerances.Measure), s.Closed);
-            return _length = sum;
+            return Length.FromMm(_length = sum);
         }
     }
 

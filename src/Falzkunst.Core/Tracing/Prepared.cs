@@ -5,8 +5,9 @@ using Falzkunst.Core.Pictures;
 namespace Falzkunst.Core.Tracing;
 
 /// <summary>A picture that is ready to be traced: cropped, made smaller where it has more pixels than paper can show, and without its ground.</summary>
+/// <param name="PixelSide">How wide and high a pixel is.</param>
 /// <param name="Dpi">Pixels of the file in an inch.</param>
-public sealed record Prepared(Raster Picture, double MmPerPx, double WidthMm, double HeightMm, double Dpi, bool DpiIsKnown)
+public sealed record Prepared(Raster Picture, Length PixelSide, Length Width, Length Height, double Dpi, bool DpiIsKnown)
 {
     /// <summary>What is taken where a picture does not say how large it is: what scanners and makers of clip art use.</summary>
     public const double UsualDpi = 300;
@@ -32,12 +33,12 @@ public sealed record Prepared(Raster Picture, double MmPerPx, double WidthMm, do
 
         if (picture.Width < 2 || picture.Height < 2) throw new UnreadableFileException("the part of the picture that is to be traced is too small");
         var mm = Length.MmPerInch / dpi * perPx;
-        double widthMm = picture.Width * mm, heightMm = picture.Height * mm;
+        Length width = Length.FromMm(picture.Width * mm), height = Length.FromMm(picture.Height * mm);
         while ((long)picture.Width * picture.Height > MostPixels) (picture, mm, perPx) = (picture.Halved(), mm * 2, perPx * 2);
         if (settings.Ground != Ground.SeeThrough || !touched.IsEmpty)
             picture = new Matte(picture, settings.PaperTolerance, settings.Ground == Ground.LikeRim,
                 [.. touched.Take(TraceLimits.MostTouched).Select(t => new Pixel(t.X / perPx, t.Y / perPx))], settings.Ground != Ground.SeeThrough).Cleared();
-        return new(picture, mm, widthMm, heightMm, dpi, known);
+        return new(picture, Length.FromMm(mm), width, height, dpi, known);
     }
 
     /// <summary>What was taken away, as a hatch over an otherwise see-through picture; null where nothing was.</summary>

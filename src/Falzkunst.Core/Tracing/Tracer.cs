@@ -6,10 +6,10 @@ using Falzkunst.Core.Regions;
 namespace Falzkunst.Core.Tracing;
 
 /// <summary>One colour of a traced picture. A path of strokes is open or closed lines, otherwise outlines and holes (even-odd).</summary>
-public sealed record TraceLayer(Colour Colour, VectorPath Path, bool IsStrokes, double StrokeWidthMm);
+public sealed record TraceLayer(Colour Colour, VectorPath Path, bool IsStrokes, Length StrokeWidth);
 
-/// <summary>A traced picture, in mm from its upper left corner; the first layer lies lowest.</summary>
-public sealed record Traced(double WidthMm, double HeightMm, double Dpi, bool DpiIsKnown, double Threshold, ImmutableArray<TraceLayer> Layers)
+/// <summary>A traced picture, from its upper left corner; the first layer lies lowest.</summary>
+public sealed record Traced(Length Width, Length Height, double Dpi, bool DpiIsKnown, double Threshold, ImmutableArray<TraceLayer> Layers)
 {
     public int Nodes => Layers.Sum(l => l.Path.Subpaths.Sum(s => s.Segments.Length + (s.Closed ? 0 : 1)));
 
@@ -30,7 +30,7 @@ public static class Tracer
     /// <inheritdoc cref="Trace(Raster, TraceSettings, CancellationToken)"/>
     public static Traced Trace(Prepared prepared, TraceSettings settings, CancellationToken cancel = default)
     {
-        var job = new Job(prepared.Picture, settings, prepared.MmPerPx, cancel);
+        var job = new Job(prepared.Picture, settings, prepared.PixelSide.Mm, cancel);
         var layers = settings.Mode switch
         {
             TraceMode.Outline => job.Outline(),
@@ -39,7 +39,7 @@ public static class Tracer
             _ => job.Flat(),
         };
         if (layers.All(l => l.Path.IsEmpty)) throw new UnreadableFileException("there is nothing to trace in this picture at this threshold");
-        return new(prepared.WidthMm, prepared.HeightMm, prepared.Dpi, prepared.DpiIsKnown, job.Threshold, layers);
+        return new(prepared.Width, prepared.Height, prepared.Dpi, prepared.DpiIsKnown, job.Threshold, layers);
     }
 
     private sealed class Job(Raster picture, TraceSettings settings, double mm, CancellationToken cancel)
@@ -53,7 +53,7 @@ public static class Tracer
         {
             var (field, stairs) = InkField();
             var labels = LabelsOf(field);
-            return [new(InkColour(labels), Fit(labels, Place(field), l => l == 1, Settings(stairs), false), false, 0)];
+            return [new(InkColour(labels), Fit(labels, Place(field), l => l == 1, Settings(stairs), false), false, Length.Zero)];
         }
 
         public ImmutableArray<TraceLayer> Outline()
@@ -64,7 +64,7 @@ public static class Tracer
             var labels = LabelsOf(field);
             var path = Fit(labels, Place(field), l => l == 1, Settings(stairs), true);
             if (!path.IsEmpty && (settings.Border.Mm > 0 || settings.Join)) path = Bordered(path);
-            return [new(InkColour(labels), path, false, 0)];
+            return [new(InkColour(labels), path, false, Length.Zero)];
         }
 
         public ImmutableArray<TraceLayer> Colours()
@@ -79,7 +79,7 @@ public static class Tracer
                 var level = l;
                 var path = Assemble(borders, curves, settings.Stacked ? x => x >= level : x => x == level, false, settings.Stacked
                     ? HoldsOwn(borders, flat.Labels, level) : null);
-                if (!path.IsEmpty) layers.Add(new(flat.Colours[l - 1], path, false, 0));
+                if (!path.IsEmpty) layers.Add(new(flat.Colours[l - 1], path, false, Length.Zero));
             }
 
             return layers.ToImmutable();
@@ -93,7 +93,7 @@ public static class Tracer
             var fit = Settings(stairs) with { Tolerance = 0.6 * Math.Max(0.15, settings.Smoothing), Window = 7 };
             return [new(InkColour(labels),
                 new VectorPath([.. Fitted(strokes.Count, i => (strokes[i].Points, strokes[i].Closed), fit)]).Transform(Affine.Scale(mm, mm)), true,
-                width * mm)];
+                Length.FromMm(width * mm))];
         }
 
         // A little less than a pixel takes the stairs away and leaves a line of one pixel.
@@ -137,8 +137,8 @@ public static class Tracer
         {
             var smooth = Math.Clamp(settings.Smoothing, 0, 5);
             return stairs
-                ? new(0.5 * Math.Max(0.2, smooth), 5 + smooth, 1.5, settings.Corner.Degrees)
-                : new(0.3 * Math.Max(0.15, smooth), 4 + smooth, 1.2, settings.Corner.Degrees);
+                ? new(0.5 * Math.Max(0.2, smooth), 5 + smooth, 1.5, settings.Corner)
+                : new(0.3 * Math.Max(0.15, smooth), 4 + smooth, 1.2, settings.Corner);
         }
 
         private VectorPath Fit(byte[] labels, Func<int, int, double> place, Func<int, bool> inside, FitSettings fit, bool outerOnly)
@@ -205,12 +205,12 @@ public static class Tracer
 
         private VectorPath Bordered(VectorPath path)
         {
-            const double FurthestMm = 60, StepMm = 1.5;
-            var region = Region.Of(path).Outset(settings.Border.Mm).WithoutHoles();
+            Length furthest = Length.FromMm(60), step = Length.FromMm(1.5);
+            var region = Region.Of(path).Outset(settings.Border).WithoutHoles();
             // Bridges grow until all parts are one: outwards and back again closes what is narrower than twice that.
-            for (var by = StepMm; settings.Join && region.ToPaths().Count > 1 && by <= FurthestMm; by += StepMm)
+            for (var by = step; settings.Join && region.ToPaths().Count > 1 && by <= furthest; by += step)
                 region = region.Join(region.Outset(by).WithoutHoles().Outset(-by)).WithoutHoles();
-            var fit = new FitSettings(0.02, 0.8, 0.1);
+            var fit = new FitSettings(0.02, 0.8, 0.1, settings.Corner);
             return new([.. region.ToPaths().SelectMany(p => p.Rings.Take(1)).Select(r => CurveFit.Closed(Dense(r), fit))]);
         }
 

@@ -34,7 +34,7 @@ public static class HpglFile
         {
             foreach (var sub in path.Subpaths)
             {
-                var points = sub.Flatten(RunPlanner.ChordMm);
+                var points = sub.Flatten(RunPlanner.Chord.Mm);
                 if (sub.Closed) points.Add(points[0]);
                 for (var pass = 0; pass < step.Passes; pass++) AddPolyline(text, sheet, points);
             }

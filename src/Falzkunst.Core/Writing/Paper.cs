@@ -46,14 +46,14 @@ public static class Paper
     }
 
     /// <summary>A PDF of true size with one page for each sheet; vectors stay vectors.</summary>
-    public static byte[] Pdf(IReadOnlyList<(double WidthMm, double HeightMm, IReadOnlyList<(Operation Operation, VectorPath Path)> Lines)> pages)
+    public static byte[] Pdf(IReadOnlyList<(Length Width, Length Height, IReadOnlyList<(Operation Operation, VectorPath Path)> Lines)> pages)
     {
         using var buffer = new System.IO.MemoryStream();
         using (var document = SKDocument.CreatePdf(buffer, new SKDocumentPdfMetadata { RasterDpi = 2540, EncodingQuality = 100, Creator = "Falzkunst" }))
         {
             foreach (var (width, height, lines) in pages)
             {
-                var canvas = document.BeginPage((float)(width * PtPerMm), (float)(height * PtPerMm));
+                var canvas = document.BeginPage((float)(width.Mm * PtPerMm), (float)(height.Mm * PtPerMm));
                 canvas.Scale((float)PtPerMm);
                 foreach (var (operation, path) in lines) Line(canvas, path, Colour.FromHex(operation.ColourHex()), 0.1);
                 document.EndPage();

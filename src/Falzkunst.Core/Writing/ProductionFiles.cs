@@ -23,7 +23,7 @@ public static class ProductionFiles
         {
             if (run.Sheets.IsEmpty) yield break;
             var pages = run.Sheets.SelectMany(s => s.Sides)
-                .Select(s => (s.Width.Mm, s.Height.Mm,
+                .Select(s => (s.Width, s.Height,
                 Lines: (IReadOnlyList<(Cards.Operation, VectorPath)>)[.. s.Steps.SelectMany(t => t.Paths.Select(p => (t.Operation, p)))])).ToList();
             yield return new("sheets.pdf", "application/pdf", 0, format, Paper.Pdf(pages));
             yield break;

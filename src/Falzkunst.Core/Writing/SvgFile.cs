@@ -10,7 +10,7 @@ public static class SvgFile
 {
     public static string Write(SheetRun sheet)
     {
-        var text = Begin(sheet.Width.Mm, sheet.Height.Mm);
+        var text = Begin(sheet.Width, sheet.Height);
         foreach (var group in sheet.Steps.GroupBy(s => s.Operation))
         {
             text.Append(CultureInfo.InvariantCulture, $"<g id=\"{group.Key.Word()}\" fill=\"none\" stroke=\"{group.Key.ColourHex()}\" stroke-width=\"0.1\">\n");
@@ -30,12 +30,12 @@ public static class SvgFile
     /// <summary>A traced picture: one path for each colour, the first lying lowest; centre-lines as strokes of their width.</summary>
     public static string Write(Traced traced)
     {
-        var text = Begin(traced.WidthMm, traced.HeightMm);
+        var text = Begin(traced.Width, traced.Height);
         foreach (var layer in traced.Layers)
         {
             text.Append(layer.IsStrokes
                 ? string.Create(CultureInfo.InvariantCulture,
-                $"<path fill=\"none\" stroke=\"{layer.Colour.Hex}\" stroke-width=\"{layer.StrokeWidthMm:0.###}\" stroke-linecap=\"round\" "
+                $"<path fill=\"none\" stroke=\"{layer.Colour.Hex}\" stroke-width=\"{layer.StrokeWidth.Mm:0.###}\" stroke-linecap=\"round\" "
                 + $"stroke-linejoin=\"round\" d=\"")
                 : $"<path fill=\"{layer.Colour.Hex}\" fill-rule=\"evenodd\" d=\"");
             layer.Path.AppendSvg(text);
@@ -45,7 +45,7 @@ public static class SvgFile
         return text.Append("</svg>\n").ToString();
     }
 
-    private static StringBuilder Begin(double widthMm, double heightMm) => new StringBuilder().Append(CultureInfo.InvariantCulture,
-        $"<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{widthMm:0.####}mm\" height=\"{heightMm:0.####}mm\" viewBox=\"0 0 {widthMm:0.####} "
-            + $"{heightMm:0.####}\">\n");
+    private static StringBuilder Begin(Length width, Length height) => new StringBuilder().Append(CultureInfo.InvariantCulture,
+        $"<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{width.Mm:0.####}mm\" height=\"{height.Mm:0.####}mm\" viewBox=\"0 0 {width.Mm:0.####} "
+            + $"{height.Mm:0.####}\">\n");
 }

@@ -24,7 +24,7 @@ public static class TraceSvg
         {
             var prepared = Prepared.From(small, settings);
             if (prepared.TakenAway() is { } taken)
-                body.Start("image").Set("class", "taken").Set("width", prepared.WidthMm, 4).Set("height", prepared.HeightMm, 4)
+                body.Start("image").Set("class", "taken").Set("width", prepared.Width.Mm, 4).Set("height", prepared.Height.Mm, 4)
                     .Set("preserveAspectRatio", "none").Set("href", $"data:image/png;base64,{Convert.ToBase64String(taken.ToPng())}").End();
             var traced = Tracer.Trace(prepared, settings, cancel);
             foreach (var layer in traced.Layers)
@@ -33,7 +33,7 @@ public static class TraceSvg
             g.Set("data-found", $"{Words.Count(traced.Paths, "path")}, {Words.Count(traced.Nodes, "node")}").Set("data-threshold", traced.Threshold, 0);
             if (settings.Crop is not null)
                 body.Start("path").Set("class", "outside").Set("fill-rule", "evenodd")
-                    .Path(VectorPath.Rectangle(left, top, w, h).With(VectorPath.Rectangle(0, 0, prepared.WidthMm, prepared.HeightMm))).End();
+                    .Path(VectorPath.Rectangle(left, top, w, h).With(VectorPath.Rectangle(0, 0, prepared.Width.Mm, prepared.Height.Mm))).End();
         }
         catch (UnreadableFileException e)
         {

@@ -150,7 +150,7 @@ public sealed class BringingTests
         var rows = LookTable.Of(demo);
         Assert.Equal(demo.Pieces.Length, rows.Sum(r => r.Pieces));
         Assert.Equal(demo.Lines.Length, rows.Sum(r => r.Lines));
-        Assert.All(rows, r => Assert.True(r.Paths.Length > 0 && r.Why.Length > 0 && r.LengthMm > 0));
+        Assert.All(rows, r => Assert.True(r.Paths.Length > 0 && r.Why.Length > 0 && r.Length.Mm > 0));
         Assert.Equal(rows.OrderBy(r => r.Pieces > 0), rows);
     }
 
@@ -159,8 +159,8 @@ public sealed class BringingTests
     {
         var design = Cases.Read(Svg("<g fill='none' stroke='#c00'><path d='M10 10H40V40H10V10.4'/><path d='M20 20L30 30' stroke='#00f'/><path d='M60 30H90' "
             + "stroke-width='4'/></g>"));
-        var open = design.Lines.Single(l => l.Path.LengthMm > 80);
-        var made = new MakePieces([open.Id, design.Lines.Single(l => l.Ink.Stroke!.WidthMm > 3).Id]).Apply(design);
+        var open = design.Lines.Single(l => l.Path.Length.Mm > 80);
+        var made = new MakePieces([open.Id, design.Lines.Single(l => l.Ink.Stroke!.Width.Mm > 3).Id]).Apply(design);
         Assert.Equal(2, made.Pieces.Length);
         Assert.InRange(made.Pieces[0].AreaMm2, 899, 901);
         Assert.InRange(made.Pieces[1].AreaMm2, 120 + 12.4, 120 + 12.6);

@@ -176,8 +176,8 @@ public sealed class CardTests
             + "fill='#f4ead2'/><path d='M10 10H90' stroke='#00f' stroke-width='4' fill='none'/></svg>");
         var twice = new SetScale(48).Apply(design);
         var look = twice.LookOf(twice.Lines[0].Look)!;
-        Assert.Equal(2 * design.LookOf(design.Lines[0].Look)!.WidthMm, look.WidthMm, 0.002);
-        Assert.Equal(look.WidthMm, twice.Lines[0].Ink.Stroke!.WidthMm, 0.002);
+        Assert.Equal(2 * design.LookOf(design.Lines[0].Look)!.Width.Mm, look.Width.Mm, 0.002);
+        Assert.Equal(look.Width.Mm, twice.Lines[0].Ink.Stroke!.Width.Mm, 0.002);
     }
 
     [Fact]
@@ -191,7 +191,7 @@ public sealed class CardTests
         Assert.Equal((1, 2), (piece.HoleCount, piece.Edges.Length));
         var expected = Region.Of(new Core.Shapes
             .VectorPath([.. design.Pieces[0].Outline.Subpaths.Where((_, i) => i == 0 || design.Pieces[0].Outline.Parts().ElementAt(i).Bounds.Width > 5)]))
-            .Outset(0.5).AreaMm2;
+            .Outset(Length.FromMm(0.5)).AreaMm2;
         Assert.Equal(expected, piece.AreaMm2, 0.01 * expected);
         Assert.Same(piece.Outline, new Treat([id], new Outset(Length.FromMm(0.5))).Apply(new Treat([id], new FilledHoles(4)).Apply(design)).Piece(id)!.Outline);
         // Twice as large, the small hole is no longer under 4 mm²; the outset is still half a mm.

@@ -154,9 +154,32 @@ public sealed class CommandLineTests : IDisposable
         }
     }
 
+    [Theory]
+    [InlineData("""{"sheets":[]}""", "something is missing")]
+    [InlineData("{", "line 2 can't be read")]
+    [InlineData("""{"sheets":[null],"pieces":[]}""", "sheets[0] is missing something")]
+    [InlineData("""{"sheets":[],"pieces":[{"id":"a","path":"M0 0H9V9Z","turns":"some"}]}""", "pieces[0].turns is missing something")]
+    [InlineData("""{"sheets":[{"id":"s","widthMm":9}],"pieces":[]}""", "sheets[0] is missing something")]
+    [InlineData("""{"sheets":[],"pieces":[{"id":"a","path":"M0 0H9V9Z"},{"id":"a","path":"M0 0H9V9Z"}]}""", "two pieces have the same id")]
+    public void Nest_says_where_a_request_is_none(string text, string expected)
+    {
+        var (code, output, error) = Run("nest", Save("r.json", text + "\n"));
+        Assert.Equal((2, ""), (code, output));
+        Assert.Contains(expected, error);
+    }
+
+    [Fact]
+    public void Nest_takes_what_is_not_said_as_its_help_says_it()
+    {
+        var said = Json("nest", Save("r.json", """{"sheets":[{"id":"s","widthMm":60,"heightMm":12}],"pieces":[{"id":"a","path":"M0 0H10V50H0Z"}]}"""),
+            "--seconds", "0.2");
+        Assert.Equal(1, said.GetProperty("sheetsUsed").GetInt32());
+        Assert.Contains(said.GetProperty("placements")[0].GetProperty("rotateDeg").GetDouble(), new double[] { 90, 270 });
+    }
+
     private static class Measures
     {
-        public static Core.Measures.Affine Affine(double degrees, double dx, double dy) => Core.Measures.Affine.Turn(degrees)
+        public static Core.Measures.Affine Affine(double degrees, double dx, double dy) => Core.Measures.Affine.Turn(Angle.FromDegrees(degrees))
             .Then(Core.Measures.Affine.Move(dx, dy));
     }
 

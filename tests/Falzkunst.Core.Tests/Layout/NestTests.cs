@@ -10,7 +10,7 @@ public sealed class NestTests
         new(id, PathText.Read(path), count, turns, flip);
 
     private static NestSheet Sheet(double w, double h, double margin = 5, int count = 99, params string[] keepOut) =>
-        new("s", w, h, margin, count, [.. keepOut.Select(PathText.Read)]);
+        new("s", Length.FromMm(w), Length.FromMm(h), Length.FromMm(margin), count, [.. keepOut.Select(PathText.Read)]);
 
     private static NestResult Run(NestRequest request) => NestEngine.Run(request with { Time = TimeSpan.FromSeconds(0.2) }, TimeProvider.System);
 
@@ -28,7 +28,7 @@ public sealed class NestTests
         Gen.Int[1, 3])
         .Sample((shapes, gap, margin, turns, flip, count) =>
         {
-            var request = new NestRequest(gap, [Sheet(160, 120, margin, 3, "M60 50H90V70H60Z")],
+            var request = new NestRequest(Length.FromMm(gap), [Sheet(160, 120, margin, 3, "M60 50H90V70H60Z")],
                 [.. shapes.Select((s, i) => Piece($"p{i}", s, count, turns, flip))]);
             var faults = LayoutCheck.Faults(request, Run(request));
             Assert.True(faults.IsEmpty, $"{string.Join(' ', faults)} gap {gap} margin {margin} {string.Join(" | ", shapes)}");
@@ -37,8 +37,9 @@ public sealed class NestTests
     [Fact]
     public void The_check_sees_what_is_wrong()
     {
-        var request = new NestRequest(2, [Sheet(100, 100)], [Piece("a", "M0 0H20V20H0Z", 2)]);
-        NestResult At(double x, double y) => new([new("a", 1, 0, "s", 0, false, 10, 10), new("a", 2, 0, "s", 0, false, x, y)], [], ["s"], 0, 0);
+        var request = new NestRequest(Length.FromMm(2), [Sheet(100, 100)], [Piece("a", "M0 0H20V20H0Z", 2)]);
+        NestResult At(double x, double y) => new([new("a", 1, 0, "s", Angle.Zero, false, new(10, 10)), new("a", 2, 0, "s", Angle.Zero, false, new(x, y))],
+            [], ["s"], 0, 0);
         Assert.Empty(LayoutCheck.Faults(request, At(32, 10)));
         Assert.Single(LayoutCheck.Faults(request, At(31.9, 10)));
         Assert.Single(LayoutCheck.Faults(request, At(15, 15)));
@@ -48,7 +49,8 @@ public sealed class NestTests
     [Fact]
     public void A_small_piece_goes_into_a_hole()
     {
-        var request = new NestRequest(2, [Sheet(110, 110, 5, 1)], [Piece("frame", "M0 0H100V100H0ZM20 20H80V80H20Z"), Piece("small", "M0 0H50V50H0Z")]);
+        var request = new NestRequest(Length.FromMm(2), [Sheet(110, 110, 5, 1)],
+            [Piece("frame", "M0 0H100V100H0ZM20 20H80V80H20Z"), Piece("small", "M0 0H50V50H0Z")]);
         Assert.Empty(Run(request).Unplaced);
     }
 
@@ -56,14 +58,14 @@ public sealed class NestTests
     public void Sheets_are_filled_to_the_millimetre()
     {
         // 4 × 3 of 45 × 60 with gaps of 2 in 186 × 184: nothing to spare.
-        var request = new NestRequest(2, [Sheet(196, 194)], [Piece("a", "M0 0H45V60H0Z", 12, Turns.None)]);
+        var request = new NestRequest(Length.FromMm(2), [Sheet(196, 194)], [Piece("a", "M0 0H45V60H0Z", 12, Turns.None)]);
         Assert.Single(Run(request).SheetIds);
     }
 
     [Fact]
     public void What_does_not_fit_says_why()
     {
-        var request = new NestRequest(2, [Sheet(100, 100, 5, 1)], [Piece("large", "M0 0H200V20H0Z"), Piece("many", "M0 0H80V80H0Z", 2)]);
+        var request = new NestRequest(Length.FromMm(2), [Sheet(100, 100, 5, 1)], [Piece("large", "M0 0H200V20H0Z"), Piece("many", "M0 0H80V80H0Z", 2)]);
         var result = Run(request);
         Assert.Equal(["larger than every sheet", "no sheet is left"],
             result.Unplaced.Select(u => u.Why.Contains("larger", StringComparison.Ordinal) ? "larger than every sheet" : u.Why[..16]));
@@ -72,7 +74,9 @@ public sealed class NestTests
     [Fact]
     public void The_same_seed_gives_the_same_layout()
     {
-        var request = new NestRequest(1, [Sheet(200, 200)], [Piece("a", "M0 0H30L15 40Z", 9), Piece("b", "M0 0C30 0 30 30 0 30Z", 9)]) { Seed = 5 };
+        var request = new NestRequest(Length.FromMm(1), [Sheet(200, 200)],
+            [Piece("a", "M0 0H30L15 40Z", 9), Piece("b", "M0 0C30 0 30 30 0 30Z", 9)])
+        { Seed = 5 };
         Assert.Equal(Run(request).Placements.AsEnumerable(), Run(request).Placements.AsEnumerable());
     }
 
@@ -80,7 +84,7 @@ public sealed class NestTests
     public void Stopped_it_keeps_the_best_so_far()
     {
         using var cancel = new CancellationTokenSource();
-        var request = new NestRequest(1, [Sheet(200, 200)], [Piece("a", "M0 0H30L15 40Z", 40)]) { Time = TimeSpan.FromSeconds(60) };
+        var request = new NestRequest(Length.FromMm(1), [Sheet(200, 200)], [Piece("a", "M0 0H30L15 40Z", 40)]) { Time = TimeSpan.FromSeconds(60) };
         var result = NestEngine.Run(request, TimeProvider.System, new Stop(cancel), cancel.Token);
         Assert.Empty(result.Unplaced);
         Assert.Empty(LayoutCheck.Faults(request, result));
@@ -91,7 +95,8 @@ public sealed class NestTests
     {
         var design = Cases.DemoCard();
         var pieces = design.Pieces.Where(p => p.Label is "Hut" or "Roof" or "Pines" or "Slope" or "Snow ridge" or "Cloud").ToList();
-        NestRequest Request(Func<VectorPath, VectorPath> shape) => new(2, [Sheet(305, 305)], [.. pieces.Select(p => new NestPiece(p.Id, shape(p.Outline), 6))]);
+        NestRequest Request(Func<VectorPath, VectorPath> shape) => new(Length.FromMm(2), [Sheet(305, 305)],
+            [.. pieces.Select(p => new NestPiece(p.Id, shape(p.Outline), 6))]);
         var real = Request(p => p);
         var result = Run(real);
         Assert.Empty(result.Unplaced);

@@ -29,7 +29,7 @@ public sealed class DxfCases
     [InlineData("spline-open-cubic", 63.1306)]
     [InlineData("spline-rational-quarter-circle", 5 * Math.PI)]
     public void Lengths_are_right_within_a_thousandth(string name, double mm) =>
-        Assert.InRange(Read(name).Lines.Sum(l => l.Path.LengthMm), mm * 0.999, mm * 1.001);
+        Assert.InRange(Read(name).Lines.Sum(l => l.Path.Length.Mm), mm * 0.999, mm * 1.001);
 
     /// <summary>Random drawings of every version, entity and unit, written and measured by a library from elsewhere.</summary>
     [Fact]
@@ -48,7 +48,7 @@ public sealed class DxfCases
                 var drawing = DxfReader.Read(File.ReadAllBytes(Path.Combine(folder, $"{numbers[0]}.dxf")), ReadingLimits.Default);
                 var paths = drawing.Items.Cast<DrawnPath>().Select(i => i.Path).ToList();
                 Assert.Equal(25.4 / mm, drawing.Scale.PxPerInch, 9);
-                Assert.InRange(paths.Sum(p => p.LengthMm), length * 0.999, length * 1.001);
+                Assert.InRange(paths.Sum(p => p.Length.Mm), length * 0.999, length * 1.001);
                 if (double.IsNaN(area)) return;
                 Assert.Equal((int)numbers[4], paths.Count);
                 var closed = paths.Where(p => p.IsClosed || p.Subpaths[0].Start.DistanceTo(p.Subpaths[0].End) < 1e-6 * mm).Sum(p => Math.Abs(p.SignedAreaMm2));

@@ -54,6 +54,9 @@ public sealed class HostileFiles
         { "itself by two", "<g id='a'><use href='#b'/></g><g id='b'><use href='#a'/></g>" },
         { "not a number", "<path d='MNaN 0H9V9Z'/><rect width='NaN' height='5'/>" },
         { "far numbers", "<path d='M0 0H1e308V1e308Z'/><path d='M0 0H1e9V1e9Z'/>" },
+        { "strokes of every kind", "<path d='M0 0H9' stroke='#000' stroke-width='1e308in' stroke-dasharray='1e308in' stroke-dashoffset='1e308in'/>"
+            + "<g transform='scale(1e200)'><path d='M0 0H1e-200' stroke='#000' stroke-width='1e200' stroke-dasharray='1e200 1' stroke-dashoffset='1e200'/></g>"
+            + "<path d='M0 0H9' stroke='#000' stroke-width='-1' stroke-dasharray='-1' stroke-dashoffset='-3'/>" },
         { "radii of every kind", "<path d='M0 0A0 0 0 0 1 5 5A1e300 1 0 0 1 9 9A1e-300 1e-300 0 0 1 3 3'/>" },
         { "transforms of every kind", "<g transform='scale(0)'><path d='M0 0H9V9Z'/></g><g transform='matrix(1e308 0 0 1e308 0 0)'><path d='M0 "
             + "0H9V9Z'/></g><g transform='rotate(NaN)'><path d='M0 0H1V1Z'/></g>" },

@@ -138,6 +138,6 @@ public sealed class TextTests
         var items = Read($"<text y='50' {Sans} fill='#a33'>a<tspan fill='none' stroke='#036' stroke-width='.4'>b</tspan></text>").Items.Cast<DrawnPath>()
             .ToList();
         Assert.Equal("#aa3333", items[0].Ink.Fill!.Value.Hex);
-        Assert.Equal((null, "#003366", 0.4), (items[1].Ink.Fill, items[1].Ink.Stroke!.Colour.Hex, items[1].Ink.Stroke!.WidthMm));
+        Assert.Equal((null, "#003366", 0.4), (items[1].Ink.Fill, items[1].Ink.Stroke!.Colour.Hex, items[1].Ink.Stroke!.Width.Mm));
     }
 }

@@ -75,7 +75,7 @@ public sealed class RegionTests
 
     [Fact]
     public void Outset_grows_a_square_by_its_rim() =>
-        Assert.Equal(100 * 100 + 4 * 100 * 2 + Math.PI * 4, Region.Of(VectorPath.Rectangle(0, 0, 100, 100)).Outset(2).AreaMm2, 0.1);
+        Assert.Equal(100 * 100 + 4 * 100 * 2 + Math.PI * 4, Region.Of(VectorPath.Rectangle(0, 0, 100, 100)).Outset(Length.FromMm(2)).AreaMm2, 0.1);
 
     private static double Area(VectorPath part) => part.Rings.Sum(Polygons.SignedArea);
 }

@@ -33,9 +33,9 @@ public sealed class RunTests
         }
 
         // Nothing is forgotten: the work of all sheets is the work of both copies.
-        var once = design.Pieces.Sum(p => p.Outline.LengthMm)
-            + design.Lines.Where(l => l.CarriedBy is not null && l.Operation.UsesTool()).Sum(l => l.Path.LengthMm);
-        Assert.Equal(2 * once, plan.Sheets.Sum(s => s.Steps.Sum(t => t.WorkMm)), 0.002 * once);
+        var once = design.Pieces.Sum(p => p.Outline.Length.Mm)
+            + design.Lines.Where(l => l.CarriedBy is not null && l.Operation.UsesTool()).Sum(l => l.Path.Length.Mm);
+        Assert.Equal(2 * once, plan.Sheets.Sum(s => s.Steps.Sum(t => t.Work.Mm)), 0.002 * once);
     }
 
     [Fact]
@@ -70,8 +70,8 @@ public sealed class RunTests
                 : VectorPath.Polyline(new Point(s.Item1, s.Item2), new(s.Item1 + s.Item3, s.Item2 + s.Item4))).ToList();
             var ordered = PathOrder.Order(paths, default);
             Assert.Equal(paths.Count, ordered.Length);
-            Assert.Equal(paths.Sum(p => p.LengthMm), ordered.Sum(p => p.LengthMm), 1e-4);
-            Assert.True(PathOrder.TravelMm(ordered, default) <= PathOrder.TravelMm(paths, default) + 1e-6);
+            Assert.Equal(paths.Sum(p => p.Length.Mm), ordered.Sum(p => p.Length.Mm), 1e-4);
+            Assert.True(PathOrder.Travel(ordered, default) <= PathOrder.Travel(paths, default) + Length.FromMm(1e-6));
         }, iter: 400);
 
     [Fact]

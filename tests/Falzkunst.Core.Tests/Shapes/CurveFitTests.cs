@@ -4,7 +4,7 @@ namespace Falzkunst.Core.Tests.Shapes;
 
 public sealed class CurveFitTests
 {
-    private static readonly FitSettings Settings = new(0.3, 5, 1.2);
+    private static readonly FitSettings Settings = new(0.3, 5, 1.2, Angle.FromDegrees(32));
 
     private static List<Point> Dense(IReadOnlyList<Point> corners, bool closed, double step = 1)
     {

@@ -22,7 +22,7 @@ public sealed class ShapeTests
         var again = PathText.Read(text, out var complete);
         Assert.True(complete);
         Assert.Equal(text, again.ToSvg());
-        Assert.Equal(path.LengthMm, again.LengthMm, 0.01);
+        Assert.Equal(path.Length.Mm, again.Length.Mm, 0.01);
     });
 
     [Fact]
@@ -47,7 +47,7 @@ public sealed class ShapeTests
     public void Walked_backwards_it_is_the_same_curve() => AnyPath.Sample(path =>
     {
         var back = new VectorPath([path.Subpaths[0].Reverse()]);
-        Assert.Equal(path.LengthMm, back.LengthMm, 0.01);
+        Assert.Equal(path.Length.Mm, back.Length.Mm, 0.01);
         Assert.Equal(path.SignedAreaMm2, -back.SignedAreaMm2, 1e-6);
         Assert.Equal(path.Subpaths[0].Start, back.Subpaths[0].End);
     });
@@ -55,7 +55,7 @@ public sealed class ShapeTests
     [Fact]
     public void Maps_follow_one_another() => Gen.Select(AnyPoint, Gen.Double[-720, 720], AnyPoint, Gen.Double[-3, 3]).Sample((p, degrees, move, scale) =>
     {
-        var map = Affine.Turn(degrees).Then(Affine.Move(move.X, move.Y)).Then(Affine.Scale(scale, 2));
+        var map = Affine.Turn(Angle.FromDegrees(degrees)).Then(Affine.Move(move.X, move.Y)).Then(Affine.Scale(scale, 2));
         var (sin, cos) = Math.SinCos(degrees * Math.PI / 180);
         var expected = new Point((cos * p.X - sin * p.Y + move.X) * scale, (sin * p.X + cos * p.Y + move.Y) * 2);
         Assert.True(map.Apply(p).DistanceTo(expected) < 1e-8);
@@ -63,7 +63,7 @@ public sealed class ShapeTests
     });
 
     [Fact]
-    public void Quarter_turns_are_exact() => Assert.Equal(new Point(-3, 7), Affine.Turn(90).Apply(new(7, 3)));
+    public void Quarter_turns_are_exact() => Assert.Equal(new Point(-3, 7), Affine.Turn(Angle.FromDegrees(90)).Apply(new(7, 3)));
 
     [Theory]
     [InlineData(10, 10, 0, false, true)]
@@ -72,10 +72,10 @@ public sealed class ShapeTests
     [InlineData(20, 8, -75, false, false)]
     public void Arcs_lie_on_their_ellipse(double rx, double ry, double turn, bool large, bool sweep)
     {
-        var path = new PathBuilder().MoveTo(new(3, 4)).ArcTo(rx, ry, turn, large, sweep, new(12, 9)).Build();
+        var path = new PathBuilder().MoveTo(new(3, 4)).ArcTo(rx, ry, Angle.FromDegrees(turn), large, sweep, new(12, 9)).Build();
         Assert.Equal(new Point(12, 9), path.Subpaths[0].End);
         // Turned back and stretched to a circle, all points have one distance from one centre: that of three of them.
-        var circle = path.Transform(Affine.Turn(-turn)).Transform(Affine.Scale(1, rx / ry)).Subpaths[0].Flatten(1e-5);
+        var circle = path.Transform(Affine.Turn(Angle.FromDegrees(-turn))).Transform(Affine.Scale(1, rx / ry)).Subpaths[0].Flatten(1e-5);
         Point a = circle[0], b = circle[circle.Count / 2], c = circle[^1];
         Point u = b - a, v = c - a;
         var d = 2 * u.Cross(v);

@@ -110,10 +110,10 @@ public sealed class TracingTests(ITestOutputHelper output)
         var mean = Along(lines, 0.05).Average(truth.DistanceTo);
         var covered = Along(truth, 0.05).ToList() is var all ? all.Count(p => lines.DistanceTo(p) < 0.15) / (double)all.Count : 0;
         output.WriteLine($"{name}: mean {mean:0.0000}, covered {covered:P1}, lines {lines.Subpaths.Length} for {truth.Subpaths.Length}, nodes "
-            + $"{traced.Nodes}, width {traced.Layers[0].StrokeWidthMm:0.00}");
+            + $"{traced.Nodes}, width {traced.Layers[0].StrokeWidth.Mm:0.00}");
         Assert.InRange(mean, 0, 0.1);
         Assert.InRange(covered, 0.95, 1);
-        Assert.InRange(traced.Layers[0].StrokeWidthMm, width - 0.05, width + 0.05);
+        Assert.InRange(traced.Layers[0].StrokeWidth.Mm, width - 0.05, width + 0.05);
     }
 
     [Fact]
@@ -208,7 +208,7 @@ public sealed class TracingTests(ITestOutputHelper output)
         foreach (var from in new[] { picture, picture.Halved() })
         {
             var traced = Tracer.Trace(from, crop);
-            Assert.Equal((200 * 25.4 / 300, 160 * 25.4 / 300), (traced.WidthMm, traced.HeightMm));
+            Assert.Equal((200 * 25.4 / 300, 160 * 25.4 / 300), (traced.Width.Mm, traced.Height.Mm));
             Assert.InRange(Error(VectorPath.Rectangle(24 - 240 * 25.4 / 300, 22 - 220 * 25.4 / 300, 10, 8), traced.Layers[0].Path, 0.95), 0, 0.06);
         }
 
@@ -256,7 +256,7 @@ public sealed class TracingTests(ITestOutputHelper output)
         }
 
         var traced = Tracer.Trace(new Raster(W, H, rgba, null), new() { Mode = TraceMode.Flat, Dpi = 1000 });
-        Assert.Equal((127, 127, 1000), (traced.WidthMm, traced.HeightMm, traced.Dpi));
+        Assert.Equal((127, 127, 1000), (traced.Width.Mm, traced.Height.Mm, traced.Dpi));
         Assert.InRange(Error(VectorPath.Rectangle(12.7, 25.4, 101.6, 50.8), traced.Layers[0].Path, 1), 0, 0.03);
     }
 

@@ -24,7 +24,8 @@ public sealed class WritingTests : IDisposable
         foreach (var sheet in Plan.Sheets)
         {
             var pens = Strokes(HpglFile.WriteRun(sheet)).GroupBy(s => s.Pen).ToDictionary(g => g.Key, g => g.Sum(s => s.LengthMm));
-            foreach (var tool in sheet.Steps.GroupBy(s => s.Pen)) Assert.Equal(tool.Sum(s => s.WorkMm), pens[tool.Key], 0.005 * tool.Sum(s => s.WorkMm) + 0.5);
+            foreach (var tool in sheet.Steps.GroupBy(s => s.Pen))
+                Assert.Equal(tool.Sum(s => s.Work.Mm), pens[tool.Key], 0.005 * tool.Sum(s => s.Work.Mm) + 0.5);
             Assert.Equal(sheet.Steps.Select(s => s.Pen).Distinct().Count(), pens.Count);
         }
     }
@@ -50,7 +51,7 @@ public sealed class WritingTests : IDisposable
         var sheet = Plan.Sheets[0];
         var back = DesignReader.Read(Encoding.UTF8.GetBytes(SvgFile.Write(sheet)));
         Assert.Equal((210.0, 297.0), (Math.Round(back.Width.Mm, 6), Math.Round(back.Height.Mm, 6)));
-        Assert.Equal(sheet.Steps.Sum(s => s.WorkMm / s.Passes), back.Pieces.Sum(p => p.Outline.LengthMm) + back.Lines.Sum(l => l.Path.LengthMm), 0.5);
+        Assert.Equal(sheet.Steps.Sum(s => s.Work.Mm / s.Passes), back.Pieces.Sum(p => p.Outline.Length.Mm) + back.Lines.Sum(l => l.Path.Length.Mm), 0.5);
         Assert.Contains(back.Lines, l => l.Operation == Operation.Score);
     }
 
@@ -74,7 +75,7 @@ public sealed class WritingTests : IDisposable
         {
             var word = group.Key.Word().ToUpperInvariant() + "=";
             var length = double.Parse(said.Split(' ').Single(w => w.StartsWith(word, StringComparison.Ordinal))[word.Length..], CultureInfo.InvariantCulture);
-            Assert.Equal(group.Sum(s => s.WorkMm / s.Passes), length, 0.002 * length);
+            Assert.Equal(group.Sum(s => s.Work.Mm / s.Passes), length, 0.002 * length);
         }
     }
 

@@ -42,7 +42,8 @@ public static class DxfReader
                 .Select(s => new ReadingNote("dxf-" + s.Key.ToLowerInvariant(),
                 $"{(s.Value.Count == 1 ? "1 entity" : $"{s.Value.Count} entities")} of the kind {s.Key} {(s.Value.Count == 1 ? "is" : "are")} left "
                 + $"out{Advice(s.Key)}.", move.Apply(s.Value.At)));
-            return new(box.Width + 2 * Air, box.Height + 2 * Air, new(Length.MmPerInch / mmPerUnit, known, reason), items, [.. notes]);
+            return new(Length.FromMm(box.Width + 2 * Air), Length.FromMm(box.Height + 2 * Air),
+                new(Length.MmPerInch / mmPerUnit, known, reason), items, [.. notes]);
         }
 
         private static string Advice(string kind) => kind switch
@@ -133,8 +134,11 @@ public static class DxfReader
             var dashed = Dashed(e.Text(6, "BYLAYER"), facts);
             var colour = e.Pairs.Any(p => p.Code == 420) ? TrueColour(e.Integer(420)) : DxfColours.Of(number);
             _paths.Add(new("", layer == "0" ? ""
-                : layer, path.Transform(toMm), new(null, FillRule.EvenOdd, new(colour, 0, LineCap.Round, LineJoin.Round, 4, dashed ? [3, 2] : [], 0))));
+                : layer, path.Transform(toMm), new(null, FillRule.EvenOdd, new(colour, Length.Zero, LineCap.Round, LineJoin.Round, 4,
+                dashed ? DashAndGap : [], Length.Zero))));
         }
+
+        private static readonly ImmutableArray<Length> DashAndGap = [Length.FromMm(3), Length.FromMm(2)];
 
         private static bool Dashed(string type, DxfRecord? layer)
         {
@@ -155,16 +159,10 @@ public static class DxfReader
                 {
                     var place = Affine.Move(-block.Base.X, -block.Base.Y).Then(Affine.Scale(sx, sy))
                         .Then(Affine.Move(column * e.Number(44), row * e.Number(45)))
-                        .Then(Turn(Radians(e.Number(50)))).Then(Affine.Move(e.Number(10), e.Number(20))).Then(toMm);
+                        .Then(Affine.Turn(Angle.FromDegrees(e.Number(50)))).Then(Affine.Move(e.Number(10), e.Number(20))).Then(toMm);
                     foreach (var inside in block.Entities) Add(inside, place, layer, colour, depth + 1);
                 }
             }
-        }
-
-        private static Affine Turn(double by)
-        {
-            var (sin, cos) = Math.SinCos(by);
-            return new(cos, sin, -sin, cos, 0, 0);
         }
 
         private static double Radius(DxfRecord e) => Math.Max(0, e.Number(40));
@@ -224,7 +222,7 @@ public static class DxfReader
                 }
 
                 var radius = chord * (1 + bulge * bulge) / (4 * Math.Abs(bulge));
-                builder.ArcTo(radius, radius, 0, Math.Abs(bulge) > 1, bulge > 0, b);
+                builder.ArcTo(radius, radius, Angle.Zero, Math.Abs(bulge) > 1, bulge > 0, b);
             }
 
             if (closed) builder.Close();

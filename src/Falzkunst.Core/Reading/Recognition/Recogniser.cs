@@ -22,7 +22,7 @@ public sealed partial class Recogniser
         $"A shape crosses itself more than {Region.MostCrossings:N0} times, and no paper could be cut like that; it is left out. Draw it as lines, or "
         + "simplify it.";
 
-    private const double StrokeOfRowMm = 12;
+    private static readonly Length StrokeOfRow = Length.FromMm(12);
     private const string SourceId = "s1";
     private const int LongestProducer = 4000;
 
@@ -49,7 +49,7 @@ public sealed partial class Recogniser
             i => parts[i] = _drawing.Items[i] is DrawnPath { Ink.Fill: not null } d ? PartsOf(d) : []);
         var anyFilled = parts.Any(p => p.Count > 0);
         var closed = new List<Outline>();
-        var thin = new List<(DrawnPath Item, VectorPath Outline, VectorPath Middle, double WidthMm, int Order)>();
+        var thin = new List<(DrawnPath Item, VectorPath Outline, VectorPath Middle, Length Width, int Order)>();
         var open = new List<(DrawnPath Item, VectorPath Path, int Order)>();
         for (var i = 0; i < parts.Length; i++)
         {
@@ -61,7 +61,7 @@ public sealed partial class Recogniser
                 case DrawnPath item when parts[i].Count > 0:
                     foreach (var part in parts[i])
                     {
-                        if (part.Subpaths.Length == 1 && ThinRectangles.MiddleOf(part.Subpaths[0]) is { } t) thin.Add((item, part, t.Middle, t.WidthMm, i));
+                        if (part.Subpaths.Length == 1 && ThinRectangles.MiddleOf(part.Subpaths[0]) is { } t) thin.Add((item, part, t.Middle, t.Width, i));
                         else AddPiece(item, part, i, item.Ink.IsPainted ? "a shape filled with a gradient or pattern, which is printed" : "a filled shape");
                     }
 
@@ -72,7 +72,7 @@ public sealed partial class Recogniser
                         var path = new VectorPath([sub]);
                         if (!anyFilled && Named(item.Name) is null && Named(item.Layer) is null && IsOutline(sub))
                         {
-                            if (ThinRectangles.MiddleOf(sub) is { } t) thin.Add((item, path, t.Middle, t.WidthMm, i));
+                            if (ThinRectangles.MiddleOf(sub) is { } t) thin.Add((item, path, t.Middle, t.Width, i));
                             else closed.Add(new(item, new([sub with { Closed = true }]), i));
                         }
                         else open.Add((item, path, i));
@@ -96,8 +96,8 @@ public sealed partial class Recogniser
         return new()
         {
             LastId = Math.Max(Math.Max(_plies.Count, _pieces.Count), Math.Max(_lines.Count, Math.Max(_artwork.Count, 1))),
-            Width = Length.FromMm(_drawing.WidthMm),
-            Height = Length.FromMm(_drawing.HeightMm),
+            Width = _drawing.Width,
+            Height = _drawing.Height,
             Scale = _drawing.Scale,
             AllPlies = [.. _plies],
             AllPieces = Carried(),
@@ -146,7 +146,7 @@ public sealed partial class Recogniser
         var loops = new List<(Outline Outline, IEnumerable<int> Members)>();
         // What is dashed is a fold, and four folds may well meet at their ends.
         var able = Enumerable.Range(0, open.Count)
-            .Where(i => !open[i].Path.IsClosed && open[i].Item.Ink.Stroke is { DashesMm.IsEmpty: true } && Named(open[i].Item.Name) is null
+            .Where(i => !open[i].Path.IsClosed && open[i].Item.Ink.Stroke is { Dashes.IsEmpty: true } && Named(open[i].Item.Name) is null
             && Named(open[i].Item.Layer) is null);
         foreach (var look in able.GroupBy(i => LookOf(open[i].Item.Ink, open[i].Item.Layer, false), StringComparer.Ordinal))
         {
@@ -191,7 +191,7 @@ public sealed partial class Recogniser
     }
 
     /// <summary>A thin rectangle that spans a piece is a fold; any other stays what it was drawn as.</summary>
-    private void AddThin(List<(DrawnPath Item, VectorPath Outline, VectorPath Middle, double WidthMm, int Order)> thin)
+    private void AddThin(List<(DrawnPath Item, VectorPath Outline, VectorPath Middle, Length Width, int Order)> thin)
     {
         var grid = new BoxGrid<Piece>(20);
         foreach (var piece in _pieces) grid.Add(piece.Outline.Bounds.Grown(Tolerances.Carried), piece);
@@ -201,7 +201,7 @@ public sealed partial class Recogniser
             if (carrier is not null && Folds.SpanOf(middle, carrier) is { } span && span.MostShort <= Folds.Reaches)
                 AddLine(item, middle, order, Operation.Score,
                     string.Create(CultureInfo.InvariantCulture,
-                    $"a rectangle only {width:0.##} mm wide that reaches both edges of {(carrier.Label.Length > 0 ? carrier.Label : "its piece")}"));
+                    $"a rectangle only {width} wide that reaches both edges of {(carrier.Label.Length > 0 ? carrier.Label : "its piece")}"));
             else if (item.Ink.Fill is not null)
                 AddPiece(item, outline, order, "a filled shape");
             else
@@ -380,7 +380,7 @@ public sealed partial class Recogniser
         // Outlines met twice were added as lines before there were plies; they are carried like all others.
         for (var i = 0; i < _lines.Count; i++) _lines[i] = _lines[i] with { By = Carrier(grid, _lines[i].Line.Path, _lines[i].Line.Origin!.Order, "")?.Id };
         var used = new bool[open.Count];
-        foreach (var row in StrokeRows.Find(open.Select(o => (o.Path, LookOf(o.Item.Ink, o.Item.Layer, false))).ToList(), StrokeOfRowMm))
+        foreach (var row in StrokeRows.Find(open.Select(o => (o.Path, LookOf(o.Item.Ink, o.Item.Layer, false))).ToList(), StrokeOfRow))
         {
             foreach (var i in row.Members) used[i] = true;
             var (item, _, order) = open[row.Members[0]];
@@ -427,7 +427,7 @@ public sealed partial class Recogniser
         if (Named(item.Name) is { } byName) return (byName.Operation, $"it is called “{byName.Word}”");
         if (Named(item.Layer) is { } byLayer) return (byLayer.Operation, $"its layer is called “{byLayer.Word}”");
         if (path.IsClosed) return (Operation.Cut, "closed; everything starts as a cut");
-        if (item.Ink.Stroke is { DashesMm.IsEmpty: false }) return (Operation.Score, "open and dashed");
+        if (item.Ink.Stroke is { Dashes.IsEmpty: false }) return (Operation.Score, "open and dashed");
         if (carrier is not null && Folds.SpanOf(path, carrier) is { } span && span.MostShort <= Folds.Reaches)
             return (Operation.Score, $"open, straight, reaches both edges of {(carrier.Label.Length > 0 ? carrier.Label : "its piece")}");
         return (Operation.Cut, "open; everything starts as a cut");

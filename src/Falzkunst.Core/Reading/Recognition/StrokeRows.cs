@@ -11,20 +11,20 @@ internal static class StrokeRows
     public sealed record Row(List<int> Members, VectorPath Joined);
 
     /// <summary>
-    /// Groups the strokes that are shorter than <paramref name="longestMm"/>. Strokes are put in buckets by the line they lie on (direction and
+    /// Groups the strokes that are shorter than <paramref name="longest"/>. Strokes are put in buckets by the line they lie on (direction and
     /// distance from the origin), then walked along it; a gap longer than two and a half strokes ends a row. About n log n.
     /// </summary>
-    public static List<Row> Find(IReadOnlyList<(VectorPath Path, string Look)> lines, double longestMm)
+    public static List<Row> Find(IReadOnlyList<(VectorPath Path, string Look)> lines, Length longest)
     {
         var strokes = new List<Stroke>();
         for (var i = 0; i < lines.Count; i++)
         {
             var (path, look) = lines[i];
-            if (path.Subpaths.Length != 1 || path.Subpaths[0].Closed || path.Bounds.Width > longestMm || path.Bounds.Height > longestMm) continue;
+            if (path.Subpaths.Length != 1 || path.Subpaths[0].Closed || path.Bounds.Width > longest.Mm || path.Bounds.Height > longest.Mm) continue;
             var points = path.Rings[0];
             Point a = points[0], b = points[^1];
             var length = a.DistanceTo(b);
-            if (length < 0.05 || length > longestMm || points.Any(p => p.DistanceToSegment(a, b) > 0.05)) continue;
+            if (length < 0.05 || length > longest.Mm || points.Any(p => p.DistanceToSegment(a, b) > 0.05)) continue;
             if (a.X > b.X + 1e-9 || (Math.Abs(a.X - b.X) <= 1e-9 && a.Y > b.Y)) (a, b) = (b, a);
             strokes.Add(new(i, look, a, b, length));
         }

@@ -6,7 +6,7 @@ internal static class ThinRectangles
     private const double WidestMm = 0.8, LeastRatio = 25;
 
     /// <summary>The middle line of a closed outline that is straight and at least 25 times as long as it is wide, and its width; null for any other.</summary>
-    public static (VectorPath Middle, double WidthMm)? MiddleOf(Subpath sub)
+    public static (VectorPath Middle, Length Width)? MiddleOf(Subpath sub)
     {
         var ring = sub.Flatten();
         if (ring.Count is < 3 or > 60) return null;
@@ -31,6 +31,6 @@ internal static class ThinRectangles
         if (most - least > WidestMm || area < 0.85 * length * (most - least)) return null;
         var ends = ring.Select(p => (p - a).Dot(along)).ToList();
         var side = (least + most) / 2;
-        return (VectorPath.Polyline(a + along * ends.Min() + across * side, a + along * ends.Max() + across * side), width);
+        return (VectorPath.Polyline(a + along * ends.Min() + across * side, a + along * ends.Max() + across * side), Length.FromMm(width));
     }
 }

@@ -17,7 +17,8 @@ internal static class SvgLengths
         if (!scan.Number(out var v)) return null;
         if (scan.AtEnd) return v;
         var unit = UnitOf(text);
-        return unit == "%" ? v / 100 * hundredPercent : v * PxOf(unit, em);
+        var length = unit == "%" ? v / 100 * hundredPercent : v * PxOf(unit, em);
+        return double.IsFinite(length) ? length : null;
     }
 
     /// <summary>The width or height of a page, in px; null where it says nothing of its own.</summary>

@@ -22,15 +22,15 @@ public sealed partial class SvgReader
         double Of(string name, double otherwise) => SvgLengths.Read(marker[name], own, frame.Width) ?? otherwise;
         double w = Of("markerWidth", 3), h = Of("markerHeight", 3);
         var orient = marker["orient"] ?? "0";
-        var degrees = orient.StartsWith("auto", StringComparison.Ordinal)
-            ? Math.Atan2(way.Y, way.X) * 180 / Math.PI + (starts && orient == "auto-start-reverse" ? 180 : 0)
-            : SvgLengths.Read(orient, own, 0) ?? 0;
+        var turn = orient.StartsWith("auto", StringComparison.Ordinal)
+            ? Angle.FromRadians(Math.Atan2(way.Y, way.X)) + (starts && orient == "auto-start-reverse" ? Angle.Half : Angle.Zero)
+            : Angle.FromDegrees(SvgLengths.Read(orient, own, 0) ?? 0);
         var grow = marker["markerUnits"] == "userSpaceOnUse" ? 1 : SvgLengths.Read(style.StrokeWidth, style, frame.Width) ?? 1;
         if (w > 0 && h > 0 && grow > 0 && own.Displayed)
         {
             var fit = Fit(ViewBox(marker["viewBox"]), w, h, marker["preserveAspectRatio"]);
             var reference = fit.Apply(new(Of("refX", 0), Of("refY", 0)));
-            var place = Affine.Move(-reference.X, -reference.Y).Then(Affine.Scale(grow, grow)).Then(Affine.Turn(degrees)).Then(Affine.Move(at.X, at.Y))
+            var place = Affine.Move(-reference.X, -reference.Y).Then(Affine.Scale(grow, grow)).Then(Affine.Turn(turn)).Then(Affine.Move(at.X, at.Y))
                 .Then(frame.ToMm);
             var first = _items.Count;
             foreach (var child in marker.Children) Walk(child, own,

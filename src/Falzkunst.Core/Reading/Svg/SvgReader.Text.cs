@@ -255,12 +255,12 @@ public sealed partial class SvgReader
     /// <summary>Where a letter comes to stand; null where it has no room left on its path.</summary>
     private static Affine? PlaceOf(Letter letter, double shift)
     {
-        var turned = Affine.Scale(letter.Scale, letter.Scale).Then(Affine.Turn(letter.Turn));
+        var turned = Affine.Scale(letter.Scale, letter.Scale).Then(Affine.Turn(Angle.FromDegrees(letter.Turn)));
         if (letter.Sign.Along is not { } along) return turned.Then(Affine.Move(letter.At.X + shift, letter.At.Y));
         // Its middle stands on the path, upright to it.
         var half = letter.Advance / 2;
         if (along.Way.At(letter.At.X + shift + half) is not { } on) return null;
-        return turned.Then(Affine.Move(-half, letter.At.Y)).Then(Affine.Turn(Math.Atan2(on.Step.Y, on.Step.X) * 180 / Math.PI))
+        return turned.Then(Affine.Move(-half, letter.At.Y)).Then(Affine.Turn(Angle.FromRadians(Math.Atan2(on.Step.Y, on.Step.X))))
             .Then(Affine.Move(on.At.X, on.At.Y));
     }
 

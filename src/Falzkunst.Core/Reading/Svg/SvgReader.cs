@@ -67,7 +67,7 @@ public sealed partial class SvgReader
         }
 
         if (_items.Count == 0 && _notes.Count == 0) Note("empty", "The file holds nothing that can be seen.", new(0, 0));
-        return new(widthMm, heightMm, scale, _items.ToImmutable(), [.. _notes], root.Producer);
+        return new(Length.FromMm(widthMm), Length.FromMm(heightMm), scale, _items.ToImmutable(), [.. _notes], root.Producer);
     }
 
     private void Index(SvgNode node)
@@ -301,18 +301,20 @@ public sealed partial class SvgReader
     {
         var diagonal = Math.Sqrt((frame.Width * frame.Width + frame.Height * frame.Height) / 2);
         var width = SvgLengths.Read(style.StrokeWidth, style, diagonal) ?? 1;
-        if (!(width > 0)) return null;
         var scale = style.ThinStroke ? Length.MmPerInch / SvgLengths.PxPerInch : frame.ToMm.MeanScale;
-        var dashes = ImmutableArray<double>.Empty;
+        if (!(width > 0 && width * scale < FarAway)) return null;
+        var dashes = ImmutableArray<Length>.Empty;
         if (style.Dashes != "none")
         {
             var parts = style.Dashes.Split([',', ' ', '\t', '\n'], StringSplitOptions.RemoveEmptyEntries)
                 .Select(p => (SvgLengths.Read(p, style, diagonal) ?? -1) * scale).ToArray();
-            if (parts.Length is > 0 and < 1000 && parts.All(p => p >= 0) && parts.Sum() > 1e-6) dashes =
-                [.. parts.Length % 2 == 0 ? parts : [.. parts, .. parts]];
+            if (parts.Length is > 0 and < 1000 && parts.All(p => p is >= 0 and < FarAway) && parts.Sum() > 1e-6) dashes =
+                [.. (parts.Length % 2 == 0 ? parts : [.. parts, .. parts]).Select(Length.FromMm)];
         }
 
-        return new(colour, width * scale, style.Cap, style.Join, style.MiterLimit, dashes, (SvgLengths.Read(style.DashOffset, style, diagonal) ?? 0) * scale);
+        var offset = (SvgLengths.Read(style.DashOffset, style, diagonal) ?? 0) * scale;
+        return new(colour, Length.FromMm(width * scale), style.Cap, style.Join, style.MiterLimit, dashes,
+            Math.Abs(offset) < FarAway ? Length.FromMm(offset) : Length.Zero);
     }
 
     private void NoteUnsupported(SvgNode node, SvgStyle style, Frame frame)

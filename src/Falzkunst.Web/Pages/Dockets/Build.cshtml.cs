@@ -33,9 +33,9 @@ public sealed class BuildModel(DocketParts parts) : LooksPage(parts)
         var words = new List<string>();
         foreach (var group in pieces.SelectMany(p => p.Edges.Select((e, i) => (e.Operation, Path: new VectorPath([p.Outline.Subpaths[i]]))))
             .GroupBy(t => t.Operation))
-            words.Add($"{group.Key.Word()} {Words.Count(group.Count(), "outline")}, {Words.Run(group.Sum(t => t.Path.LengthMm))}");
+            words.Add($"{group.Key.Word()} {Words.Count(group.Count(), "outline")}, {Words.Run(Length.Sum(group.Select(t => t.Path.Length)))}");
         foreach (var group in pieces.SelectMany(p => p.Lines).GroupBy(l => l.Operation))
-            words.Add($"{group.Key.Word()} {Words.Count(group.Count(), "line")}, {Words.Run(group.Sum(l => l.Path.LengthMm))}");
+            words.Add($"{group.Key.Word()} {Words.Count(group.Count(), "line")}, {Words.Run(Length.Sum(group.Select(l => l.Path.Length)))}");
         return string.Join("; ", words);
     }
 

@@ -58,8 +58,8 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         if (Last is { Record.Length: > 0, State: WorkState.Done })
         {
             Done = JsonSerializer.Deserialize<CutterMark[]>(Last.Record);
-            var planned = Plan.Sheets[Sheet].Steps.Sum(s => s.WorkMm);
-            var done = (Done ?? []).Sum(LengthMm);
+            var planned = Length.Sum(Plan.Sheets[Sheet].Steps.Select(s => s.Work));
+            var done = Length.Sum((Done ?? []).Select(LengthOf));
             Agreement = $"{Words.Run(done)} done of {Words.Run(planned)} planned.";
         }
     }
@@ -99,11 +99,11 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         return Back();
     }
 
-    private static double LengthMm(CutterMark mark)
+    private static Length LengthOf(CutterMark mark)
     {
         double sum = 0;
         for (var i = 2; i + 1 < mark.Units.Length; i += 2)
             sum += Math.Sqrt(Math.Pow(mark.Units[i] - mark.Units[i - 2], 2) + Math.Pow(mark.Units[i + 1] - mark.Units[i - 1], 2));
-        return sum * Plotter.MmPerUnit;
+        return Length.FromMm(sum * Plotter.MmPerUnit);
     }
 }

@@ -112,6 +112,7 @@ class Table {
       this.press.drag?.cancel();
       this.press.frame?.remove();
       this.press = { over: true };
+      this.#hold(false);
       return true;
     }
     if (!this.measuring.isOn) return false;
@@ -153,6 +154,7 @@ class Table {
     if (press?.moved) this.#follow(event);
     this.press = null;
     this.swallow = Boolean(press?.moved || press?.over);
+    this.#hold(false);
     if (!press?.moved) return;
     if (press.pans) this.#settle(press.next);
     else if (press.frames) this.#framed(press);
@@ -164,6 +166,7 @@ class Table {
     if (view) this.#settle(view);
     else this.giveUp();
     this.press = null;
+    this.#hold(false);
   }
 
   click(event) {
@@ -219,6 +222,12 @@ class Table {
       press.drag = new Drag(this, selection.movable);
     }
     this.area.setPointerCapture(event.pointerId);
+    this.#hold(!press.frames);
+  }
+
+  /** Shows the closed hand, or not. */
+  #hold(on) {
+    this.area.classList.toggle("is-held", on);
   }
 
   #follow(event) {
