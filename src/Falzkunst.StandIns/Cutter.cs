@@ -3,8 +3,18 @@ using System.Text;
 
 namespace Falzkunst.StandIns;
 
+/// <param name="SpeedMmS">The fastest it goes with the tool down, whatever it is told; with the tool up it goes twice as fast.</param>
 /// <param name="Factor">How many times faster than real time it works.</param>
-public sealed record CutterSettings(double MatWidthMm, double MatHeightMm, int Holders, double SpeedMmS, double Factor);
+public sealed record CutterSettings(double MatWidthMm, double MatHeightMm, int Holders, double SpeedMmS, double Factor)
+{
+    public double AccelerationMmS2 { get; init; } = 2200;
+
+    /// <summary>The time to put the tool down or take it up.</summary>
+    public double LiftSeconds { get; init; } = 0.09;
+
+    /// <summary>Whether somebody stands beside it who puts in the mat and the tools that it asks for.</summary>
+    public bool Hands { get; init; }
+}
 
 /// <summary>What a cutter can be doing.</summary>
 public enum CutterState
@@ -30,8 +40,8 @@ public sealed record CutterReport(string State, int Pen, int[] Holders, bool Mat
     int Strokes, long Jobs, string Problem);
 
 /// <summary>
-/// A cutter that is not there: takes HPGL into a buffer, moves at its speed (times a factor), asks for tools and a mat, and keeps what it did.
-/// It understands IN, PA, PR, PU, PD, SP and VS; other two-letter commands are skipped, as plotters do.
+/// A cutter that is not there: takes HPGL into a buffer, moves as a thing with mass does (times a factor), asks for tools and a mat, and keeps what it did.
+/// It understands IN, PA, PR, PU, PD, SP, VS and FS; other two-letter commands are skipped, as plotters do.
 /// </summary>
 public sealed class Cutter(CutterSettings settings)
 {
@@ -39,6 +49,9 @@ public sealed class Cutter(CutterSettings settings)
     public const int BufferBytes = 16_384;
 
     private const double MmPerUnit = 0.025;
+
+    // What a person beside it takes to see what it wants, and to do it.
+    private const double HandsSeconds = 3;
 
     private readonly Lock _lock = new();
     private readonly Queue<string> _commands = [];
@@ -48,16 +61,32 @@ public sealed class Cutter(CutterSettings settings)
     private readonly int[] _holders = new int[settings.Holders];
     private int _queuedBytes;
     private int _pen;
+    private readonly Queue<(double X, double Y)> _moves = [];
+    private readonly SemaphoreSlim _wake = new(0, 1);
+    private TaskCompletionSource _drop = new(TaskCreationOptions.RunContinuationsAsynchronously);
     private bool _down, _relative, _mat, _paused, _busy;
     private double _x, _y, _downMm, _travelMm, _owedSeconds, _dropAfterMm = double.PositiveInfinity;
+    private double _speed, _velocity = double.PositiveInfinity, _dx, _dy;
     private CutterState _state = CutterState.Idle;
     private string _problem = "";
     private long _jobs;
 
     public CutterSettings Settings => settings;
 
-    /// <summary>Set when the connection is to be cut off, as asked for by a test.</summary>
-    public bool DropConnection { get; private set; }
+    /// <summary>The force that it was last told, in grams; 0 leaves it to the machine.</summary>
+    public double Force { get; private set; }
+
+    /// <summary>The velocity that it was last told, in mm/s; endless while it was told none.</summary>
+    public double VelocityMmS => _velocity;
+
+    /// <summary>Ends when the connection is to be cut off, as asked for by a test.</summary>
+    public Task Drop
+    {
+        get
+        {
+            lock (_lock) return _drop.Task;
+        }
+    }
 
     public int BufferFree
     {
@@ -76,16 +105,19 @@ public sealed class Cutter(CutterSettings settings)
             {
                 if (_state == CutterState.Failed) return 32;
                 if (_state is CutterState.WaitingForMat or CutterState.WaitingForTool || _paused) return 16;
-                return _commands.Count == 0 && !_busy ? 8 : 0;
+                return IsIdle ? 8 : 0;
             }
         }
     }
+
+    private bool IsIdle => _commands.Count == 0 && _moves.Count == 0 && !_busy && _owedSeconds <= 0;
 
     /// <summary>Takes bytes from the line; whole commands are queued.</summary>
     public void Take(ReadOnlySpan<char> text)
     {
         lock (_lock)
         {
+            Wake();
             foreach (var c in text)
             {
                 if (c is ';' or '\n' or '\r')
@@ -125,7 +157,7 @@ public sealed class Cutter(CutterSettings settings)
                 CutterState.WaitingForTool => "waiting-for-tool",
                 CutterState.WaitingForMat => "waiting-for-mat",
                 CutterState.Failed => "failed",
-                _ => _commands.Count > 0 || _busy ? "working" : "idle",
+                _ => IsIdle ? "idle" : "working",
             };
             return new(state, _pen, [.. _holders], _mat, _x, _y, Math.Max(0, BufferBytes - _queuedBytes), _downMm, _travelMm, _strokes.Count, _jobs, _problem);
         }
@@ -143,6 +175,7 @@ public sealed class Cutter(CutterSettings settings)
         {
             if (holder < 1 || holder > _holders.Length || pen < 0) return false;
             _holders[holder - 1] = pen;
+            Wake();
             return true;
         }
     }
@@ -150,26 +183,41 @@ public sealed class Cutter(CutterSettings settings)
     public void LoadMat(bool there)
     {
         lock (_lock) _mat = there;
+        Wake();
     }
 
     public void Pause(bool paused)
     {
         lock (_lock) _paused = paused;
+        Wake();
     }
 
-    /// <summary>Forgets all work, the record and the failure; tools and mat stay.</summary>
-    public void Reset()
+    /// <summary>Lifts the tool, and forgets all work and the failure (ESC.K); what was done, tools and mat stay.</summary>
+    public void Forget()
     {
         lock (_lock)
         {
+            EndStroke();
             _commands.Clear();
+            _moves.Clear();
             _partial.Clear();
-            _strokes.Clear();
-            _stroke.Clear();
             _queuedBytes = 0;
             (_down, _relative, _paused, _busy) = (false, false, false, false);
-            (_x, _y, _downMm, _travelMm, _owedSeconds, _pen) = (0, 0, 0, 0, 0, 0);
-            (_state, _problem, DropConnection, _dropAfterMm) = (CutterState.Idle, "", false, double.PositiveInfinity);
+            (_owedSeconds, _speed, _pen, _velocity, Force) = (0, 0, 0, double.PositiveInfinity, 0);
+            (_state, _problem) = (CutterState.Idle, "");
+        }
+
+        Wake();
+    }
+
+    /// <summary>As when it is switched off and on: nothing is left of anything but tools and mat.</summary>
+    public void Reset()
+    {
+        Forget();
+        lock (_lock)
+        {
+            _strokes.Clear();
+            (_x, _y, _downMm, _travelMm, _dropAfterMm) = (0, 0, 0, 0, double.PositiveInfinity);
         }
     }
 
@@ -179,65 +227,86 @@ public sealed class Cutter(CutterSettings settings)
         lock (_lock) _dropAfterMm = _downMm + downMm;
     }
 
-    public void Dropped()
-    {
-        lock (_lock)
-        {
-            DropConnection = false;
-            _dropAfterMm = double.PositiveInfinity;
-        }
-    }
-
-    /// <summary>Works until cancelled. Time is owed for each move and slept off in small portions.</summary>
+    /// <summary>Works until cancelled. Time is owed for each move and slept off in portions; with nothing to do it sleeps until something comes.</summary>
     public async Task WorkAsync(CancellationToken cancel)
     {
         while (true)
         {
-            var wait = Next();
-            if (wait > TimeSpan.Zero) await Task.Delay(wait, cancel);
+            if (Next() is not { } wait) await _wake.WaitAsync(cancel);
+            else if (wait > TimeSpan.Zero) await Task.Delay(wait, cancel);
             else cancel.ThrowIfCancellationRequested();
         }
     }
 
-    private TimeSpan Next()
+    private void Wake()
+    {
+        lock (_wake)
+            if (_wake.CurrentCount == 0) _wake.Release();
+    }
+
+    /// <summary>Does the next thing. How long to wait before the one after; null where there is none until something comes from outside.</summary>
+    private TimeSpan? Next()
     {
         lock (_lock)
         {
-            if (_owedSeconds > 0.02)
+            if (_owedSeconds > 0.02 || (_owedSeconds > 0 && _commands.Count == 0 && _moves.Count == 0))
             {
                 var owed = Math.Min(_owedSeconds, 0.1);
-                _owedSeconds -= owed;
+                _owedSeconds = Math.Max(0, _owedSeconds - owed);
                 return TimeSpan.FromSeconds(owed);
             }
 
-            if (_paused || _state == CutterState.Failed) return TimeSpan.FromMilliseconds(20);
+            if (_paused || _state == CutterState.Failed) return null;
+            if (_moves.Count > 0)
+            {
+                var (x, y) = _moves.Dequeue();
+                Move(x, y);
+                if (_moves.Count == 0) Over();
+                return TimeSpan.Zero;
+            }
+
             if (_commands.Count == 0)
             {
                 _busy = false;
                 _state = CutterState.Idle;
-                return TimeSpan.FromMilliseconds(10);
+                return null;
             }
 
             var command = _commands.Peek();
             if (!_mat && command[..2].ToUpperInvariant() is "PD" or "PU" or "SP" && !command.Equals("SP0", StringComparison.OrdinalIgnoreCase))
             {
-                _state = CutterState.WaitingForMat;
-                return TimeSpan.FromMilliseconds(20);
+                if (Helped(CutterState.WaitingForMat)) _mat = true;
+                return settings.Hands ? TimeSpan.Zero : null;
             }
 
             if (command.StartsWith("SP", StringComparison.OrdinalIgnoreCase) && int.TryParse(command.AsSpan(2), CultureInfo.InvariantCulture, out var pen)
                 && pen > 0 && !_holders.Contains(pen))
             {
-                (_state, _pen) = (CutterState.WaitingForTool, pen);
-                return TimeSpan.FromMilliseconds(20);
+                _pen = pen;
+                if (Helped(CutterState.WaitingForTool)) _holders[Math.Max(0, Array.IndexOf(_holders, 0) is >= 0 and var free ? free : _holders.Length - 1)] = pen;
+                return settings.Hands ? TimeSpan.Zero : null;
             }
 
             _state = CutterState.Working;
             _busy = true;
-            _commands.Dequeue();
-            _queuedBytes -= command.Length + 1;
             Do(command);
+            // It is out of the buffer when it is done, so that a full buffer is work still to come.
+            if (_moves.Count == 0) Over();
             return TimeSpan.Zero;
+        }
+
+        void Over()
+        {
+            if (_commands.Count > 0) _queuedBytes -= _commands.Dequeue().Length + 1;
+        }
+
+        // Hands see what is wanted, take their time, and then it is there.
+        bool Helped(CutterState wanted)
+        {
+            var seen = _state == wanted;
+            _state = wanted;
+            if (settings.Hands && !seen) _owedSeconds += HandsSeconds / settings.Factor;
+            return settings.Hands && seen;
         }
     }
 
@@ -248,7 +317,8 @@ public sealed class Cutter(CutterSettings settings)
         {
             case "IN":
                 EndStroke();
-                (_down, _relative) = (false, false);
+                Lift(false);
+                (_relative, _velocity, Force) = (false, double.PositiveInfinity, 0);
                 _jobs++;
                 break;
             case "PA" or "PR":
@@ -256,21 +326,36 @@ public sealed class Cutter(CutterSettings settings)
                 Moves(command);
                 break;
             case "PU":
+                Lift(false);
                 EndStroke();
-                _down = false;
                 Moves(command);
                 break;
             case "PD":
-                if (!_down) _stroke.AddRange([_x, _y]);
-                _down = true;
+                Lift(true);
+                if (_stroke.Count == 0) _stroke.AddRange([_x, _y]);
                 Moves(command);
                 break;
             case "SP":
+                Lift(false);
                 EndStroke();
-                _down = false;
                 _ = int.TryParse(command.AsSpan(2), CultureInfo.InvariantCulture, out _pen);
                 break;
+            case "VS":
+                // In cm/s; without a number it is its own again.
+                _velocity = double.TryParse(command.AsSpan(2), CultureInfo.InvariantCulture, out var cm) && cm > 0 ? cm * 10 : double.PositiveInfinity;
+                break;
+            case "FS":
+                Force = double.TryParse(command.AsSpan(2), CultureInfo.InvariantCulture, out var grams) && grams > 0 ? grams : 0;
+                break;
         }
+    }
+
+    private void Lift(bool down)
+    {
+        if (_down == down) return;
+        // It stands still for that.
+        _owedSeconds += (_speed / settings.AccelerationMmS2 + settings.LiftSeconds) / settings.Factor;
+        (_down, _speed) = (down, 0);
     }
 
     private void Moves(string command)
@@ -280,35 +365,66 @@ public sealed class Cutter(CutterSettings settings)
         {
             if (!double.TryParse(numbers[i], CultureInfo.InvariantCulture, out var x)
                 || !double.TryParse(numbers[i + 1], CultureInfo.InvariantCulture, out var y)) return;
-            if (_relative) (x, y) = (_x + x, _y + y);
-            // Rounding to units may reach one unit over the edge.
-            if (x < -1 || y < -1 || x * MmPerUnit > settings.MatWidthMm + 0.03 || y * MmPerUnit > settings.MatHeightMm + 0.03)
-            {
-                EndStroke();
-                _state = CutterState.Failed;
-                _problem = string.Create(CultureInfo.InvariantCulture, $"the plot leaves the mat at {x * MmPerUnit:0.#}, {y * MmPerUnit:0.#} mm");
-                _commands.Clear();
-                _queuedBytes = 0;
-                return;
-            }
-
-            var mm = Math.Sqrt((x - _x) * (x - _x) + (y - _y) * (y - _y)) * MmPerUnit;
-            (_x, _y) = (x, y);
-            _owedSeconds += mm / (settings.SpeedMmS * settings.Factor);
-            if (!_down)
-            {
-                _travelMm += mm;
-                continue;
-            }
-
-            _downMm += mm;
-            _stroke.AddRange([x, y]);
-            if (_downMm >= _dropAfterMm) DropConnection = true;
+            _moves.Enqueue((x, y));
         }
+    }
+
+    private void Move(double x, double y)
+    {
+        if (_relative) (x, y) = (_x + x, _y + y);
+        // Rounding to units may reach one unit over the edge.
+        if (x < -1 || y < -1 || x * MmPerUnit > settings.MatWidthMm + 0.03 || y * MmPerUnit > settings.MatHeightMm + 0.03)
+        {
+            EndStroke();
+            _state = CutterState.Failed;
+            _problem = string.Create(CultureInfo.InvariantCulture, $"the plot leaves the mat at {x * MmPerUnit:0.#}, {y * MmPerUnit:0.#} mm");
+            _commands.Clear();
+            _moves.Clear();
+            _queuedBytes = 0;
+            return;
+        }
+
+        double dx = (x - _x) * MmPerUnit, dy = (y - _y) * MmPerUnit, mm = Math.Sqrt(dx * dx + dy * dy);
+        if (mm > 0) _owedSeconds += Seconds(dx / mm, dy / mm, mm) / settings.Factor;
+        (_x, _y) = (x, y);
+        if (!_down)
+        {
+            _travelMm += mm;
+            return;
+        }
+
+        _downMm += mm;
+        _stroke.AddRange([x, y]);
+        if (_downMm < _dropAfterMm) return;
+        _dropAfterMm = double.PositiveInfinity;
+        _drop.TrySetResult();
+        _drop = new(TaskCreationOptions.RunContinuationsAsynchronously);
+    }
+
+    /// <summary>
+    /// The time for a straight piece. Around a corner it keeps as much of its speed as goes on in the new direction, squared; then it gains speed up to what
+    /// it may. It brakes only where it stops, which is when the tool is lifted.
+    /// </summary>
+    private double Seconds(double dirX, double dirY, double mm)
+    {
+        var most = _down ? Math.Min(settings.SpeedMmS, _velocity) : 2 * settings.SpeedMmS;
+        var on = Math.Max(0, _dx * dirX + _dy * dirY);
+        var from = Math.Min(most, _speed * on * on);
+        (_dx, _dy) = (dirX, dirY);
+        var gain = (most * most - from * from) / (2 * settings.AccelerationMmS2);
+        if (mm >= gain)
+        {
+            _speed = most;
+            return (most - from) / settings.AccelerationMmS2 + (mm - gain) / most;
+        }
+
+        _speed = Math.Sqrt(from * from + 2 * settings.AccelerationMmS2 * mm);
+        return (_speed - from) / settings.AccelerationMmS2;
     }
 
     private void EndStroke()
     {
+        (_dx, _dy) = (0, 0);
         if (_stroke.Count >= 4) _strokes.Add(new(_pen, [.. _stroke]));
         _stroke.Clear();
     }

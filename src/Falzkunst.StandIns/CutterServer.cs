@@ -66,13 +66,12 @@ public sealed class CutterServer : IAsyncDisposable
         var stream = client.GetStream();
         var buffer = new byte[4096];
         var escape = 0;
-        var pending = stream.ReadAsync(buffer, cancel).AsTask();
+        var drop = _cutter.Drop;
         while (true)
         {
-            if (await Task.WhenAny(pending, Task.Delay(20, cancel)) != pending)
+            var pending = stream.ReadAsync(buffer, cancel).AsTask();
+            if (await Task.WhenAny(pending, drop) != pending)
             {
-                if (!_cutter.DropConnection) continue;
-                _cutter.Dropped();
                 client.Client.Close(0);
                 return;
             }
@@ -90,7 +89,7 @@ public sealed class CutterServer : IAsyncDisposable
                     escape = 0;
                     _cutter.Take(text.ToString());
                     text.Clear();
-                    if (c == 'K') _cutter.Reset();
+                    if (c == 'K') _cutter.Forget();
                     var answer = c switch { 'B' => _cutter.BufferFree, 'O' => _cutter.ExtendedStatus, _ => -1 };
                     if (answer >= 0) await stream.WriteAsync(Encoding.ASCII.GetBytes(answer.ToString(CultureInfo.InvariantCulture) + "\r"), cancel);
                 }
@@ -101,7 +100,6 @@ public sealed class CutterServer : IAsyncDisposable
             }
 
             _cutter.Take(text.ToString());
-            pending = stream.ReadAsync(buffer, cancel).AsTask();
         }
     }
 

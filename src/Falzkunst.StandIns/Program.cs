@@ -9,7 +9,11 @@ double Number(string name, double otherwise) => options.TryGetValue(name, out va
 var mat = options.GetValueOrDefault("--mat", "305x305").Split('x');
 var cutter = new Cutter(new CutterSettings(
     double.Parse(mat[0], CultureInfo.InvariantCulture), double.Parse(mat[1], CultureInfo.InvariantCulture),
-    (int)Number("--holders", 2), Number("--speed", 150), Number("--factor", 20)));
+    (int)Number("--holders", 2), Number("--speed", 150), Number("--factor", 20))
+{
+    // Nobody stands beside a machine that is not there.
+    Hands = true,
+});
 using var cancel = new CancellationTokenSource();
 Console.CancelKeyPress += (_, e) =>
 {

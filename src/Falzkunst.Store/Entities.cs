@@ -200,7 +200,12 @@ public sealed class MachineRow : IOfStudio
     public double TravelMmS { get; set; }
     public double AccelerationMmS2 { get; set; }
     public double LiftSeconds { get; set; }
+
+    /// <summary>Where it takes HPGL, on this computer.</summary>
     public int Port { get; set; }
+
+    /// <summary>Where it can be asked what it did; null for machines that can't tell.</summary>
+    public int? RecordPort { get; set; }
     public int Place { get; set; }
 }
 
@@ -223,6 +228,9 @@ public enum WorkState
     Done,
     Stopped,
     Failed,
+
+    /// <summary>A run that waits for a person. Nothing works on it meanwhile.</summary>
+    Asking,
 }
 
 /// <summary>A layout of a docket: asked for, under way, or finished, with the best so far.</summary>
@@ -239,17 +247,37 @@ public sealed class LayoutRow : IOfStudio
     public WorkState State { get; set; }
     public double Fraction { get; set; }
     public string Text { get; set; } = "";
+
+    /// <summary>While it is under way: how good the best so far is, in words.</summary>
+    public string Best { get; set; } = "";
     public bool StopAsked { get; set; }
     public DateTimeOffset At { get; set; }
 
     /// <summary>When the worker last said that it is alive.</summary>
     public DateTimeOffset SeenAt { get; set; }
 
-    /// <summary>The layout as JSON; empty until there is one.</summary>
+    /// <summary>The layout as JSON; empty until there is one that was checked.</summary>
     public string Document { get; set; } = "";
 }
 
-/// <summary>One sheet through the machine.</summary>
+/// <summary>A plan of a layout on a machine. What is shown is what is checked and what is sent.</summary>
+public sealed class RunPlanRow : IOfStudio
+{
+    public Guid Id { get; set; }
+    public Guid StudioId { get; set; }
+    public Guid DocketId { get; set; }
+    public Guid LayoutId { get; set; }
+    public Guid MachineId { get; set; }
+
+    /// <summary>The hash of what it was made from: the layout, its design, the machine, the settings and the drawer.</summary>
+    public string MadeFrom { get; set; } = "";
+
+    /// <summary>The plan, compressed.</summary>
+    public byte[] Document { get; set; } = [];
+    public DateTimeOffset At { get; set; }
+}
+
+/// <summary>One sheet through the machine. It waits as data: a worker has it only while the machine works.</summary>
 public sealed class RunRow : IOfStudio
 {
     public Guid Id { get; set; }
@@ -258,27 +286,47 @@ public sealed class RunRow : IOfStudio
     public Guid LayoutId { get; set; }
     public Guid MachineId { get; set; }
 
+    /// <summary>What is done; null only in runs of before plans were kept.</summary>
+    public Guid? PlanId { get; set; }
+
     /// <summary>The sheet of the layout, from 0.</summary>
     public int Sheet { get; set; }
     public WorkState State { get; set; }
 
-    /// <summary>The step under way, from 1; 0 before the first.</summary>
+    /// <summary>The step under way or next, from 1; 0 until the machine was spoken to.</summary>
     public int Step { get; set; }
+
+    /// <summary>Whether a person has done what the step needs, or it needs nothing.</summary>
+    public bool Ready { get; set; }
+
+    /// <summary>How many strokes of the step the machine has done.</summary>
+    public int Strokes { get; set; }
+
+    /// <summary>How many strokes the machine remembered from before this run.</summary>
+    public int RecordFrom { get; set; }
     public double Fraction { get; set; }
 
-    /// <summary>What a person is asked to do; empty while the machine works.</summary>
+    /// <summary>What a person is asked to do, or what the machine waits for; empty while it works.</summary>
     public string Asks { get; set; } = "";
 
-    /// <summary>The number of times a person said that it is done; the worker waits for it to rise.</summary>
-    public int Confirmed { get; set; }
+    /// <summary>How often a person was asked. An answer says which question it is for, so that a second click answers nothing that was not asked yet.</summary>
+    public int Asked { get; set; }
     public bool StopAsked { get; set; }
+
+    /// <summary>The worker that has it in hand.</summary>
+    public Guid? Owner { get; set; }
     public DateTimeOffset StartedAt { get; set; }
+
+    /// <summary>When its worker last gave a sign.</summary>
     public DateTimeOffset SeenAt { get; set; }
     public DateTimeOffset? EndedAt { get; set; }
 
     /// <summary>What the machine says it really did, as JSON.</summary>
     public string Record { get; set; } = "";
     public List<RunEvent> Events { get; set; } = [];
+
+    /// <summary>Whether it is not over. A machine has at most one such run.</summary>
+    public bool IsActive => State is WorkState.Waiting or WorkState.Working or WorkState.Asking;
 }
 
 /// <summary>Something that happened in a run.</summary>

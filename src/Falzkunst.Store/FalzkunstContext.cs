@@ -10,6 +10,8 @@ namespace Falzkunst.Store;
 /// </summary>
 public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options) : IdentityDbContext<Account, IdentityRole<Guid>, Guid>(options)
 {
+    internal const string OneRunPerMachine = "IX_Runs_OnePerMachine";
+
     /// <summary>The studio whose rows are seen; empty sees none of any studio's.</summary>
     public Guid StudioId { get; set; }
 
@@ -34,6 +36,8 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
     public DbSet<ToolRow> Tools => Set<ToolRow>();
 
     public DbSet<LayoutRow> Layouts => Set<LayoutRow>();
+
+    public DbSet<RunPlanRow> RunPlans => Set<RunPlanRow>();
 
     public DbSet<RunRow> Runs => Set<RunRow>();
 
@@ -67,14 +71,21 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         stock.HasMany(s => s.Settings).WithOne().HasForeignKey(s => s.StockId);
         Scoped<MachineRow>(builder);
         Scoped<ToolRow>(builder);
-        Scoped<LayoutRow>(builder).HasIndex(l => new { l.DocketId, l.At });
+        var layout = Scoped<LayoutRow>(builder);
+        layout.HasIndex(l => new { l.DocketId, l.At });
+        layout.Property(l => l.Best).HasDefaultValue("");
         var run = Scoped<RunRow>(builder);
         run.HasIndex(r => new { r.DocketId, r.StartedAt });
         run.HasIndex(r => new { r.LayoutId, r.State });
-        run.HasIndex(r => new { r.MachineId, r.State });
+        // One run per machine: whoever comes second is told so by the database.
+        run.HasIndex(r => r.MachineId).IsUnique().HasDatabaseName(OneRunPerMachine)
+            .HasFilter($"\"State\" IN ({(int)WorkState.Waiting}, {(int)WorkState.Working}, {(int)WorkState.Asking})");
+        run.HasIndex(r => r.State);
+        run.HasOne<RunPlanRow>().WithMany().HasForeignKey(r => r.PlanId).OnDelete(DeleteBehavior.NoAction);
+        Scoped<RunPlanRow>(builder).HasIndex(p => new { p.LayoutId, p.MachineId, p.MadeFrom }).IsUnique();
         run.HasMany(r => r.Events).WithOne().HasForeignKey(e => e.RunId);
         builder.Entity<RunEvent>().HasIndex(e => e.RunId);
-        foreach (var owned in new[] { typeof(Revision), typeof(SourceFile), typeof(LayoutRow), typeof(RunRow) })
+        foreach (var owned in new[] { typeof(Revision), typeof(SourceFile), typeof(LayoutRow), typeof(RunPlanRow), typeof(RunRow) })
             builder.Entity(owned).HasOne(typeof(Docket)).WithMany().HasForeignKey("DocketId").OnDelete(DeleteBehavior.Cascade);
     }
 

@@ -81,24 +81,29 @@ public sealed class LayoutJob(FalzkunstContext db, Revisions revisions, Drawer d
         {
             if (cancel.IsCancellationRequested
                 || await db.Layouts.Where(l => l.Id == layoutId).Select(l => l.StopAsked).FirstAsync(CancellationToken.None)) await stop.CancelAsync();
-            if (latest is { } p) Show(row, p.Fraction, p.Text, p.Best);
+            // Numbers only: no sheet is shown before it was checked.
+            if (latest is { } p)
+                (row.Fraction, row.Text, row.Best) = (p.Fraction, p.Text, p.Best.Sheets.IsEmpty ? ""
+                    : $"best so far: {p.Best.Sheets.Length} {(p.Best.Sheets.Length == 1 ? "sheet" : "sheets")}, {p.Best.Utilisation:P0} used");
+            row.SeenAt = clock.GetUtcNow();
             await db.SaveChangesAsync(CancellationToken.None);
         }
 
         var layout = await work;
         // The application is going down: the queue takes the job up again.
         cancel.ThrowIfCancellationRequested();
-        Show(row, 1, "", layout);
-        row.State = stop.IsCancellationRequested ? WorkState.Stopped : WorkState.Done;
-        await db.SaveChangesAsync(CancellationToken.None);
-    }
+        (row.Fraction, row.Text, row.Best, row.SeenAt) = (1, "", "", clock.GetUtcNow());
+        if (LayoutCheck.Faults(design, stocks, layout, cancel) is [var fault, ..] faults)
+        {
+            (row.State, row.Text) = (WorkState.Failed, $"What was laid out breaks a rule, so it is not shown: {fault}"
+                + (faults.Length > 1 ? $" (and {faults.Length - 1} more)" : ""));
+        }
+        else
+        {
+            (row.State, row.Document) = (stop.IsCancellationRequested ? WorkState.Stopped : WorkState.Done, JsonSerializer.Serialize(layout));
+        }
 
-    private void Show(LayoutRow row, double fraction, string text, DocketLayout best)
-    {
-        row.Fraction = fraction;
-        row.Text = text;
-        row.Document = JsonSerializer.Serialize(best);
-        row.SeenAt = clock.GetUtcNow();
+        await db.SaveChangesAsync(CancellationToken.None);
     }
 
     private sealed class Latest(Action<LayoutProgress> set) : IProgress<LayoutProgress>

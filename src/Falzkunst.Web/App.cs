@@ -29,6 +29,9 @@ public static class App
         // A database that does not answer is told to people by DatabaseDown; the keys' folder is readable by its owner alone.
         builder.Host.UseSerilog((_, log) => log.MinimumLevel.Warning()
             .MinimumLevel.Override("Microsoft.EntityFrameworkCore.Database.Connection", Serilog.Events.LogEventLevel.Fatal)
+            // What failed is told by whoever asked for it; that somebody else was faster is no fault at all.
+            .MinimumLevel.Override("Microsoft.EntityFrameworkCore.Database.Command", Serilog.Events.LogEventLevel.Fatal)
+            .MinimumLevel.Override("Microsoft.EntityFrameworkCore.Update", Serilog.Events.LogEventLevel.Fatal)
             .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", Serilog.Events.LogEventLevel.Error)
             .WriteTo.Console());
         Services(builder.Services, builder.Configuration);
@@ -84,7 +87,7 @@ public static class App
         {
             services.GetRequiredService<IRecurringJobManager>().AddOrUpdate<Blobs>("collect", b => b.Collect(CancellationToken.None), Cron.Daily(3));
         }
-        catch (Exception e) when (DatabaseDown.IsDown(e))
+        catch (Exception e) when (Database.IsDown(e))
         {
             Log.Warning("The database does not answer: what is not needed any more is collected after the next start");
         }
@@ -98,14 +101,15 @@ public static class App
         services.AddMemoryCache(o => o.SizeLimit = 60_000_000);
         services.AddDbContext<FalzkunstContext>(o => o.UseNpgsql(connection));
         services.AddSingleton<OpenDesigns>(_ => new());
-        services.AddScoped<Blobs>().AddScoped<DocketShelf>().AddScoped<Revisions>().AddScoped<Drawer>().AddScoped<LayoutJob>().AddScoped<RunJob>()
-            .AddScoped<Incoming>().AddScoped<DocketParts>();
+        services.AddScoped<Blobs>().AddScoped<DocketShelf>().AddScoped<Revisions>().AddScoped<Drawer>().AddScoped<LayoutJob>().AddScoped<Runs>()
+            .AddScoped<Incoming>().AddScoped<DocketParts>().AddScoped<Watch>();
         services.AddHangfire(h => h.UsePostgreSqlStorage(p => p.UseNpgsqlConnection(connection), new PostgreSqlStorageOptions
         {
             QueuePollInterval = TimeSpan.FromMilliseconds(200),
             UseSlidingInvisibilityTimeout = true,
             InvisibilityTimeout = TimeSpan.FromSeconds(30),
         }));
+        services.AddSingleton(_ => new Signals(connection)).AddHostedService(s => s.GetRequiredService<Signals>()).AddHostedService<RunKeeper>();
         services.AddHangfireServer(o => o.WorkerCount = 4);
         services.AddResponseCompression(o => o.MimeTypes = [.. ResponseCompressionDefaults.MimeTypes, "image/svg+xml"]);
         services.Configure<BrotliCompressionProviderOptions>(o => o.Level = System.IO.Compression.CompressionLevel.Optimal);
@@ -157,7 +161,7 @@ public sealed class DatabaseDown(RequestDelegate next)
         {
             await next(context);
         }
-        catch (Exception e) when (IsDown(e) && !context.Response.HasStarted)
+        catch (Exception e) when (Database.IsDown(e) && !context.Response.HasStarted)
         {
             context.Response.Clear();
             context.Response.StatusCode = StatusCodes.Status503ServiceUnavailable;
@@ -170,16 +174,5 @@ public sealed class DatabaseDown(RequestDelegate next)
                 <p>If it stays like this, start the application again with <code>./start</code>.</p></main></body></html>
                 """);
         }
-    }
-
-    internal static bool IsDown(Exception? e)
-    {
-        for (; e is not null; e = e.InnerException)
-        {
-            if (e is Npgsql.NpgsqlException and not Npgsql.PostgresException || e is System.Net.Sockets.SocketException
-                || e is Npgsql.PostgresException { SqlState: "57P01" or "57P02" or "57P03" or "55000" or "53300" or "3D000" }) return true;
-        }
-
-        return false;
     }
 }

@@ -5,12 +5,13 @@ using Falzkunst.Core.Runs;
 using Falzkunst.Store;
 using Hangfire;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Caching.Memory;
 
 namespace Falzkunst.Web;
 
 /// <summary>What the pages of a docket work with; one for each request.</summary>
-public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer drawer, LayoutJob layouts, RunJob runs, Incoming incoming,
-    IBackgroundJobClient queue, TimeProvider clock)
+public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer drawer, LayoutJob layouts, Runs runs, Incoming incoming,
+    IBackgroundJobClient queue, IMemoryCache memory, TimeProvider clock)
 {
     // Findings follow from the design and the drawer alone, and designs are immutable: found once, shown on every page.
     private static readonly ConditionalWeakTable<Design, Found> Findings = [];
@@ -23,11 +24,13 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
 
     public LayoutJob Layouts => layouts;
 
-    public RunJob Runs => runs;
+    public Runs Runs => runs;
 
     public Incoming Incoming => incoming;
 
     public IBackgroundJobClient Queue => queue;
+
+    public IMemoryCache Memory => memory;
 
     public TimeProvider Clock => clock;
 
@@ -76,13 +79,13 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
         db.Layouts.AsNoTracking().Where(l => l.DocketId == docketId).OrderByDescending(l => l.At).ThenByDescending(l => l.Id).FirstOrDefaultAsync(cancel);
 
     /// <summary>The plan of the newest finished layout on the docket's machine.</summary>
-    public async Task<(LayoutRow Layout, MachineRow Machine, RunPlan Plan)?> PlanOf(Docket docket, CancellationToken cancel)
+    public async Task<(LayoutRow Layout, Guid PlanId, RunPlan Plan)?> PlanOf(Docket docket, CancellationToken cancel)
     {
         var layout = await LatestLayout(docket.Id, cancel);
         if (layout is not { State: WorkState.Done or WorkState.Stopped, Document.Length: > 0 }) return null;
         var machines = await drawer.Machines(cancel);
         var machine = machines.Find(m => m.Id == docket.MachineId) ?? machines.FirstOrDefault();
         if (machine is null) return null;
-        return await runs.PlanOf(layout, machine, cancel) is { } plan ? (layout, machine, plan) : null;
+        return await runs.PlanOf(layout, machine, cancel) is { } plan ? (layout, plan.Id, plan.Plan) : null;
     }
 }

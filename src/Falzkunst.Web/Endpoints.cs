@@ -33,13 +33,11 @@ public static class Endpoints
         docket.MapGet("/archive/{id:guid}/{index:int}.svg", Archived);
         docket.MapGet("/files/{format}.zip", Zip);
         docket.MapGet("/files/{format}/{name}", OneFile);
-        docket.MapGet("/lay-out/progress/{id:guid}", (Guid id, IServiceScopeFactory scopes, HttpContext context, CancellationToken cancel) =>
-            TypedResults.ServerSentEvents(LayoutProgress(id, scopes, Studio(context), cancel)));
-        docket.MapGet("/run/progress/{id:guid}", (Guid id, string? shown, IServiceScopeFactory scopes, HttpContext context, CancellationToken cancel) =>
-            TypedResults.ServerSentEvents(RunProgress(id, shown ?? "", scopes, Studio(context), cancel)));
+        docket.MapGet("/lay-out/progress/{id:guid}", (Guid id, Watch watch, CancellationToken cancel) =>
+            TypedResults.ServerSentEvents(LayoutProgress(id, watch, cancel)));
+        docket.MapGet("/run/progress/{id:guid}", (Guid id, string? shown, Watch watch, CancellationToken cancel) =>
+            TypedResults.ServerSentEvents(RunProgress(id, shown ?? "", watch, cancel)));
     }
-
-    private static Guid Studio(HttpContext context) => context.RequestServices.GetRequiredService<FalzkunstContext>().StudioId;
 
     /// <summary>A docket and its design; null where there is none, or it can't be read.</summary>
     private static async Task<(Docket Docket, Design Design)?> Find(int number, FalzkunstContext db, Revisions revisions, CancellationToken cancel)
@@ -175,54 +173,16 @@ public static class Endpoints
         return Results.Bytes(buffer.ToArray(), "application/zip", $"docket-{number}-{format.ToLowerInvariant()}.zip");
     }
 
-    private static async IAsyncEnumerable<SseItem<string>> LayoutProgress(Guid id, IServiceScopeFactory scopes, Guid studio,
-        [EnumeratorCancellation] CancellationToken cancel)
-    {
-        var last = "";
-        while (!cancel.IsCancellationRequested)
-        {
-            var row = await Look(scopes, studio, db => db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id, cancel));
-            if (row is null || row.State is WorkState.Done or WorkState.Stopped or WorkState.Failed)
-            {
-                yield return new("done", "done");
-                yield break;
-            }
+    private static IAsyncEnumerable<SseItem<string>> LayoutProgress(Guid id, Watch watch, CancellationToken cancel) =>
+        watch.While(id, db => db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id, cancel),
+            row => row.State is WorkState.Done or WorkState.Stopped or WorkState.Failed ? null
+                : Bar(row.Fraction, row.Text.Length > 0 ? row.Text : "waiting to begin", row.Best), cancel);
 
-            var layout = LayoutJob.Read(row);
-            var html = Bar(row.Fraction, row.Text.Length > 0 ? row.Text : "waiting to begin", layout is null || layout.Sheets.IsEmpty ? ""
-                : $"best so far: {Words.Count(layout.Sheets.Length, "sheet")}, {layout.Utilisation:P0} used");
-            if (html != last) yield return new(last = html, "progress");
-            await Task.Delay(250, cancel);
-        }
-    }
-
-    private static async IAsyncEnumerable<SseItem<string>> RunProgress(Guid id, string shown, IServiceScopeFactory scopes, Guid studio,
-        [EnumeratorCancellation] CancellationToken cancel)
-    {
-        var last = "";
-        while (!cancel.IsCancellationRequested)
-        {
-            var row = await Look(scopes, studio, db => db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id, cancel));
-            if (row is null || row.State is WorkState.Done or WorkState.Stopped or WorkState.Failed || row.Asks != shown)
-            {
-                // What a person can do now is not what the page shows: it is fetched afresh.
-                yield return new("done", "done");
-                yield break;
-            }
-
-            var html = Bar(row.Fraction, row.Asks.Length > 0 ? "waiting for you" : row.Step == 0 ? "connecting to the machine" : $"step {row.Step}", "");
-            if (html != last) yield return new(last = html, "progress");
-            await Task.Delay(200, cancel);
-        }
-    }
-
-    private static async Task<T> Look<T>(IServiceScopeFactory scopes, Guid studio, Func<FalzkunstContext, Task<T>> look)
-    {
-        await using var scope = scopes.CreateAsyncScope();
-        var db = scope.ServiceProvider.GetRequiredService<FalzkunstContext>();
-        db.StudioId = studio;
-        return await look(db);
-    }
+    private static IAsyncEnumerable<SseItem<string>> RunProgress(Guid id, string shown, Watch watch, CancellationToken cancel) =>
+        watch.While(id, db => db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id, cancel),
+            // What a person can do now is not what the page shows: it is fetched afresh.
+            row => !row.IsActive || row.Asks != shown ? null
+                : Bar(row.Fraction, row.Asks.Length > 0 ? "waiting for you" : row.Step == 0 ? "connecting to the machine" : $"step {row.Step}", ""), cancel);
 
     private static string Bar(double fraction, string text, string more) =>
         $"<progress class=\"bar\" max=\"100\" value=\"{fraction * 100:0}\" aria-label=\"Progress\">{fraction:P0}</progress><p>{WebUtility.HtmlEncode(text)} "

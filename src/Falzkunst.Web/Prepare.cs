@@ -99,6 +99,7 @@ public static class Prepare
                 AccelerationMmS2 = m.AccelerationMmS2,
                 LiftSeconds = m.LiftSeconds,
                 Port = cutterPort + 2 * place,
+                RecordPort = cutterPort + 2 * place + 1,
                 Place = place++,
             });
         }

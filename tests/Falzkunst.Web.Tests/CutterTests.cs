@@ -1,14 +1,16 @@
 using Falzkunst.StandIns;
-using Falzkunst.Store;
+using Falzkunst.Store.Cutters;
+using CutterState = Falzkunst.Store.Cutters.CutterState;
 
 namespace Falzkunst.Web.Tests;
 
 /// <summary>The stand-in by itself: what it understands, asks for, and refuses.</summary>
 public sealed class CutterTests
 {
-    private static async Task<Cutter> Work(string hpgl, Action<Cutter>? before = null, Func<CutterReport, bool>? until = null)
+    private static async Task<Cutter> Work(string hpgl, Action<Cutter>? before = null, Func<CutterReport, bool>? until = null,
+        double factor = 100_000)
     {
-        var cutter = new Cutter(new(305, 305, 2, 150, 100_000));
+        var cutter = new Cutter(new(305, 305, 2, 150, factor));
         cutter.LoadMat(true);
         cutter.Put(1, 6);
         before?.Invoke(cutter);
@@ -68,22 +70,44 @@ public sealed class CutterTests
     public async Task What_was_sent_is_with_the_cutter_before_it_is_looked_at()
     {
         var cutter = new Cutter(new(305, 305, 2, 150, 1));
+        cutter.Put(1, 6);
+        cutter.LoadMat(true);
         await using var server = new CutterServer(cutter, Studio.FreePair());
         using var stop = new CancellationTokenSource(TimeSpan.FromSeconds(20));
         var running = server.RunAsync(stop.Token);
-        await using (var line = await CutterLine.Open(server.Port, stop.Token))
+        await using (var line = await HpglLine.Open(new() { Port = server.Port, RecordPort = server.ControlPort }, stop.Token))
         {
-            await line.Put(1, 6, stop.Token);
-            await line.LoadMat(true, stop.Token);
             for (var i = 0; i < 200; i++)
             {
-                await line.Reset(stop.Token);
+                await line.Abort(stop.Token);
                 await line.Send("IN;PA;SP6;PU0,0;PD4000,0;PU;SP0;", 0, stop.Token);
-                Assert.Equal("working", (await line.Look(stop.Token)).State);
+                Assert.Equal(CutterState.Working, (await line.Status(stop.Token)).State);
             }
+
+            Assert.Equal(await line.Remembered(stop.Token), (await line.Record(0, stop.Token))!.Length);
         }
 
         await stop.CancelAsync();
         await Assert.ThrowsAnyAsync<OperationCanceledException>(() => running);
+    }
+
+    [Fact]
+    public async Task Obeys_velocity_and_force_and_takes_its_time_at_corners_and_lifts()
+    {
+        async Task<double> Seconds(string hpgl)
+        {
+            var clock = System.Diagnostics.Stopwatch.StartNew();
+            await Work(hpgl, null, null, 10);
+            return clock.Elapsed.TotalSeconds;
+        }
+
+        var straight = "IN;SP6;PU0,0;PD" + string.Join(',', Enumerable.Range(1, 40).Select(i => $"{i * 200},0")) + ";PU;SP0;";
+        var corners = "IN;SP6;PU0,0;PD" + string.Join(',', Enumerable.Range(1, 40).Select(i => $"{(i + 1) / 2 * 200},{i / 2 * 200}")) + ";PU;SP0;";
+        var lifts = "IN;SP6;" + string.Concat(Enumerable.Range(0, 40).Select(i => $"PU{i * 200},0;PD{(i + 1) * 200},0;")) + "PU;SP0;";
+        var slow = straight.Replace("SP6;", "SP6;VS1;FS120;", StringComparison.Ordinal);
+        var usual = await Seconds(straight);
+        Assert.True(await Seconds(corners) > 1.3 * usual);
+        Assert.True(await Seconds(lifts) > 2 * usual);
+        Assert.True(await Seconds(slow) > 3 * usual);
     }
 }

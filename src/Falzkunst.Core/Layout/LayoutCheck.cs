@@ -1,3 +1,4 @@
+using Falzkunst.Core.Cards;
 using Falzkunst.Core.Regions;
 
 namespace Falzkunst.Core.Layout;
@@ -10,7 +11,9 @@ public static class LayoutCheck
     /// <summary>What a gap or margin may fall short by, in mm.</summary>
     public const double Tolerance = 0.01;
 
-    /// <summary>What is wrong with the layout, in sentences; empty when it is valid.</summary>
+    private sealed record Laid(string Name, int Copy, Region Region);
+
+    /// <summary>What is wrong with what the engine answered, in sentences; empty when it is valid.</summary>
     public static ImmutableArray<string> Faults(NestRequest request, NestResult result)
     {
         var faults = ImmutableArray.CreateBuilder<string>();
@@ -18,25 +21,8 @@ public static class LayoutCheck
         foreach (var group in result.Placements.GroupBy(p => p.Sheet))
         {
             var sheet = request.Sheets.First(s => s.Id == group.First().SheetId);
-            var placed = group.Select(p => (Placement: p, Region: regions[p.Piece].Transform(p.ToSheet))).ToList();
-            var keepOuts = sheet.KeepOut.Select(k => Region.Of(k)).ToList();
-            for (var i = 0; i < placed.Count; i++)
-            {
-                var (p, region) = placed[i];
-                var box = region.Bounds;
-                var edge = Math.Min(Math.Min(box.Left, box.Top), Math.Min(sheet.Width.Mm - box.Right, sheet.Height.Mm - box.Bottom));
-                if (edge < sheet.Margin.Mm - Tolerance) faults.Add($"{p.Piece} {p.Copy} lies {edge:0.###} mm from the edge of sheet {p.Sheet}.");
-                foreach (var keep in keepOuts)
-                    if (region.DistanceTo(keep) < request.Gap.Mm - Tolerance) faults.Add($"{p.Piece} {p.Copy} lies in a keep-out of sheet {p.Sheet}.");
-                for (var j = 0; j < i; j++)
-                {
-                    if (!box.Grown(request.Gap.Mm).Touches(placed[j].Region.Bounds)) continue;
-                    var distance = region.DistanceTo(placed[j].Region);
-                    if (distance < request.Gap.Mm - Tolerance || (request.Gap.Mm <= Tolerance && region.Overlap(placed[j].Region).AreaMm2 > Tolerance))
-                        faults.Add($"{p.Piece} {p.Copy} and {placed[j].Placement.Piece} {placed[j].Placement.Copy} are {distance:0.###} mm apart on sheet "
-                            + $"{p.Sheet}.");
-                }
-            }
+            OnSheet(faults, $"sheet {group.Key}", sheet.Width, sheet.Height, sheet.Margin, request.Gap, [.. sheet.KeepOut.Select(k => Region.Of(k))],
+                [.. group.Select(p => new Laid(p.Piece, p.Copy, regions[p.Piece].Transform(p.ToSheet)))]);
         }
 
         foreach (var id in request.Sheets)
@@ -48,5 +34,61 @@ public static class LayoutCheck
         }
 
         return faults.ToImmutable();
+    }
+
+    /// <summary>What is wrong with a docket's layout, in sentences; empty when it is valid: every piece of every copy once, on its stock, and no more sheets
+    /// than there are.</summary>
+    /// <param name="drawer">The stocks that it was laid out on.</param>
+    public static ImmutableArray<string> Faults(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, CancellationToken cancel = default)
+    {
+        var faults = ImmutableArray.CreateBuilder<string>();
+        var regions = design.Pieces.ToDictionary(p => p.Id, p => Region.Of(p.Outline, 0.002));
+        for (var i = 0; i < layout.Sheets.Length; i++)
+        {
+            cancel.ThrowIfCancellationRequested();
+            var (sheet, size) = (layout.Sheets[i], layout.Sheets[i].Size);
+            foreach (var p in sheet.Pieces.Where(p => design.Piece(p.PieceId) is not { } piece || Stocks.For(piece, drawer)?.Id != sheet.StockId))
+                faults.Add($"{p.PieceId} does not belong on sheet {i + 1}.");
+            OnSheet(faults, $"sheet {i + 1}", size.Width, size.Height, size.Margin, layout.Gap, [],
+                [.. sheet.Pieces.Where(p => regions.ContainsKey(p.PieceId))
+                    .Select(p => new Laid(design.Piece(p.PieceId)!.Label, p.Copy, regions[p.PieceId].Transform(p.ToSheet)))]);
+        }
+
+        foreach (var stock in drawer)
+            foreach (var size in stock.Sheets.DistinctBy(s => s with { Count = 0 }))
+            {
+                // Two rows of one size are one pile.
+                var there = stock.Sheets.Where(s => s with { Count = 0 } == size with { Count = 0 }).Sum(s => s.Count);
+                var used = layout.Sheets.Count(s => s.StockId == stock.Id && s.Size with { Count = 0 } == size with { Count = 0 });
+                if (used > there) faults.Add($"{used} sheets of {stock.Name} are used, and there are {there}.");
+            }
+
+        var seen = layout.Sheets.SelectMany(s => s.Pieces.Select(p => (p.PieceId, p.Copy))).Concat(layout.Unplaced.Select(u => (PieceId: u.Piece, u.Copy)))
+            .GroupBy(p => p).ToDictionary(g => g.Key, g => g.Count());
+        foreach (var piece in design.Pieces)
+            for (var copy = 1; copy <= layout.Copies; copy++)
+                if (seen.GetValueOrDefault((piece.Id, copy)) is not 1 and var n) faults.Add($"{piece.Label}, copy {copy}, is there {n} times.");
+        return faults.ToImmutable();
+    }
+
+    private static void OnSheet(ImmutableArray<string>.Builder faults, string name, Length width, Length height, Length margin, Length gap,
+        List<Region> keepOuts, List<Laid> laid)
+    {
+        for (var i = 0; i < laid.Count; i++)
+        {
+            var (piece, copy, region) = laid[i];
+            var box = region.Bounds;
+            var edge = Math.Min(Math.Min(box.Left, box.Top), Math.Min(width.Mm - box.Right, height.Mm - box.Bottom));
+            if (edge < margin.Mm - Tolerance) faults.Add($"{piece} {copy} lies {edge:0.###} mm from the edge of {name}.");
+            foreach (var keep in keepOuts)
+                if (region.DistanceTo(keep) < gap.Mm - Tolerance) faults.Add($"{piece} {copy} lies in a keep-out of {name}.");
+            for (var j = 0; j < i; j++)
+            {
+                if (!box.Grown(gap.Mm).Touches(laid[j].Region.Bounds)) continue;
+                var distance = region.DistanceTo(laid[j].Region);
+                if (distance < gap.Mm - Tolerance || (gap.Mm <= Tolerance && region.Overlap(laid[j].Region).AreaMm2 > Tolerance))
+                    faults.Add($"{piece} {copy} and {laid[j].Name} {laid[j].Copy} are {distance:0.###} mm apart on {name}.");
+            }
+        }
     }
 }

@@ -16,6 +16,9 @@ public sealed record Machine(string Id, string Name, Length Width, Length Height
 /// <param name="SpeedMmS">The fastest it may move on paper.</param>
 public sealed record Tool(string Id, string Name, Operation Operation, int Pen, double SpeedMmS)
 {
+    /// <summary>The id of the standard tool that it is a kind of: a pen of another colour is set as the pen is.</summary>
+    public string Kind { get; } = Id;
+
     /// <summary>The tools that the application knows without being told.</summary>
     public static ImmutableArray<Tool> Standard { get; } =
     [

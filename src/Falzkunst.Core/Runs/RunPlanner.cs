@@ -16,11 +16,15 @@ public sealed record HolderChange(int Holder, string ToolId, string? Out);
 
 /// <summary>One tool's work on one sheet.</summary>
 /// <param name="Kind">In words: "score", "cut inside", "cut outer edges".</param>
+/// <param name="SpeedMmS">How fast the tool moves on the paper.</param>
 /// <param name="ForceGrams">The force on the paper; 0 leaves it to the machine.</param>
 /// <param name="Paths">In the order of work, in mm on the sheet.</param>
 public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen, Operation Operation, string Kind, int Passes,
-    ImmutableArray<VectorPath> Paths, Length Work, Length Travel, double Seconds, RunStop? Stop, double ForceGrams = 0)
+    ImmutableArray<VectorPath> Paths, Length Work, Length Travel, double Seconds, RunStop? Stop, double SpeedMmS, double ForceGrams)
 {
+    /// <summary>What the tool draws from down to up, one after the other: each line of the paths in each pass.</summary>
+    public IEnumerable<Subpath> Strokes() => Paths.SelectMany(p => p.Subpaths).SelectMany(s => Enumerable.Repeat(s, Passes));
+
     /// <summary>The side of the paper that lies up. What is made on the inner face is mirrored: its paths are where the tool goes on the sheet that was turned
     /// over, left to right.</summary>
     public Face Face { get; init; }
@@ -31,16 +35,45 @@ public sealed record SheetRun(int Sheet, string StockName, Length Width, Length 
 {
     public double Seconds => Steps.Sum(s => s.Seconds);
 
+    /// <summary>What is done when so many strokes of a step are, by the plan.</summary>
+    public IEnumerable<DoneStroke> UpTo(int step, int strokes) => Steps.Where(s => s.Number <= step)
+        .SelectMany(s => s.Strokes().Take(s.Number < step ? int.MaxValue : strokes).Select(stroke =>
+        {
+            var points = stroke.Flatten(RunPlanner.Chord.Mm);
+            if (stroke.Closed) points.Add(points[0]);
+            return new DoneStroke(s.Pen, [.. points]);
+        }));
+
     /// <summary>The sheet once for each side that is worked on, in the order of work, with the steps of that side.</summary>
-    public IEnumerable<SheetRun> Sides => Steps.GroupBy(s => s.Face).Select(g => this with { Steps = [.. g] }).DefaultIfEmpty(this);
+    public IEnumerable<SheetRun> Sides() => Steps.GroupBy(s => s.Face).Select(g => this with { Steps = [.. g] }).DefaultIfEmpty(this);
 }
 
 /// <summary>All sheets of a docket on one machine.</summary>
 public sealed record RunPlan(string MachineId, string MachineName, int Holders, ImmutableArray<SheetRun> Sheets, ImmutableArray<string> Problems)
 {
+    /// <summary>What must be mended in the design, and laid out again, before any of it may be run.</summary>
+    public ImmutableArray<string> ToMend { get; init; } = [];
+
+    public bool CanRun => Problems.IsEmpty && ToMend.IsEmpty;
+
     public double Seconds => Sheets.Sum(s => s.Seconds);
 
     public int Stops => Sheets.Sum(s => 1 + s.Steps.Count(t => t.Stop is not null));
+
+    /// <summary>What is in the holders when a sheet is begun, by the ids of the tools (null where a holder is free): whatever was run before it, a sheet can
+    /// be begun when these are in.</summary>
+    public ImmutableArray<string?> HoldersFor(int sheet)
+    {
+        var holders = new string?[Math.Max(1, Holders)];
+        foreach (var step in Sheets.Take(sheet).SelectMany(s => s.Steps).Concat(Sheets[sheet].Steps.Take(1)))
+            foreach (var change in step.Stop?.Changes ?? []) holders[change.Holder - 1] = change.ToolId;
+        return [.. holders];
+    }
+
+    /// <summary>A tool as it is called in a sentence.</summary>
+    public static string NameOf(string toolId) => toolId.StartsWith("pen-", StringComparison.Ordinal)
+        ? $"{toolId[4..].Replace('-', ' ')} pen"
+        : Tool.Standard.First(t => t.Id == toolId).Name.ToLowerInvariant();
 }
 
 /// <summary>Plans runs: what is made on the inner face first, on the mirrored sheet; then draw and foil, deboss, score, perforate, inner cuts, outer cuts;
@@ -82,7 +115,7 @@ public static class RunPlanner
                     { TurnsSheet = true };
                 }
 
-                var setting = settings?.FirstOrDefault(m => m.StockId == sheet.StockId && m.ToolId == tool.Id);
+                var setting = settings?.FirstOrDefault(m => m.StockId == sheet.StockId && m.ToolId == tool.Kind);
                 var ordered = PathOrder.Order(paths, at);
                 steps.Add(Step(steps.Count + 1, tool, kind, ordered, machine, setting, at, stop) with { Face = face });
                 at = End(ordered[^1]);
@@ -158,8 +191,8 @@ public static class RunPlanner
         }
 
         var parts = changes.Select(c =>
-            $"the {NameOf(c.ToolId)} in "
-            + $"{(holders.Length == 1 ? "the holder" : $"holder {c.Holder}")}{(c.Out is null ? "" : $" in place of the {NameOf(c.Out)}")}");
+            $"the {RunPlan.NameOf(c.ToolId)} in "
+            + $"{(holders.Length == 1 ? "the holder" : $"holder {c.Holder}")}{(c.Out is null ? "" : $" in place of the {RunPlan.NameOf(c.Out)}")}");
         return new("Put " + string.Join(", and ", parts) + ".", changes.ToImmutable());
 
         void Put(string id)
@@ -178,10 +211,6 @@ public static class RunPlanner
             holders[at] = id;
         }
     }
-
-    private static string NameOf(string toolId) => toolId.StartsWith("pen-", StringComparison.Ordinal)
-        ? $"{toolId[4..].Replace('-', ' ')} pen"
-        : Tool.Standard.First(t => t.Id == toolId).Name.ToLowerInvariant();
 
     private static RunStep Step(int number, Tool tool, string kind, ImmutableArray<VectorPath> paths, Machine machine, MaterialSetting? setting, Point from,
         RunStop? stop)
@@ -207,7 +236,7 @@ public static class RunPlanner
             }
         }
 
-        return new(number, tool.Id, tool.Name, tool.Pen, tool.Operation, kind, passes, paths, Length.FromMm(work), Length.FromMm(travel), seconds, stop,
+        return new(number, tool.Id, tool.Name, tool.Pen, tool.Operation, kind, passes, paths, Length.FromMm(work), Length.FromMm(travel), seconds, stop, speed,
             setting?.ForceGrams ?? 0);
     }
 }

@@ -3,20 +3,34 @@ using Falzkunst.Core.Runs;
 
 namespace Falzkunst.Core.Writing;
 
+/// <summary>A step as it is sent to a machine.</summary>
+/// <param name="Ends">For each of the step's strokes (<see cref="RunStep.Strokes"/>), the place in the text where it is over.</param>
+public sealed record HpglJob(string Text, ImmutableArray<int> Ends)
+{
+    /// <summary>How many strokes are over once the machine has done the text up to a place.</summary>
+    public int StrokesUpTo(int place)
+    {
+        var at = Ends.BinarySearch(place);
+        return at >= 0 ? at + 1 : ~at;
+    }
+}
+
 /// <summary>
-/// Writes HPGL (Hewlett-Packard Graphics Language, the commands IN, PA, SP, PU, PD that all plotters know): 40 units a mm, y up from the lower left
-/// corner of the sheet. Curves become chords within half a unit of them.
+/// Writes HPGL (Hewlett-Packard Graphics Language; the commands IN, PA, SP, PU, PD that all plotters know, and VS and FS, which those without a velocity or
+/// a force skip): 40 units a mm, y up from the lower left corner of the sheet. Curves become chords within half a unit of them. Velocity is in cm/s, as the
+/// language has it; force in grams, as cutters take it, and left to the machine where none is set.
 /// </summary>
 public static class HpglFile
 {
     private const int PairsPerCommand = 256;
+    private const double LeastVelocityCmS = 0.1;
 
-    /// <summary>One step: its pen, and each path as many times as it has passes.</summary>
-    public static string WriteStep(SheetRun sheet, RunStep step)
+    /// <summary>One step: its pen with velocity and force, and each path as many times as it has passes.</summary>
+    public static HpglJob WriteStep(SheetRun sheet, RunStep step)
     {
         var text = new StringBuilder("IN;PA;\n");
-        Add(text, sheet, step);
-        return text.Append("PU;SP0;\n").ToString();
+        var ends = Add(text, sheet, step);
+        return new(text.Append("PU;SP0;\n").ToString(), ends);
     }
 
     /// <summary>A whole run: all steps of a sheet, a pen for each tool; a plotter waits at SP where it has to be changed.</summary>
@@ -27,18 +41,21 @@ public static class HpglFile
         return text.Append("PU;SP0;\n").ToString();
     }
 
-    private static void Add(StringBuilder text, SheetRun sheet, RunStep step)
+    private static ImmutableArray<int> Add(StringBuilder text, SheetRun sheet, RunStep step)
     {
-        text.Append(CultureInfo.InvariantCulture, $"SP{step.Pen};\n");
-        foreach (var path in step.Paths)
+        var ends = ImmutableArray.CreateBuilder<int>();
+        text.Append(CultureInfo.InvariantCulture, $"SP{step.Pen};VS{Math.Max(LeastVelocityCmS, step.SpeedMmS / 10):0.#};");
+        if (step.ForceGrams > 0) text.Append(CultureInfo.InvariantCulture, $"FS{step.ForceGrams:0};");
+        text.Append('\n');
+        foreach (var stroke in step.Strokes())
         {
-            foreach (var sub in path.Subpaths)
-            {
-                var points = sub.Flatten(RunPlanner.Chord.Mm);
-                if (sub.Closed) points.Add(points[0]);
-                for (var pass = 0; pass < step.Passes; pass++) AddPolyline(text, sheet, points);
-            }
+            var points = stroke.Flatten(RunPlanner.Chord.Mm);
+            if (stroke.Closed) points.Add(points[0]);
+            AddPolyline(text, sheet, points);
+            ends.Add(text.Length);
         }
+
+        return ends.ToImmutable();
     }
 
     private static void AddPolyline(StringBuilder text, SheetRun sheet, List<Point> points)

@@ -22,14 +22,14 @@ public static class ProductionFiles
         if (format == ProductionFormat.Pdf)
         {
             if (run.Sheets.IsEmpty) yield break;
-            var pages = run.Sheets.SelectMany(s => s.Sides)
+            var pages = run.Sheets.SelectMany(s => s.Sides())
                 .Select(s => (s.Width, s.Height,
                 Lines: (IReadOnlyList<(Cards.Operation, VectorPath)>)[.. s.Steps.SelectMany(t => t.Paths.Select(p => (t.Operation, p)))])).ToList();
             yield return new("sheets.pdf", "application/pdf", 0, format, Paper.Pdf(pages));
             yield break;
         }
 
-        foreach (var sheet in run.Sheets.SelectMany(s => s.Sides))
+        foreach (var sheet in run.Sheets.SelectMany(s => s.Sides()))
         {
             var name = $"sheet-{sheet.Sheet + 1}{(sheet.Steps.Any(s => s.Face == Cards.Face.Inner) ? "-inner" : "")}";
             switch (format)
@@ -44,7 +44,7 @@ public static class ProductionFiles
                     yield return new($"{name}.hpgl", "application/vnd.hp-hpgl", sheet.Sheet + 1, format, Encoding.ASCII.GetBytes(HpglFile.WriteRun(sheet)));
                     foreach (var step in sheet.Steps)
                         yield return new($"{name}-step-{step.Number}-{step.ToolId}.hpgl", "application/vnd.hp-hpgl", sheet.Sheet + 1, format,
-                            Encoding.ASCII.GetBytes(HpglFile.WriteStep(sheet, step)));
+                            Encoding.ASCII.GetBytes(HpglFile.WriteStep(sheet, step).Text));
                     break;
             }
         }

@@ -193,6 +193,12 @@ namespace Falzkunst.Store.Migrations
                     b.Property<DateTimeOffset>("At")
                         .HasColumnType("timestamp with time zone");
 
+                    b.Property<string>("Best")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("");
+
                     b.Property<int>("Copies")
                         .HasColumnType("integer");
 
@@ -264,6 +270,9 @@ namespace Falzkunst.Store.Migrations
                         .HasColumnType("integer");
 
                     b.Property<int>("Port")
+                        .HasColumnType("integer");
+
+                    b.Property<int?>("RecordPort")
                         .HasColumnType("integer");
 
                     b.Property<double>("SpeedMmS")
@@ -453,18 +462,59 @@ namespace Falzkunst.Store.Migrations
                     b.ToTable("RunEvents");
                 });
 
+            modelBuilder.Entity("Falzkunst.Store.RunPlanRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone");
+
+                    b.Property<Guid>("DocketId")
+                        .HasColumnType("uuid");
+
+                    b.Property<byte[]>("Document")
+                        .IsRequired()
+                        .HasColumnType("bytea");
+
+                    b.Property<Guid>("LayoutId")
+                        .HasColumnType("uuid");
+
+                    b.Property<Guid>("MachineId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("MadeFrom")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<Guid>("StudioId")
+                        .HasColumnType("uuid");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("DocketId");
+
+                    b.HasIndex("StudioId");
+
+                    b.HasIndex("LayoutId", "MachineId", "MadeFrom")
+                        .IsUnique();
+
+                    b.ToTable("RunPlans");
+                });
+
             modelBuilder.Entity("Falzkunst.Store.RunRow", b =>
                 {
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
                         .HasColumnType("uuid");
 
+                    b.Property<int>("Asked")
+                        .HasColumnType("integer");
+
                     b.Property<string>("Asks")
                         .IsRequired()
                         .HasColumnType("text");
-
-                    b.Property<int>("Confirmed")
-                        .HasColumnType("integer");
 
                     b.Property<Guid>("DocketId")
                         .HasColumnType("uuid");
@@ -481,9 +531,21 @@ namespace Falzkunst.Store.Migrations
                     b.Property<Guid>("MachineId")
                         .HasColumnType("uuid");
 
+                    b.Property<Guid?>("Owner")
+                        .HasColumnType("uuid");
+
+                    b.Property<Guid?>("PlanId")
+                        .HasColumnType("uuid");
+
+                    b.Property<bool>("Ready")
+                        .HasColumnType("boolean");
+
                     b.Property<string>("Record")
                         .IsRequired()
                         .HasColumnType("text");
+
+                    b.Property<int>("RecordFrom")
+                        .HasColumnType("integer");
 
                     b.Property<DateTimeOffset>("SeenAt")
                         .HasColumnType("timestamp with time zone");
@@ -503,18 +565,28 @@ namespace Falzkunst.Store.Migrations
                     b.Property<bool>("StopAsked")
                         .HasColumnType("boolean");
 
+                    b.Property<int>("Strokes")
+                        .HasColumnType("integer");
+
                     b.Property<Guid>("StudioId")
                         .HasColumnType("uuid");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("MachineId")
+                        .IsUnique()
+                        .HasDatabaseName("IX_Runs_OnePerMachine")
+                        .HasFilter("\"State\" IN (0, 1, 5)");
+
+                    b.HasIndex("PlanId");
+
+                    b.HasIndex("State");
 
                     b.HasIndex("StudioId");
 
                     b.HasIndex("DocketId", "StartedAt");
 
                     b.HasIndex("LayoutId", "State");
-
-                    b.HasIndex("MachineId", "State");
 
                     b.ToTable("Runs");
                 });
@@ -913,6 +985,21 @@ namespace Falzkunst.Store.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("Falzkunst.Store.RunPlanRow", b =>
+                {
+                    b.HasOne("Falzkunst.Store.Docket", null)
+                        .WithMany()
+                        .HasForeignKey("DocketId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("Falzkunst.Store.Studio", null)
+                        .WithMany()
+                        .HasForeignKey("StudioId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Falzkunst.Store.RunRow", b =>
                 {
                     b.HasOne("Falzkunst.Store.Docket", null)
@@ -920,6 +1007,11 @@ namespace Falzkunst.Store.Migrations
                         .HasForeignKey("DocketId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
+
+                    b.HasOne("Falzkunst.Store.RunPlanRow", null)
+                        .WithMany()
+                        .HasForeignKey("PlanId")
+                        .OnDelete(DeleteBehavior.NoAction);
 
                     b.HasOne("Falzkunst.Store.Studio", null)
                         .WithMany()

@@ -1,5 +1,6 @@
 using System.Security.Claims;
 using Falzkunst.Store;
+using Falzkunst.Store.Cutters;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 
@@ -25,8 +26,8 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : PageMode
         soon.CancelAfter(TimeSpan.FromSeconds(1));
         try
         {
-            await using var line = await CutterLine.Open(machine.Port, soon.Token);
-            return (await line.Look(soon.Token)).State.Replace('-', ' ');
+            await using var line = await HpglLine.Open(machine, soon.Token);
+            return (await line.Status(soon.Token)).Word;
         }
         catch (Exception e) when (e is IOException or OperationCanceledException)
         {

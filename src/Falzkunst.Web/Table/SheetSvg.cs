@@ -29,7 +29,7 @@ public static class SheetSvg
     }
 
     /// <summary>What is planned for a sheet, and over it what the machine says that it did; the inner face where the tool goes, mirrored.</summary>
-    public static string Run(SheetRun sheet, string paperHex, IReadOnlyList<Store.CutterMark>? done, string label)
+    public static string Run(SheetRun sheet, string paperHex, IReadOnlyList<Store.Cutters.CutterMark>? done, string label)
     {
         var w = Open(sheet.Width.Mm, sheet.Height.Mm, paperHex, label);
         w.Start("g").SetIf(done is not null, "class", "planned");
@@ -39,15 +39,11 @@ public static class SheetSvg
         foreach (var group in done?.GroupBy(m => m.Pen) ?? [])
         {
             var operation = sheet.Steps.FirstOrDefault(s => s.Pen == group.Key)?.Operation ?? Operation.Cut;
-            w.Start("path").Set("class", $"done op-{operation.Word()}").Paths(group.Select(m => PathOf(m, sheet.Height.Mm))).End();
+            w.Start("path").Set("class", $"done op-{operation.Word()}").Paths(group.Select(m => VectorPath.Polyline([.. m.On(sheet).Points]))).End();
         }
 
         return w.End().ToString();
     }
-
-    private static VectorPath PathOf(Store.CutterMark mark, double heightMm) =>
-        VectorPath.Polyline([.. Enumerable.Range(0, mark.Units.Length / 2)
-            .Select(i => new Point(mark.Units[2 * i] * Plotter.MmPerUnit, heightMm - mark.Units[2 * i + 1] * Plotter.MmPerUnit))]);
 
     private static SvgWriter Open(double width, double height, string colour, string label)
     {

@@ -126,7 +126,7 @@ public sealed class WritingTests : IDisposable
 
                     break;
                 default:
-                    Assert.Contains(command[..2], new[] { "IN", "PA" });
+                    Assert.Contains(command[..2], new[] { "IN", "PA", "VS", "FS" });
                     break;
             }
         }

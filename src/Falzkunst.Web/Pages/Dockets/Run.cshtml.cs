@@ -1,8 +1,9 @@
-using System.Text.Json;
 using Falzkunst.Core.Runs;
 using Falzkunst.Store;
+using Falzkunst.Store.Cutters;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Caching.Memory;
 
 namespace Falzkunst.Web.Pages.Dockets;
 
@@ -30,9 +31,12 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
     /// <summary>The colour of the sheet that is looked at.</summary>
     public string StockColour => Stocks.Find(s => s.Name == Plan?.Sheets[Sheet].StockName)?.Colour.Hex ?? "#fbf8f2";
 
-    public bool CanRun => Stops == 0 && Plan is { Problems.IsEmpty: true };
+    public bool CanRun => Plan is { CanRun: true };
 
-    /// <summary>How well what was done agrees with what was planned, by the length of the strokes.</summary>
+    /// <summary>The plan of the last run of the sheet, where that was another.</summary>
+    private RunPlan? LastPlan { get; set; }
+
+    /// <summary>How well what was done lies on what was planned.</summary>
     public string Agreement { get; private set; } = "";
 
     /// <summary>How a step of the sheet stands while that runs.</summary>
@@ -50,41 +54,42 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         Plan = found.Plan;
         var runs = await Parts.Db.Runs.AsNoTracking().Include(r => r.Events).Where(r => r.LayoutId == found.Layout.Id).OrderBy(r => r.StartedAt)
             .ToListAsync(cancel);
-        Active = runs.FindLast(r => r.State is WorkState.Waiting or WorkState.Working);
+        Active = runs.FindLast(r => r.IsActive);
         DoneSheets = [.. runs.Where(r => r.State == WorkState.Done).Select(r => r.Sheet)];
         Sheet = Math.Clamp(sheet ?? Active?.Sheet
             ?? Enumerable.Range(0, Plan.Sheets.Length).FirstOrDefault(i => !DoneSheets.Contains(i)), 0, Plan.Sheets.Length - 1);
         Last = runs.FindLast(r => r.Sheet == Sheet);
-        if (Last is { Record.Length: > 0, State: WorkState.Done })
+        // What runs is its own plan, also where another would be made by now; its sheets are the same, since the layout is.
+        if ((Active ?? Last)?.PlanId is { } its && its != found.PlanId && await Parts.Runs.PlanOf(its, cancel) is { } plan)
         {
-            Done = JsonSerializer.Deserialize<CutterMark[]>(Last.Record);
-            var planned = Length.Sum(Plan.Sheets[Sheet].Steps.Select(s => s.Work));
-            var done = Length.Sum((Done ?? []).Select(LengthOf));
-            Agreement = $"{Words.Run(done)} done of {Words.Run(planned)} planned.";
+            if (Active is not null) Plan = plan;
+            LastPlan = plan;
         }
+
+        if (Last is not { IsActive: false } last) return;
+        Done = [.. Runs.DoneOf(last, (LastPlan ?? Plan).Sheets[Sheet])];
+        Agreement = AgreementOf(last, (LastPlan ?? Plan).Sheets[Sheet], Done, last.Record.Length > 0);
     }
 
     public async Task<IActionResult> OnPostStartAsync(int sheet, CancellationToken cancel)
     {
-        if (Stops > 0) return Back("Mend the stops first; they stand below.");
         if (await Parts.PlanOf(Docket, cancel) is not { } found || sheet < 0 || sheet >= found.Plan.Sheets.Length) return Back("Lay out first.");
-        if (await Parts.Db.Runs.AnyAsync(r => r.MachineId == found.Machine.Id && (r.State == WorkState.Waiting || r.State == WorkState.Working), cancel))
-            return Back($"{found.Machine.Name} is busy with another sheet. Wait for it, or stop that run.");
-        await Parts.Runs.Ask(Docket, found.Layout, found.Machine, sheet, Parts.Queue, cancel);
+        if (!found.Plan.ToMend.IsEmpty) return Back("Mend the stops of what was laid out, then lay out again.");
+        if (!found.Plan.Problems.IsEmpty) return Back(found.Plan.Problems[0]);
+        if (await Parts.Runs.Start(found.PlanId, sheet, cancel) is null)
+            return Back($"{found.Plan.MachineName} is busy with another sheet. Wait for it, or stop that run.");
         return LocalRedirect(Address("run") + "?sheet=" + sheet);
     }
 
-    public async Task<IActionResult> OnPostConfirmAsync(Guid run, CancellationToken cancel)
+    public async Task<IActionResult> OnPostConfirmAsync(Guid run, int asked, CancellationToken cancel)
     {
-        // "Asks" goes with it, so that a second click answers nothing that was not asked yet.
-        await Parts.Db.Runs.Where(r => r.Id == run && r.DocketId == Docket.Id && r.Asks != "")
-            .ExecuteUpdateAsync(u => u.SetProperty(r => r.Confirmed, r => r.Confirmed + 1).SetProperty(r => r.Asks, ""), cancel);
+        await Parts.Runs.Confirm(Docket.Id, run, asked, cancel);
         return Back();
     }
 
     public async Task<IActionResult> OnPostStopAsync(Guid run, CancellationToken cancel)
     {
-        await Parts.Db.Runs.Where(r => r.Id == run && r.DocketId == Docket.Id).ExecuteUpdateAsync(u => u.SetProperty(r => r.StopAsked, true), cancel);
+        await Parts.Runs.Stop(Docket.Id, run, cancel);
         return Back();
     }
 
@@ -99,11 +104,14 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         return Back();
     }
 
-    private static Length LengthOf(CutterMark mark)
+    private string AgreementOf(RunRow run, SheetRun sheet, CutterMark[] done, bool isTold)
     {
-        double sum = 0;
-        for (var i = 2; i + 1 < mark.Units.Length; i += 2)
-            sum += Math.Sqrt(Math.Pow(mark.Units[i] - mark.Units[i - 2], 2) + Math.Pow(mark.Units[i + 1] - mark.Units[i - 1], 2));
-        return Length.FromMm(sum * Plotter.MmPerUnit);
+        // Comparing takes its time on a full sheet, and what is over stays as it is.
+        if (Parts.Memory.TryGetValue((nameof(RunAgreement), run.Id), out string? known)) return known!;
+        var agreement = RunAgreement.Of(sheet, [.. done.Select(m => m.On(sheet))]);
+        var said = run.State == WorkState.Done ? agreement.Describe()
+            : agreement.Missing == 0 ? "All of it was done." : $"{Words.Run(agreement.MissingLength)} of it were not done any more.";
+        if (!isTold) said += " The machine can't tell what it did: this is what it was sent.";
+        return Parts.Memory.Set((nameof(RunAgreement), run.Id), said, new MemoryCacheEntryOptions { Size = 1000 });
     }
 }

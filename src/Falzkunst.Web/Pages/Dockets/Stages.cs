@@ -80,7 +80,7 @@ internal sealed class RunStage() : Stage(6, "Run", "run")
     public override StageState Of(DocketFacts d)
     {
         var tone = d.IsLaidOut ? "" : "is-waiting";
-        if (d.LastRun is { State: WorkState.Working or WorkState.Waiting } run) return new(run.Asks.Length > 0 ? "waits for you"
+        if (d.LastRun is { IsActive: true } run) return new(run.Asks.Length > 0 ? "waits for you"
             : $"sheet {run.Sheet + 1} is running", tone);
         if (!d.IsLaidOut) return new("waits for 5", tone);
         return new(d.DoneSheets > 0 ? $"{d.DoneSheets} of {d.Plan!.Sheets.Length} sheets done" : "ready", tone);

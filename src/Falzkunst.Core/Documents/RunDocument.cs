@@ -1,0 +1,24 @@
+using System.Text.Json;
+using Falzkunst.Core.Files;
+using Falzkunst.Core.Runs;
+
+namespace Falzkunst.Core.Documents;
+
+/// <summary>A plan of a run as JSON (RFC 8259), paths as SVG path data to 1e-5 mm: a hundredth of what a machine can step.</summary>
+public static class RunDocument
+{
+    public static byte[] Write(RunPlan plan) => JsonSerializer.SerializeToUtf8Bytes(plan, FalzFile.Options);
+
+    /// <exception cref="UnreadableFileException">These bytes are no plan.</exception>
+    public static RunPlan Read(ReadOnlySpan<byte> text)
+    {
+        try
+        {
+            return JsonSerializer.Deserialize<RunPlan>(text, FalzFile.Options) ?? throw new JsonException();
+        }
+        catch (Exception e) when (Dress.IsUnreadable(e))
+        {
+            throw new UnreadableFileException("the plan of the run is damaged", e);
+        }
+    }
+}

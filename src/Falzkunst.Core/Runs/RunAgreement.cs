@@ -1,0 +1,140 @@
+namespace Falzkunst.Core.Runs;
+
+/// <summary>What a tool did between going down and coming up: the pen number, and where it went, in mm on the sheet.</summary>
+public sealed record DoneStroke(int Pen, ImmutableArray<Point> Points);
+
+/// <summary>How what was done lies on what was planned, by place and not by order.</summary>
+/// <param name="LargestDeviation">The farthest that anything that was done lies from what was planned for its pen.</param>
+/// <param name="Missing">How many planned strokes were not done, or only in part.</param>
+/// <param name="MissingLength">How long what is missing is.</param>
+/// <param name="Twice">How many strokes were done more often than planned.</param>
+/// <param name="Strays">How many strokes were done that were planned nowhere near.</param>
+public sealed record RunAgreement(Length LargestDeviation, int Missing, Length MissingLength, int Twice, int Strays)
+{
+    /// <summary>What lies no farther than this from a planned line is that line: ten steps of a usual plotter.</summary>
+    public static readonly Length Reach = Length.FromMm(10 * Plotter.MmPerUnit);
+
+    private const double StepMm = 0.5;
+
+    public bool IsWhole => Missing == 0 && Twice == 0 && Strays == 0;
+
+    /// <summary>
+    /// Compares what was done with what was planned on a sheet. Each stroke is given to the planned one that it lies on best (of several, to one that is not
+    /// done yet); then every planned stroke is walked, and what has nothing done beside it is missing. Places are looked at every half mm. Strokes times the
+    /// chords of those whose boxes are near.
+    /// </summary>
+    public static RunAgreement Of(SheetRun sheet, IReadOnlyList<DoneStroke> done)
+    {
+        var planned = sheet.Steps.SelectMany(s => s.Paths.SelectMany(p => p.Subpaths).Select(sub => new Planned(s.Pen, s.Passes, sub))).ToList();
+        double farthest = 0;
+        var strays = 0;
+        foreach (var byPen in planned.GroupBy(p => p.Pen))
+        {
+            var near = new BoxGrid<Planned>(20);
+            foreach (var p in byPen) near.Add(p.Box, p);
+            foreach (var stroke in done.Where(d => d.Pen == byPen.Key && d.Points.Length > 1))
+            {
+                var places = Places(stroke.Points);
+                var box = stroke.Points.Aggregate(Box.Empty, (b, p) => b.With(p)).Grown(Reach.Mm);
+                var best = Best(near.Touching(box));
+                if (best.Planned is null || best.Off > Reach.Mm)
+                {
+                    strays++;
+                    farthest = Math.Max(farthest, Best(byPen).Off);
+                    continue;
+                }
+
+                farthest = Math.Max(farthest, best.Off);
+                best.Planned.Done.Add(stroke.Points);
+
+                (Planned? Planned, double Off) Best(IEnumerable<Planned> among)
+                {
+                    (Planned? Planned, double Off, bool IsFull) found = (null, double.PositiveInfinity, true);
+                    foreach (var p in among)
+                    {
+                        // What is farther than the best can be left as soon as that shows; one that is full already yields to one that is not.
+                        var limit = found.IsFull ? Math.Max(found.Off, Reach.Mm) : found.Off;
+                        double off = 0;
+                        foreach (var place in places)
+                            if ((off = Math.Max(off, Polygons.DistanceToEdges(p.Points, place, false))) > limit && found.Planned is not null) break;
+                        var better = found.Planned is null || (off <= Reach.Mm && found.Off <= Reach.Mm
+                            ? (p.IsFull, off).CompareTo((found.IsFull, found.Off)) < 0 : off < found.Off);
+                        if (better) found = (p, off, p.IsFull);
+                    }
+
+                    return (found.Planned, found.Off);
+                }
+            }
+        }
+
+        strays += done.Count(d => d.Points.Length > 1 && !planned.Exists(p => p.Pen == d.Pen));
+        var missing = planned.Select(p => p.MissingMm()).Where(mm => mm > 0).ToList();
+        return new(Length.FromMm(farthest), missing.Count, Length.FromMm(missing.Sum()), planned.Sum(p => Math.Max(0, p.Done.Count - p.Passes)), strays);
+    }
+
+    /// <summary>In a sentence, for the person at the machine.</summary>
+    public string Describe()
+    {
+        if (IsWhole) return $"Done as planned; nowhere more than {LargestDeviation} beside it.";
+        var parts = new List<string>();
+        if (Missing > 0) parts.Add($"{Count(Missing, "line is", "lines are")} missing ({MissingLength.Mm:0.#} mm)");
+        if (Twice > 0) parts.Add($"{Count(Twice, "line was", "lines were")} done too often");
+        if (Strays > 0) parts.Add($"{Count(Strays, "line lies", "lines lie")} where nothing was planned, up to {LargestDeviation} away");
+        return string.Join("; ", parts) + ".";
+
+        static string Count(int n, string one, string many) => string.Create(CultureInfo.InvariantCulture, $"{n} {(n == 1 ? one : many)}");
+    }
+
+    private static List<Point> Places(IReadOnlyList<Point> points)
+    {
+        var places = new List<Point> { points[0] };
+        for (var i = 1; i < points.Count; i++)
+        {
+            Point a = points[i - 1], b = points[i];
+            var steps = Math.Max(1, (int)Math.Ceiling(a.DistanceTo(b) / StepMm));
+            for (var k = 1; k <= steps; k++) places.Add(a + (b - a) * ((double)k / steps));
+        }
+
+        return places;
+    }
+
+    private sealed class Planned
+    {
+        public Planned(int pen, int passes, Subpath path)
+        {
+            (Pen, Passes) = (pen, passes);
+            Points = path.Flatten(RunPlanner.Chord.Mm);
+            if (path.Closed) Points.Add(Points[0]);
+            Box = Points.Aggregate(Box.Empty, (b, p) => b.With(p));
+        }
+
+        public int Pen { get; }
+
+        public int Passes { get; }
+
+        public List<Point> Points { get; }
+
+        public Box Box { get; }
+
+        public List<ImmutableArray<Point>> Done { get; } = [];
+
+        public bool IsFull => Done.Count >= Passes;
+
+        /// <summary>How much of it, in all passes, has nothing done beside it.</summary>
+        public double MissingMm()
+        {
+            var places = Places(Points);
+            var whole = VectorPath.PolylineLength(Points, false);
+            var each = whole / Math.Max(1, places.Count - 1);
+            double missing = 0;
+            for (var pass = 0; pass < Passes; pass++)
+            {
+                var bare = pass >= Done.Count ? places.Count : places.Count(p => Polygons.DistanceToEdges(Done[pass], p, false) > Reach.Mm);
+                // A dot has no length, and is missing all the same.
+                if (bare > 0) missing += Math.Max(Plotter.MmPerUnit, Math.Min(whole, bare * each));
+            }
+
+            return missing;
+        }
+    }
+}

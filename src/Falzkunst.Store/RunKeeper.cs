@@ -1,0 +1,357 @@
+using System.Collections.Concurrent;
+using System.Text.Json;
+using Falzkunst.Core.Runs;
+using Falzkunst.Core.Writing;
+using Falzkunst.Store.Cutters;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Query;
+using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Hosting;
+using Microsoft.Extensions.Logging;
+
+namespace Falzkunst.Store;
+
+/// <summary>
+/// Drives the machines. A run that can go on is taken in hand, sent step by step until a person is needed, and laid down again. While the machine works,
+/// its run gives a sign twice a second; a run in hand without a sign for a while is ended as failed, whoever had it: nobody knows what the paper looks like
+/// then, so nothing is ever taken up again by itself.
+/// </summary>
+public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signals, TimeProvider clock, ILogger<RunKeeper> log) : BackgroundService
+{
+    private static readonly TimeSpan Sign = TimeSpan.FromMilliseconds(500), Silence = TimeSpan.FromSeconds(15), DatabasePatience = TimeSpan.FromSeconds(10);
+
+    private readonly Guid _me = Guid.CreateVersion7();
+    private readonly ConcurrentDictionary<Guid, Task> _inHand = [];
+    private readonly ConcurrentDictionary<int, Guid> _ports = [];
+
+    protected override async Task ExecuteAsync(CancellationToken stopping)
+    {
+        while (!stopping.IsCancellationRequested)
+        {
+            var next = signals.Next(Signals.AnyRun);
+            try
+            {
+                await Sweep(stopping);
+                foreach (var id in await In(db => db.Runs.IgnoreQueryFilters().Where(r => r.State == WorkState.Waiting).OrderBy(r => r.SeenAt)
+                    .Select(r => r.Id).ToListAsync(stopping)))
+                    await Take(id, stopping);
+            }
+            catch (OperationCanceledException) when (stopping.IsCancellationRequested)
+            {
+                break;
+            }
+            catch (Exception e) when (IsAway(e))
+            {
+                // The database is away: look again soon.
+                LogAway(log, e.Message);
+            }
+
+            await Signals.Wait(next, _inHand.IsEmpty ? TimeSpan.FromSeconds(5) : TimeSpan.FromSeconds(1), CancellationToken.None)
+                .WaitAsync(stopping).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+        }
+
+        // Each has been told to stop, and tells its machine; there is a limit to that too.
+        await Task.WhenAll(_inHand.Values).WaitAsync(TimeSpan.FromSeconds(2.5), CancellationToken.None).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+    }
+
+    [LoggerMessage(LogLevel.Warning, "Runs can't be looked at now: {Why}")]
+    private static partial void LogAway(ILogger log, string why);
+
+    [LoggerMessage(LogLevel.Error, "A run ended in a way that nobody thought of")]
+    private static partial void LogBroken(ILogger log, Exception e);
+
+    // A retrying provider and a transaction that lost its connection say it in their own ways.
+    private static bool IsAway(Exception e) => Database.IsDown(e) || e is DbUpdateException or TimeoutException;
+
+    /// <summary>Ends what is in hand and gave no sign.</summary>
+    private async Task Sweep(CancellationToken cancel)
+    {
+        var limit = clock.GetUtcNow() - Silence;
+        foreach (var id in await In(db => db.Runs.IgnoreQueryFilters().Where(r => r.State == WorkState.Working && r.SeenAt < limit).Select(r => r.Id)
+            .ToListAsync(cancel)))
+        {
+            if (_inHand.ContainsKey(id)) continue;
+            await In(db => EndIn(db, id, r => r.State == WorkState.Working && r.SeenAt < limit, WorkState.Failed, "The application or its database was "
+                + "stopped during this run. Look at the sheet, then run it again or go on to the next.", null));
+        }
+    }
+
+    private async Task Take(Guid id, CancellationToken stopping)
+    {
+        if (_inHand.ContainsKey(id)) return;
+        var now = clock.GetUtcNow();
+        if (await In(db => db.Runs.IgnoreQueryFilters().Where(r => r.Id == id && r.State == WorkState.Waiting).ExecuteUpdateAsync(u => u
+            .SetProperty(r => r.State, WorkState.Working).SetProperty(r => r.Owner, _me).SetProperty(r => r.SeenAt, now), stopping)) == 0) return;
+        var begun = new TaskCompletionSource(TaskCreationOptions.RunContinuationsAsynchronously);
+        _inHand[id] = Task.Run(async () =>
+        {
+            await begun.Task;
+            try
+            {
+                await Hold(id, stopping);
+            }
+            catch (Exception e) when (e is not OutOfMemoryException)
+            {
+                LogBroken(log, e);
+            }
+            finally
+            {
+                _inHand.TryRemove(id, out _);
+            }
+        }, CancellationToken.None);
+        begun.SetResult();
+    }
+
+    /// <summary>Drives a run until a person is needed or it ends, and sees to it that either is written down, as soon as the database takes it.</summary>
+    private async Task Hold(Guid id, CancellationToken stopping)
+    {
+        var outcome = new Outcome(WorkState.Failed, "");
+        var at = new Drive();
+        try
+        {
+            outcome = await Go(id, at, stopping);
+        }
+        catch (OperationCanceledException) when (stopping.IsCancellationRequested)
+        {
+            outcome = new(WorkState.Failed, "The application was stopped during this run. Look at the sheet, then run it again or go on to the next.");
+        }
+        catch (Exception e) when (e is IOException or Core.Files.UnreadableFileException)
+        {
+            outcome = new(WorkState.Failed, $"Stopped: {e.Message}. What was done so far is kept; check the machine, then run the sheet again.");
+        }
+        catch (Exception e) when (IsAway(e))
+        {
+            LogAway(log, e.Message);
+            outcome = new(WorkState.Failed, "The database did not answer during this run, so the machine was stopped. Look at the sheet, then run it again.");
+        }
+        catch (Exception e) when (e is not OutOfMemoryException)
+        {
+            // Whatever it is, a person must be able to go on.
+            LogBroken(log, e);
+            outcome = new(WorkState.Failed, "Something went wrong in the application during this run. Look at the sheet, then run it again.");
+        }
+
+        var record = at.Line is { } line ? await Leave(line, at, outcome.State) : null;
+        if (at.Port is { } port) _ports.TryRemove(port, out _);
+        // The machine stands. Until the database has that, nothing else matters here.
+        for (var tries = 0; ; tries++)
+        {
+            try
+            {
+                await In(db => outcome.State == WorkState.Asking
+                    ? AskIn(db, id, at, outcome.Text)
+                    : EndIn(db, id, r => r.Owner == _me && r.State == WorkState.Working, outcome.State, outcome.Text, record, at));
+                return;
+            }
+            catch (Exception e) when (IsAway(e))
+            {
+                if (stopping.IsCancellationRequested) return;
+                if (tries == 0) LogAway(log, e.Message);
+                await Task.Delay(1000, stopping).ConfigureAwait(ConfigureAwaitOptions.SuppressThrowing);
+            }
+        }
+    }
+
+    /// <summary>Lets go of a machine: a run that was broken off leaves it quiet. What it did of a run that is over, as JSON; null where that can't be
+    /// told.</summary>
+    private static async Task<string?> Leave(ICutterLine line, Drive at, WorkState state)
+    {
+        await using var closed = line;
+        if (state is WorkState.Failed or WorkState.Stopped && !await Tried(() => line.Abort(CancellationToken.None)) && at.Machine is { } machine)
+        {
+            // The line is gone, but perhaps not the machine, which may still have work in its buffer.
+            await Tried(async () =>
+            {
+                await using var other = await HpglLine.Open(machine, CancellationToken.None);
+                await other.Abort(CancellationToken.None);
+            });
+        }
+
+        string? record = null;
+        if (state != WorkState.Asking)
+            await Tried(async () => record = await line.Record(at.RecordFrom, CancellationToken.None) is { } marks ? JsonSerializer.Serialize(marks) : null);
+        return record;
+
+        static async Task<bool> Tried(Func<Task> step)
+        {
+            try
+            {
+                await step();
+                return true;
+            }
+            catch (IOException)
+            {
+                return false;
+            }
+        }
+    }
+
+    /// <param name="State">Asking, Done, Stopped or Failed.</param>
+    private sealed record Outcome(WorkState State, string Text);
+
+    /// <summary>Where a run in hand is.</summary>
+    private sealed class Drive
+    {
+        public ICutterLine? Line { get; set; }
+
+        public MachineRow? Machine { get; set; }
+
+        public int? Port { get; set; }
+
+        public int Step { get; set; }
+
+        public int Strokes { get; set; }
+
+        public int RecordFrom { get; set; }
+
+        public double Fraction { get; set; }
+
+        public string Asks { get; set; } = "";
+    }
+
+    private async Task<Outcome> Go(Guid id, Drive at, CancellationToken cancel)
+    {
+        var (run, machine, plan) = await In(async (db, runs) =>
+        {
+            var row = await db.Runs.IgnoreQueryFilters().AsNoTracking().FirstAsync(r => r.Id == id, cancel);
+            db.StudioId = row.StudioId;
+            return (row, await db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == row.MachineId, cancel),
+                row.PlanId is { } p ? await runs.PlanOf(p, cancel) : null);
+        });
+        (at.Step, at.Strokes, at.RecordFrom, at.Fraction) = (Math.Max(1, run.Step), run.Strokes, run.RecordFrom, run.Fraction);
+        if (machine is null || plan is null) throw new IOException("the machine or the plan is gone; lay out again");
+        if (!_ports.TryAdd(machine.Port, id)) throw new IOException("another run uses the machine at this place");
+        (at.Port, at.Machine) = (machine.Port, machine);
+        var line = at.Line = await HpglLine.Open(machine, cancel);
+        var sheet = plan.Sheets[run.Sheet];
+        if (run.Step == 0)
+        {
+            // Whatever was left in it by others is not ours to finish.
+            await line.Abort(cancel);
+            at.RecordFrom = await line.Remembered(cancel) ?? 0;
+        }
+
+        var ready = run.Ready;
+        var whole = sheet.Steps.Sum(s => s.Work.Mm);
+        for (; at.Step <= sheet.Steps.Length; at.Step++)
+        {
+            var step = sheet.Steps[at.Step - 1];
+            if (!ready) return new(WorkState.Asking, at.Step == 1 ? LoadText(plan, run.Sheet) : step.Stop!.Text);
+            ready = at.Step == sheet.Steps.Length || sheet.Steps[at.Step].Stop is null;
+            await In(db => SayIn(db, id, at.Step, $"Step {step.Number}: {step.Kind} with the {step.ToolName.ToLowerInvariant()}"));
+            if (await Send(id, at, HpglFile.WriteStep(sheet, step), step, sheet.Steps.Take(at.Step - 1).Sum(s => s.Work.Mm), whole, cancel) is { } stopped)
+                return stopped;
+            at.Strokes = 0;
+        }
+
+        at.Fraction = 1;
+        return new(WorkState.Done, "Finished. Unload the mat and take the pieces off.");
+    }
+
+    /// <summary>Sends a step and watches until the machine has done it. Null then; otherwise how the run ended.</summary>
+    private async Task<Outcome?> Send(Guid id, Drive at, HpglJob job, RunStep step, double before, double whole, CancellationToken cancel)
+    {
+        var line = at.Line!;
+        var room = (await line.Status(cancel)).FreeBytes;
+        var longest = TimeSpan.FromSeconds(Math.Max(60, 2 * step.Seconds));
+        long signed = 0, moved = clock.GetTimestamp(), database = 0;
+        int sent = 0, took = -1;
+        while (true)
+        {
+            if (sent < job.Text.Length) sent = await line.Send(job.Text, sent, cancel);
+            var status = await line.Status(cancel);
+            if (status.State == CutterState.Failed) throw new IOException("the machine reports that it ran into something");
+            var done = Math.Max(0, sent - Math.Max(0, room - status.FreeBytes));
+            if (done != took || status.State == CutterState.Waiting) (took, moved) = (done, clock.GetTimestamp());
+            if (clock.GetElapsedTime(moved) > longest) throw new IOException("the machine has not moved for a long time");
+            at.Strokes = job.StrokesUpTo(done);
+            at.Fraction = whole > 0 ? Math.Min(1, (before + step.Work.Mm * done / job.Text.Length) / whole) : 1;
+            at.Asks = status.State == CutterState.Waiting ? $"The machine waits: see whether it wants the {step.ToolName.ToLowerInvariant()} or the mat." : "";
+            var over = sent >= job.Text.Length && status.State == CutterState.Idle;
+            if (over || clock.GetElapsedTime(signed) > Sign)
+            {
+                signed = clock.GetTimestamp();
+                try
+                {
+                    if (await GiveSign(id, at, cancel) is { } end) return end;
+                    database = 0;
+                }
+                catch (Exception e) when (IsAway(e))
+                {
+                    if (database == 0) database = clock.GetTimestamp();
+                    if (clock.GetElapsedTime(database) > DatabasePatience) throw;
+                }
+            }
+
+            if (over) return null;
+            await Task.Delay(25, cancel);
+        }
+    }
+
+    /// <summary>Says how far it is. An outcome where somebody wants it stopped, or it is not ours any more.</summary>
+    private async Task<Outcome?> GiveSign(Guid id, Drive at, CancellationToken cancel)
+    {
+        var now = clock.GetUtcNow();
+        var asked = await In(async db => await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id && r.Owner == _me && r.State == WorkState.Working)
+            .ExecuteUpdateAsync(u => u.SetProperty(r => r.SeenAt, now).SetProperty(r => r.Step, at.Step).SetProperty(r => r.Strokes, at.Strokes)
+                .SetProperty(r => r.RecordFrom, at.RecordFrom).SetProperty(r => r.Fraction, at.Fraction).SetProperty(r => r.Asks, at.Asks), cancel) == 0
+            ? null : await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id).Select(r => (bool?)r.StopAsked).FirstOrDefaultAsync(cancel));
+        return asked switch
+        {
+            false => null,
+            true => new(WorkState.Stopped, $"Stopped by you in step {at.Step}."),
+            null => throw new IOException("the run was ended elsewhere"),
+        };
+    }
+
+    /// <summary>What is done before a sheet is begun: the sheet, and every tool that has to be in, whatever was run before.</summary>
+    private static string LoadText(RunPlan plan, int index)
+    {
+        var sheet = plan.Sheets[index];
+        var first = sheet.Steps.FirstOrDefault();
+        var side = first?.Face == Core.Cards.Face.Inner ? ", its inner side up" : "";
+        var tools = plan.HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => t.tool is not null)
+            .Select(t => $"the {RunPlan.NameOf(t.tool!)} in {(plan.Holders == 1 ? "the holder" : $"holder {t.i + 1}")}").ToList();
+        return $"Put a sheet of {sheet.StockName} ({sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm) on the mat, in its upper left corner{side}, and load the "
+            + $"mat.{(tools.Count > 0 ? $" Have {string.Join(" and ", tools)}." : "")}";
+    }
+
+    private async Task<bool> AskIn(FalzkunstContext db, Guid id, Drive at, string text) =>
+        await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id && r.Owner == _me && r.State == WorkState.Working).ExecuteUpdateAsync(u => u
+            .SetProperty(r => r.State, WorkState.Asking).SetProperty(r => r.Asks, text).SetProperty(r => r.Asked, r => r.Asked + 1)
+            .SetProperty(r => r.Owner, (Guid?)null).SetProperty(r => r.Ready, false).SetProperty(r => r.Step, at.Step).SetProperty(r => r.Strokes, 0)
+            .SetProperty(r => r.RecordFrom, at.RecordFrom).SetProperty(r => r.Fraction, at.Fraction).SetProperty(r => r.SeenAt, clock.GetUtcNow())) > 0;
+
+    private async Task<bool> EndIn(FalzkunstContext db, Guid id, System.Linq.Expressions.Expression<Func<RunRow, bool>> where, WorkState state, string text,
+        string? record, Drive? at = null)
+    {
+        var now = clock.GetUtcNow();
+        await using var both = await db.Database.BeginTransactionAsync();
+        var ended = await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id).Where(where).ExecuteUpdateAsync((UpdateSettersBuilder<RunRow> u) =>
+        {
+            u.SetProperty(r => r.State, state).SetProperty(r => r.Asks, "").SetProperty(r => r.EndedAt, now).SetProperty(r => r.Owner, (Guid?)null);
+            if (record is not null) u.SetProperty(r => r.Record, record);
+            if (at is not null) u.SetProperty(r => r.Step, at.Step).SetProperty(r => r.Strokes, at.Strokes).SetProperty(r => r.Fraction, at.Fraction);
+        }) > 0;
+        if (ended) await SayIn(db, id, at?.Step, text);
+        await both.CommitAsync();
+        return ended;
+    }
+
+    private async Task<bool> SayIn(FalzkunstContext db, Guid id, int? step, string text)
+    {
+        step ??= await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id).Select(r => r.Step).FirstAsync();
+        db.RunEvents.Add(new() { Id = Guid.CreateVersion7(), RunId = id, At = clock.GetUtcNow(), Step = step.Value, Text = text });
+        return await db.SaveChangesAsync() > 0;
+    }
+
+    private Task<T> In<T>(Func<FalzkunstContext, Task<T>> work) => In((db, _) => work(db));
+
+    private async Task<T> In<T>(Func<FalzkunstContext, Runs, Task<T>> work)
+    {
+        await using var scope = scopes.CreateAsyncScope();
+        var db = scope.ServiceProvider.GetRequiredService<FalzkunstContext>();
+        db.Database.SetCommandTimeout(TimeSpan.FromSeconds(4));
+        return await work(db, scope.ServiceProvider.GetRequiredService<Runs>());
+    }
+}
