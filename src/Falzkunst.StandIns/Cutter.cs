@@ -283,7 +283,7 @@ public sealed class Cutter(CutterSettings settings)
                 && pen > 0 && !_holders.Contains(pen))
             {
                 _pen = pen;
-                if (Helped(CutterState.WaitingForTool)) _holders[Math.Max(0, Array.IndexOf(_holders, 0) is >= 0 and var free ? free : _holders.Length - 1)] = pen;
+                if (Helped(CutterState.WaitingForTool)) _holders[Array.IndexOf(_holders, 0) is >= 0 and var free ? free : _holders.Length - 1] = pen;
                 return settings.Hands ? TimeSpan.Zero : null;
             }
 

@@ -41,16 +41,14 @@ public sealed class Docket : IOfStudio
     public int Copies { get; set; } = 1;
     public Guid? MachineId { get; set; }
 
-    /// <summary>The revision that is shown; null while nothing was brought in.</summary>
+    /// <summary>The revision that is shown; null while nothing was brought in. Two people who write at once are told apart by it: it goes on only from what it
+    /// was.</summary>
     public Guid? CurrentRevisionId { get; set; }
 
     /// <summary>The newest revision on the way that redo takes; the current one, or what was undone.</summary>
     public Guid? TipRevisionId { get; set; }
     public DateTimeOffset CreatedAt { get; set; }
     public DateTimeOffset ChangedAt { get; set; }
-
-    /// <summary>PostgreSQL's row version (xmin): two people who write at once are told apart by it.</summary>
-    public uint Version { get; set; }
 }
 
 /// <summary>

@@ -48,7 +48,6 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         base.OnModelCreating(builder);
         builder.Entity<Studio>().Property(s => s.FoldSetbackMm).HasDefaultValue(Core.Cards.Folds.DefaultSetback.Mm);
         Scoped<Docket>(builder).HasIndex(d => new { d.StudioId, d.Number }).IsUnique();
-        builder.Entity<Docket>().Property(d => d.Version).IsRowVersion();
         var revision = Scoped<Revision>(builder);
         revision.HasIndex(r => new { r.DocketId, r.At });
         revision.HasIndex(r => r.ParentId);

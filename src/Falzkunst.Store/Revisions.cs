@@ -89,8 +89,7 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         if (db.Entry(docket).State == EntityState.Added) await db.SaveChangesAsync(cancel);
         await blobs.Keep(docket.StudioId, docket.Id, fresh, cancel);
         db.Revisions.Add(revision);
-        docket.CurrentRevisionId = docket.TipRevisionId = revision.Id;
-        var outcome = await Save(docket, cancel);
+        var outcome = await Save(docket, basedOn, revision.Id, revision.Id, cancel);
         if (outcome != ChangeOutcome.Done) return (outcome, null);
         if (replaced is not null)
         {
@@ -108,16 +107,14 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         if (docket.CurrentRevisionId != basedOn) return ChangeOutcome.SomebodyElse;
         var parent = await db.Revisions.Where(r => r.Id == docket.CurrentRevisionId).Select(r => r.ParentId).FirstOrDefaultAsync(cancel);
         if (parent is null) return ChangeOutcome.Nothing;
-        docket.CurrentRevisionId = parent;
-        return await Save(docket, cancel);
+        return await Save(docket, basedOn, parent, docket.TipRevisionId, cancel);
     }
 
     public async Task<ChangeOutcome> Redo(Docket docket, Guid? basedOn, CancellationToken cancel = default)
     {
         if (docket.CurrentRevisionId != basedOn) return ChangeOutcome.SomebodyElse;
         if (await NextOf(docket, cancel) is not { } next) return ChangeOutcome.Nothing;
-        docket.CurrentRevisionId = next.Id;
-        return await Save(docket, cancel);
+        return await Save(docket, basedOn, next.Id, docket.TipRevisionId, cancel);
     }
 
     /// <summary>Shows an earlier revision, whatever became of those after it; they stay in the history.</summary>
@@ -125,8 +122,7 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
     {
         if (docket.CurrentRevisionId != basedOn) return ChangeOutcome.SomebodyElse;
         if (!await db.Revisions.AnyAsync(r => r.Id == to && r.DocketId == docket.Id, cancel)) return ChangeOutcome.Nothing;
-        docket.CurrentRevisionId = docket.TipRevisionId = to;
-        return await Save(docket, cancel);
+        return await Save(docket, basedOn, to, to, cancel);
     }
 
     /// <summary>The newest revision before the docket's that can be read; null where none can.</summary>
@@ -305,19 +301,22 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
             """).ToListAsync(cancel)).FirstOrDefault();
     }
 
-    private async Task<ChangeOutcome> Save(Docket docket, CancellationToken cancel)
+    /// <summary>Writes what was added, and shows another revision if the docket still shows the one before. Other things of the docket (its name, its copies)
+    /// are nobody's business here, and may change at the same instant.</summary>
+    private async Task<ChangeOutcome> Save(Docket docket, Guid? from, Guid? to, Guid? tip, CancellationToken cancel)
     {
-        docket.ChangedAt = clock.GetUtcNow();
-        try
+        await db.SaveChangesAsync(cancel);
+        var now = clock.GetUtcNow();
+        if (await db.Dockets.Where(d => d.Id == docket.Id && d.CurrentRevisionId == from).ExecuteUpdateAsync(u => u.SetProperty(d => d.CurrentRevisionId, to)
+            .SetProperty(d => d.TipRevisionId, tip).SetProperty(d => d.ChangedAt, now), cancel) == 0)
         {
-            await db.SaveChangesAsync(cancel);
-            return ChangeOutcome.Done;
-        }
-        catch (DbUpdateConcurrencyException)
-        {
-            // Two at the same instant: the row version decides, and the loser reads afresh.
+            // Two at the same instant: the row decides, and the loser reads afresh.
             db.ChangeTracker.Clear();
             return ChangeOutcome.SomebodyElse;
         }
+
+        (docket.CurrentRevisionId, docket.TipRevisionId, docket.ChangedAt) = (to, tip, now);
+        if (db.Entry(docket) is { State: not EntityState.Detached } entry) entry.State = EntityState.Unchanged;
+        return ChangeOutcome.Done;
     }
 }

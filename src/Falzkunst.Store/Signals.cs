@@ -39,7 +39,8 @@ public sealed class Signals(string connection) : BackgroundService
         {
             try
             {
-                await using var listening = new NpgsqlConnection(new NpgsqlConnectionStringBuilder(connection) { Pooling = false, KeepAlive = 20 }.ConnectionString);
+                var ownLine = new NpgsqlConnectionStringBuilder(connection) { Pooling = false, KeepAlive = 20 };
+                await using var listening = new NpgsqlConnection(ownLine.ConnectionString);
                 listening.Notification += (_, n) => Heard(n.Payload);
                 await listening.OpenAsync(stopping);
                 await using (var listen = new NpgsqlCommand($"LISTEN {Channel}", listening)) await listen.ExecuteNonQueryAsync(stopping);

@@ -74,6 +74,7 @@ public static class App
             await next();
         });
         app.UseAuthorization();
+        app.UseMiddleware<PlainInput>();
         app.MapRazorPages().WithStaticAssets();
         Endpoints.Map(app);
         app.Lifetime.ApplicationStarted.Register(() => Collecting(app.Services));

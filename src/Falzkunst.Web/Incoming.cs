@@ -33,12 +33,14 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, Blobs blo
         var (design, kept, problem) = await Gather(files, cancel);
         if (kept.Count == 0) return (null, problem);
         await using var transaction = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync(cancel) : null;
-        var studio = await db.Studios.FindAsync([db.StudioId], cancel) ?? throw new InvalidOperationException("A docket needs a studio.");
+        // The row is ours until the docket is there: whoever comes at the same instant waits, and gets the next number.
+        if (await db.Studios.Where(s => s.Id == db.StudioId).ExecuteUpdateAsync(u => u.SetProperty(s => s.LastDocketNumber, s => s.LastDocketNumber + 1),
+            cancel) == 0) throw new InvalidOperationException("A docket needs a studio.");
         var docket = new Docket
         {
             Id = Guid.CreateVersion7(),
             StudioId = db.StudioId,
-            Number = ++studio.LastDocketNumber,
+            Number = await db.Studios.Where(s => s.Id == db.StudioId).Select(s => s.LastDocketNumber).FirstAsync(cancel),
             Name = name ?? NameOf(kept[0].Name),
             Copies = copies,
             MachineId = db.Machines.OrderBy(m => m.Place).Select(m => (Guid?)m.Id).FirstOrDefault(),
@@ -194,7 +196,16 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, Blobs blo
             .From(design, name) with
         { Folders = [.. folders.Distinct(StringComparer.OrdinalIgnoreCase).Order(StringComparer.OrdinalIgnoreCase)], });
         row.ChangedAt = clock.GetUtcNow();
-        await db.SaveChangesAsync(cancel);
+        try
+        {
+            await db.SaveChangesAsync(cancel);
+        }
+        catch (DbUpdateException e) when (Database.IsTaken(e) || e is DbUpdateConcurrencyException)
+        {
+            // Somebody else gave, or forgot, that name at the same instant: theirs are there, or gone, and ours come after.
+            db.Entry(row).State = EntityState.Detached;
+            await KeepRules(docket, design, name, cancel);
+        }
     }
 
     /// <summary>The design by the rules of the source that it is likely to come from, if any.</summary>

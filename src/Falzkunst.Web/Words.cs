@@ -47,5 +47,16 @@ public static class Words
         return string.Join(", ", parts);
     }
 
+    /// <summary>The most letters that go into a cookie, which has room for some 4,000 bytes after encryption.</summary>
+    public const int LongestNotice = 700;
+
+    /// <summary>A text of several sentences, cut at one of them where it is long.</summary>
+    public static string Short(string text)
+    {
+        if (text.Length <= LongestNotice) return text;
+        var end = text.LastIndexOf(". ", LongestNotice, StringComparison.Ordinal);
+        return (end > 0 ? text[..(end + 1)] : text[..LongestNotice] + "…") + " There is more of this kind.";
+    }
+
     public static string Big(string text) => text.Length == 0 ? text : char.ToUpperInvariant(text[0]) + text[1..];
 }

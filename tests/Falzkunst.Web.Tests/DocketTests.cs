@@ -104,7 +104,7 @@ public sealed class DocketTests(Studio studio)
         await v.Post(build + "?handler=Line", ("line", v.Id('l')), ("operation", "perforate"));
         await tobias.Post(build + "?handler=Line", ("line", tobias.Id('l', 1)), ("operation", "foil"));
         Assert.Contains("Vreni Aumann changed this docket", tobias.Text);
-        Assert.Contains("Make it now", tobias.Text);
+        Assert.Contains("Change it all the same", tobias.Text);
         Assert.Contains("path class=\"op-perforate", tobias.Page);
         Assert.DoesNotContain("path class=\"op-foil", tobias.Page);
         await tobias.Post(build + "?handler=Line", ("line", tobias.Id('l', 1)), ("operation", "foil"));

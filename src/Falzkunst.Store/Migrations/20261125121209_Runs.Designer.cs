@@ -173,12 +173,6 @@ namespace Falzkunst.Store.Migrations
                     b.Property<Guid?>("TipRevisionId")
                         .HasColumnType("uuid");
 
-                    b.Property<uint>("Version")
-                        .IsConcurrencyToken()
-                        .ValueGeneratedOnAddOrUpdate()
-                        .HasColumnType("xid")
-                        .HasColumnName("xmin");
-
                     b.HasKey("Id");
 
                     b.HasIndex("StudioId", "Number")

@@ -39,7 +39,7 @@ public sealed class DocketListModel(DocketParts parts, DocketShelf shelf) : Page
             if (docket is not null)
             {
                 // What was left out is said where the rest is shown.
-                if (problem.Length > 0) TempData["Notice"] = problem;
+                if (problem.Length > 0) TempData["Notice"] = Words.Short(problem);
                 return Redirect($"/dockets/{docket.Number}/bring-in");
             }
 

@@ -125,7 +125,7 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
             return LocalRedirect(Address("bring-in") + "?view=parts");
         }
 
-        var kept = keep.SelectMany(k => k.Split(',')).ToHashSet(StringComparer.Ordinal);
+        var kept = keep.OfType<string>().SelectMany(k => k.Split(',')).ToHashSet(StringComparer.Ordinal);
         var rest = DocketParts.CollectionOf(Design).SelectMany(p => p.Ids).Where(id => !kept.Contains(id)).ToArray();
         return rest.Length == 0 ? Back() : await Change(basedOn, new LeaveOut([.. rest]), cancel);
     }

@@ -70,8 +70,13 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     /// <summary>What changed on the table, as SVG for the script; empty where there is no table.</summary>
     public string Changes { get; private set; } = "";
 
+    /// <summary>What is said on the next page. It goes with a cookie, so there is a limit to it.</summary>
     [TempData]
-    public string? Notice { get; set; }
+    public string? Notice
+    {
+        get;
+        set => field = value is null ? null : Words.Short(value);
+    }
 
     /// <summary>A change that was not made because somebody else was faster, or that is asked about first, as a form to send again.</summary>
     [TempData]
@@ -149,9 +154,9 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     public async Task<IActionResult> OnPostCopiesAsync(int copies, CancellationToken cancel)
     {
         if (copies is < 1 or > 1000) return Back("Copies go from 1 to 1000.");
-        Docket.Copies = copies;
-        Docket.ChangedAt = parts.Clock.GetUtcNow();
-        await parts.Db.SaveChangesAsync(cancel);
+        var now = parts.Clock.GetUtcNow();
+        await parts.Db.Dockets.Where(d => d.Id == Docket.Id)
+            .ExecuteUpdateAsync(u => u.SetProperty(d => d.Copies, copies).SetProperty(d => d.ChangedAt, now), cancel);
         return Back();
     }
 
@@ -159,8 +164,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     {
         name = (name ?? "").Trim();
         if (name.Length is 0 or > 80) return Back("A docket's name has 1 to 80 letters.");
-        Docket.Name = name;
-        await parts.Db.SaveChangesAsync(cancel);
+        await parts.Db.Dockets.Where(d => d.Id == Docket.Id).ExecuteUpdateAsync(u => u.SetProperty(d => d.Name, name), cancel);
         return Back();
     }
 
@@ -246,7 +250,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         var newest = await parts.Db.Dockets.AsNoTracking().Where(d => d.Id == Docket.Id).Select(d => d.CurrentRevisionId).FirstAsync(cancel);
         var other = await parts.Db.Revisions.AsNoTracking().Where(r => r.Id == newest).Select(r => new { r.ByName, r.What }).FirstOrDefaultAsync(cancel);
         Ask($"{other?.ByName ?? "Somebody"} changed this docket in the meantime (“{other?.What}”). Your change (“{what}”) has not been made; you see the "
-            + "newest state now.", "Make it now",
+            + "newest state now.", "Change it all the same",
             new() { ["basedOn"] = newest?.ToString() ?? "" });
         return Back();
     }
@@ -260,7 +264,9 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         foreach (var (key, value) in changed) fields[key] = value;
         fields["handler"] = Request.Query["handler"].ToString();
         fields["button"] = button;
-        Again = JsonSerializer.Serialize(fields);
+        var again = JsonSerializer.Serialize(fields);
+        // What is too long to come back with a cookie is repeated by hand.
+        if (again.Length <= Words.LongestNotice) Again = again;
     }
 
     private Length? _foldSetback;

@@ -96,10 +96,7 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
     public async Task<IActionResult> OnPostMachineAsync(Guid machine, CancellationToken cancel)
     {
         if (await Parts.Db.Machines.AnyAsync(m => m.Id == machine, cancel))
-        {
-            Docket.MachineId = machine;
-            await Parts.Db.SaveChangesAsync(cancel);
-        }
+            await Parts.Db.Dockets.Where(d => d.Id == Docket.Id).ExecuteUpdateAsync(u => u.SetProperty(d => d.MachineId, machine), cancel);
 
         return Back();
     }
