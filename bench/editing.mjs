@@ -60,7 +60,8 @@ async function stop() {
 const pidOfWeb = () => execFileSync("pgrep", ["-f", `Falzkunst.Web --urls ${base}`]).toString().trim().split("\n")[0];
 const memory = () => Number(readFileSync(`/proc/${pidOfWeb()}/status`, "utf8").match(/VmRSS:\s+(\d+)/)[1]) / 1024;
 const sql = text => execFileSync("psql",
-  ["-h", "127.0.0.1", "-p", readFileSync(join(data, "port-db"), "utf8").trim(), "-U", "falzkunst", "-d", "falzkunst", "-Atc", text], { maxBuffer: 1 << 28 })
+  ["-h", "127.0.0.1", "-p", readFileSync(join(data, "port-db"), "utf8").trim(), "-U", "falzkunst_app", "-d", "falzkunst", "-Atc", text],
+  { maxBuffer: 1 << 28, env: { ...process.env, PGPASSWORD: readFileSync(join(data, "pg.app"), "utf8").trim() } })
   .toString().trim();
 
 /** Somebody with cookies, as the page's script asks. */

@@ -34,16 +34,24 @@ assets() {
   fi
 }
 
-# free_port FROM: the first port from there on that nobody listens on.
+# free_port FROM [COUNT]: the first port from there on that nobody listens on, nor on those after it, as many as are wanted.
 free_port() {
   node -e '
     const net = require("net");
-    const go = port => {
+    const isFree = port => new Promise(done => {
       const server = net.createServer();
-      server.once("error", () => go(port + 1));
-      server.listen(port, "127.0.0.1", () => server.close(() => console.log(port)));
-    };
-    go(Number(process.argv[1]))' "$1"
+      server.once("error", () => done(false));
+      server.listen(port, "127.0.0.1", () => server.close(() => done(true)));
+    });
+    (async () => {
+      const [from, count] = process.argv.slice(1).map(Number);
+      for (let port = from; port + count <= 65536; port++) {
+        let free = true;
+        for (let i = 0; i < count && free; i++) free = await isFree(port + i);
+        if (free) return console.log(port);
+      }
+      process.exit(1);
+    })()' "$1" "${2:-1}" || fail "No port from $1 on is free."
 }
 
 # as_pg COMMAND …: PostgreSQL refuses to be root, so root becomes postgres, and anybody else stays as they are.
@@ -51,22 +59,61 @@ as_pg() {
   if [ "$(id -u)" = 0 ]; then (cd / && runuser -u postgres -- "$@"); else "$@"; fi
 }
 
-# start_pg FOLDER PORT: makes a database server there if there is none, and starts it on loopback only.
+# as_owner …: psql as the owner of the cluster, on the server of start_pg.
+as_owner() { PGPASSWORD=$(cat "$pg_folder.owner") psql -h 127.0.0.1 -p "$pg_port" -U falzkunst -v ON_ERROR_STOP=1 -qAtX "$@"; }
+
+secret() { head -c 24 /dev/urandom | od -An -tx1 | tr -d ' \n'; }
+
+# start_pg FOLDER PORT: makes a database server there if there is none, and starts it on loopback only. Nobody gets in without a password: one of the owner
+# of the cluster (FOLDER.owner) and one of the application's role, which is no superuser (FOLDER.app), each in a file that only this user reads. Sets pg_login
+# to what the application connects with.
 start_pg() {
   need "/usr/lib/postgresql/*/bin/initdb" postgresql
   pg_bin=$(ls -d /usr/lib/postgresql/*/bin | sort -V | tail -1)
-  pg_folder=$1
-  mkdir -p "$pg_folder"
+  pg_folder=$1 pg_port=$2
+  mkdir -p "$pg_folder" 2>/dev/null && [ -w "$pg_folder" ] || fail "The folder $pg_folder can't be written. Name another by FALZKUNST_DATA."
   if [ "$(id -u)" = 0 ]; then chown postgres "$pg_folder"; fi
   chmod 700 "$pg_folder"
+  as_pg test -x "$pg_folder" || fail "The database's user can't enter $pg_folder. Name a folder by FALZKUNST_DATA that everybody may enter, such as /var/lib/falzkunst."
+  local hba=$pg_folder/data/pg_hba.conf made=0 was_open=0
+  for of in owner app; do
+    [ -s "$pg_folder.$of" ] || (umask 077; secret >"$pg_folder.$of")
+  done
   if [ ! -e "$pg_folder/data/PG_VERSION" ]; then
-    as_pg "$pg_bin/initdb" -D "$pg_folder/data" -U falzkunst -A trust -E UTF8 --locale=C >"$pg_folder.log" 2>&1 \
-      || { cat "$pg_folder.log" >&2; fail "The database could not be made."; }
+    # The password goes through a pipe into a file of the database's user, which is gone at once.
+    as_pg bash -c 'umask 077; cat >"$1.pw"; "$2/initdb" -D "$1" -U falzkunst -A scram-sha-256 --pwfile="$1.pw" -E UTF8 --locale=C; code=$?; rm -f "$1.pw"; exit $code' \
+      _ "$pg_folder/data" "$pg_bin" <"$pg_folder.owner" >"$pg_folder.log" 2>&1 || { cat "$pg_folder.log" >&2; fail "The database could not be made."; }
+    made=1
+  elif as_pg grep -q '^[^#].*trust' "$hba"; then
+    was_open=1
   fi
-  if ! as_pg "$pg_bin/pg_ctl" -D "$pg_folder/data" -w -l "$pg_folder/server.log" \
-      -o "-p $2 -c listen_addresses=127.0.0.1 -c unix_socket_directories=''" start >/dev/null 2>&1; then
-    tail -5 "$pg_folder/server.log" >&2; fail "The database did not start. If another ./start of this folder is running, stop it first."
+  # What an earlier start left running when it was cut off; nobody else has this folder now.
+  if as_pg "$pg_bin/pg_ctl" -D "$pg_folder/data" status >/dev/null 2>&1; then
+    as_pg "$pg_bin/pg_ctl" -D "$pg_folder/data" -m fast -w stop >/dev/null 2>&1 || true
   fi
+  run_pg || { tail -5 "$pg_folder/server.log" >&2; fail "The database did not start; see above."; }
+  if [ $was_open = 1 ]; then
+    # A cluster of an earlier version let everybody on this computer in. Now the owner has a password, like everybody else.
+    as_owner -d postgres <<<"ALTER ROLE falzkunst PASSWORD '$(cat "$pg_folder.owner")'"
+    as_pg sed -i -E 's/^([^#].*)trust *$/\1scram-sha-256/' "$hba"
+    as_pg "$pg_bin/pg_ctl" -D "$pg_folder/data" reload >/dev/null
+  fi
+  if [ $made = 1 ] || [ $was_open = 1 ]; then
+    # Through a pipe: what stands in a command can be read by everybody while it runs.
+    as_owner -d postgres <<<"CREATE ROLE falzkunst_app LOGIN CREATEDB PASSWORD '$(cat "$pg_folder.app")'" 2>/dev/null \
+      || as_owner -d postgres <<<"ALTER ROLE falzkunst_app PASSWORD '$(cat "$pg_folder.app")'"
+  fi
+  if [ $was_open = 1 ] && [ "$(as_owner -d postgres -c "SELECT 1 FROM pg_database WHERE datname = 'falzkunst'")" = 1 ]; then
+    as_owner -d postgres -c "ALTER DATABASE falzkunst OWNER TO falzkunst_app"
+    as_owner -d falzkunst <"$here/tools/hand-over.sql"
+  fi
+  pg_login="Host=127.0.0.1;Port=$pg_port;Username=falzkunst_app;Password=$(cat "$pg_folder.app");Timeout=5"
+}
+
+# run_pg: starts the server of start_pg, again where it died.
+run_pg() {
+  as_pg "$pg_bin/pg_ctl" -D "$pg_folder/data" -w -l "$pg_folder/server.log" \
+    -o "-p $pg_port -c listen_addresses=127.0.0.1 -c unix_socket_directories=''" start >/dev/null 2>&1
 }
 
 stop_pg() { [ -n "${pg_folder:-}" ] && as_pg "$pg_bin/pg_ctl" -D "$pg_folder/data" -m fast stop >/dev/null 2>&1 || true; }

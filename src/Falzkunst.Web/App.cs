@@ -135,6 +135,8 @@ public static class App
         services.Configure<RouteOptions>(o => o.LowercaseUrls = true);
         services.AddRazorPages(o => o.Conventions.AllowAnonymousToPage("/SignIn").AllowAnonymousToPage("/Problem"));
         services.AddHttpContextAccessor();
+        // Whoever stops it does not wait for those who look on.
+        services.Configure<HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSeconds(2.5));
     }
 }
 

@@ -17,11 +17,18 @@ public static class Prepare
         var db = services.GetRequiredService<FalzkunstContext>();
         await db.Database.MigrateAsync();
         await services.GetRequiredService<Revisions>().CountOld();
-        if (!demo || await db.Studios.AnyAsync()) return;
+        if (!demo) return;
+        var port = int.TryParse(app.Configuration["FALZKUNST_CUTTER_PORT"], out var given) ? given : 7440;
+        if (await db.Studios.AnyAsync())
+        {
+            await Follow(db, port);
+            return;
+        }
+
         var studio = new Studio { Id = Guid.CreateVersion7(), Name = "Papierwerkstatt Murmeltier", LastDocketNumber = 40 };
         db.Studios.Add(studio);
         db.StudioId = studio.Id;
-        await AddDrawer(db, studio.Id, int.TryParse(app.Configuration["FALZKUNST_CUTTER_PORT"], out var port) ? port : 7440);
+        await AddDrawer(db, studio.Id, port);
         var users = services.GetRequiredService<UserManager<Account>>();
         foreach (var (name, email) in new[] { ("Vreni Aumann", DemoEmail), ("Tobias Lechleitner", "tobias@murmeltier.example") })
             await Create(users, name, email, DemoPassword, studio.Id);
@@ -40,6 +47,18 @@ public static class Prepare
                 .NewDocket([new(file, await File.ReadAllBytesAsync(Path.Combine(folder, file)))], "Vreni Aumann", CancellationToken.None, name, copies);
             if (problem.Length > 0) throw new InvalidOperationException(problem);
         }
+    }
+
+    /// <summary>The stand-ins listen where there was room this time; their machines follow.</summary>
+    private static async Task Follow(FalzkunstContext db, int port)
+    {
+        foreach (var machine in await db.Machines.IgnoreQueryFilters().Where(m => m.RecordPort != null).ToListAsync())
+        {
+            var place = Machines.All.ToList().FindIndex(m => m.Name == machine.Name);
+            if (place >= 0) (machine.Port, machine.RecordPort) = (port + 2 * place, port + 2 * place + 1);
+        }
+
+        await db.SaveChangesAsync();
     }
 
     public static async Task<Account> Create(UserManager<Account> users, string name, string email, string password, Guid studioId)
