@@ -74,14 +74,16 @@ start_pg() {
   mkdir -p "$pg_folder" 2>/dev/null && [ -w "$pg_folder" ] || fail "The folder $pg_folder can't be written. Name another by FALZKUNST_DATA."
   if [ "$(id -u)" = 0 ]; then chown postgres "$pg_folder"; fi
   chmod 700 "$pg_folder"
-  as_pg test -x "$pg_folder" || fail "The database's user can't enter $pg_folder. Name a folder by FALZKUNST_DATA that everybody may enter, such as /var/lib/falzkunst."
+  as_pg test -x "$pg_folder" \
+    || fail "The database's user can't enter $pg_folder. Name a folder by FALZKUNST_DATA that everybody may enter, such as one in /var/lib."
   local hba=$pg_folder/data/pg_hba.conf made=0 was_open=0
   for of in owner app; do
     [ -s "$pg_folder.$of" ] || (umask 077; secret >"$pg_folder.$of")
   done
   if [ ! -e "$pg_folder/data/PG_VERSION" ]; then
     # The password goes through a pipe into a file of the database's user, which is gone at once.
-    as_pg bash -c 'umask 077; cat >"$1.pw"; "$2/initdb" -D "$1" -U falzkunst -A scram-sha-256 --pwfile="$1.pw" -E UTF8 --locale=C; code=$?; rm -f "$1.pw"; exit $code' \
+    as_pg bash -c 'umask 077; cat >"$1.pw"; "$2/initdb" -D "$1" -U falzkunst -A scram-sha-256 --pwfile="$1.pw" -E UTF8 --locale=C; code=$?
+      rm -f "$1.pw"; exit $code' \
       _ "$pg_folder/data" "$pg_bin" <"$pg_folder.owner" >"$pg_folder.log" 2>&1 || { cat "$pg_folder.log" >&2; fail "The database could not be made."; }
     made=1
   elif as_pg grep -q '^[^#].*trust' "$hba"; then

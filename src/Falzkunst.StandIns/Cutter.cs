@@ -79,6 +79,9 @@ public sealed class Cutter(CutterSettings settings)
     /// <summary>The velocity that it was last told, in mm/s; endless while it was told none.</summary>
     public double VelocityMmS => _velocity;
 
+    /// <summary>How long it has worked since it was made, in seconds of real time.</summary>
+    public double WorkedSeconds { get; private set; }
+
     /// <summary>Ends when the connection is to be cut off, as asked for by a test.</summary>
     public Task Drop
     {
@@ -305,7 +308,7 @@ public sealed class Cutter(CutterSettings settings)
         {
             var seen = _state == wanted;
             _state = wanted;
-            if (settings.Hands && !seen) _owedSeconds += HandsSeconds / settings.Factor;
+            if (settings.Hands && !seen) Owe(HandsSeconds);
             return settings.Hands && seen;
         }
     }
@@ -350,11 +353,17 @@ public sealed class Cutter(CutterSettings settings)
         }
     }
 
+    private void Owe(double seconds)
+    {
+        WorkedSeconds += seconds;
+        _owedSeconds += seconds / settings.Factor;
+    }
+
     private void Lift(bool down)
     {
         if (_down == down) return;
         // It stands still for that.
-        _owedSeconds += (_speed / settings.AccelerationMmS2 + settings.LiftSeconds) / settings.Factor;
+        Owe(_speed / settings.AccelerationMmS2 + settings.LiftSeconds);
         (_down, _speed) = (down, 0);
     }
 
@@ -385,7 +394,7 @@ public sealed class Cutter(CutterSettings settings)
         }
 
         double dx = (x - _x) * MmPerUnit, dy = (y - _y) * MmPerUnit, mm = Math.Sqrt(dx * dx + dy * dy);
-        if (mm > 0) _owedSeconds += Seconds(dx / mm, dy / mm, mm) / settings.Factor;
+        if (mm > 0) Owe(Seconds(dx / mm, dy / mm, mm));
         (_x, _y) = (x, y);
         if (!_down)
         {

@@ -316,7 +316,13 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         }
 
         (docket.CurrentRevisionId, docket.TipRevisionId, docket.ChangedAt) = (to, tip, now);
-        if (db.Entry(docket) is { State: not EntityState.Detached } entry) entry.State = EntityState.Unchanged;
+        if (db.Entry(docket) is { State: not EntityState.Detached } entry)
+        {
+            // It is written already; where it only were called unchanged, it would be put back to what it was.
+            entry.OriginalValues.SetValues(entry.CurrentValues);
+            entry.State = EntityState.Unchanged;
+        }
+
         return ChangeOutcome.Done;
     }
 }

@@ -128,12 +128,15 @@ public static class App
             o.LoginPath = "/sign-in";
             o.Cookie.Name = "falzkunst";
             o.ExpireTimeSpan = TimeSpan.FromDays(14);
+            o.Events.OnValidatePrincipal = SignInCheck.Validate;
         });
         services.AddAuthorization(o => o.FallbackPolicy = new AuthorizationPolicyBuilder().RequireAuthenticatedUser().Build());
         services.AddAntiforgery(o => o.HeaderName = "RequestVerificationToken");
         services.Configure<FormOptions>(o => o.MultipartBodyLengthLimit = MostUpload);
         services.Configure<RouteOptions>(o => o.LowercaseUrls = true);
-        services.AddRazorPages(o => o.Conventions.AllowAnonymousToPage("/SignIn").AllowAnonymousToPage("/Problem"));
+        services.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = false);
+        services.AddRazorPages(o => o.Conventions.AllowAnonymousToPage("/SignIn").AllowAnonymousToPage("/First").AllowAnonymousToPage("/Problem"));
+        services.AddSingleton<SignInLimits>();
         services.AddHttpContextAccessor();
         // Whoever stops it does not wait for those who look on.
         services.Configure<HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSeconds(2.5));

@@ -123,6 +123,12 @@ public static class Prepare
             });
         }
 
+        AddTools(db, studioId);
+        await db.SaveChangesAsync();
+    }
+    /// <summary>The tools that every workshop has.</summary>
+    public static void AddTools(FalzkunstContext db, Guid studioId)
+    {
         foreach (var t in Tool.Standard)
             db.Tools.Add(new()
             {
@@ -134,6 +140,5 @@ public static class Prepare
                 Pen = t.Pen,
                 SpeedMmS = t.SpeedMmS,
             });
-        await db.SaveChangesAsync();
     }
 }

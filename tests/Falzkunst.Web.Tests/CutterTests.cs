@@ -7,10 +7,9 @@ namespace Falzkunst.Web.Tests;
 /// <summary>The stand-in by itself: what it understands, asks for, and refuses.</summary>
 public sealed class CutterTests
 {
-    private static async Task<Cutter> Work(string hpgl, Action<Cutter>? before = null, Func<CutterReport, bool>? until = null,
-        double factor = 100_000)
+    private static async Task<Cutter> Work(string hpgl, Action<Cutter>? before = null, Func<CutterReport, bool>? until = null)
     {
-        var cutter = new Cutter(new(305, 305, 2, 150, factor));
+        var cutter = new Cutter(new(305, 305, 2, 150, 100_000));
         cutter.LoadMat(true);
         cutter.Put(1, 6);
         before?.Invoke(cutter);
@@ -94,12 +93,7 @@ public sealed class CutterTests
     [Fact]
     public async Task Obeys_velocity_and_force_and_takes_its_time_at_corners_and_lifts()
     {
-        async Task<double> Seconds(string hpgl)
-        {
-            var clock = System.Diagnostics.Stopwatch.StartNew();
-            await Work(hpgl, null, null, 10);
-            return clock.Elapsed.TotalSeconds;
-        }
+        static async Task<double> Seconds(string hpgl) => (await Work(hpgl)).WorkedSeconds;
 
         var straight = "IN;SP6;PU0,0;PD" + string.Join(',', Enumerable.Range(1, 40).Select(i => $"{i * 200},0")) + ";PU;SP0;";
         var corners = "IN;SP6;PU0,0;PD" + string.Join(',', Enumerable.Range(1, 40).Select(i => $"{(i + 1) / 2 * 200},{i / 2 * 200}")) + ";PU;SP0;";

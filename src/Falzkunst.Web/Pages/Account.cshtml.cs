@@ -1,0 +1,76 @@
+using System.ComponentModel.DataAnnotations;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+
+namespace Falzkunst.Web.Pages;
+
+/// <summary>One's own account: name, mail, password, and the sign-ins elsewhere.</summary>
+public sealed class AccountModel(UserManager<Store.Account> users, SignInManager<Store.Account> signIn) : PageModel
+{
+    public string FullName { get; private set; } = "";
+
+    public string Email { get; private set; } = "";
+
+    public string Problem { get; private set; } = "";
+
+    [TempData]
+    public string? Notice { get; set; }
+
+    public async Task<IActionResult> OnGetAsync() => await Mine() is null ? Challenge() : Page();
+
+    public async Task<IActionResult> OnPostNameAsync(string? name)
+    {
+        if (await Mine() is not { } me) return Challenge();
+        name = name?.Trim() ?? "";
+        if (name.Length is 0 or > 80) return Say("Your name has 1 to 80 letters.");
+        me.FullName = name;
+        return await Done(me, await users.UpdateAsync(me), "From now on you are called that.");
+    }
+
+    public async Task<IActionResult> OnPostMailAsync(string? email, string? password)
+    {
+        if (await Mine() is not { } me) return Challenge();
+        email = email?.Trim() ?? "";
+        if (email.Length > 200 || !new EmailAddressAttribute().IsValid(email)) return Say("That is no e-mail address.");
+        if (!await users.CheckPasswordAsync(me, password ?? "")) return Say("That is not your password.");
+        (me.Email, me.UserName) = (email, email);
+        // A new stamp with it: what was signed in with the old address elsewhere ends.
+        return await Done(me, await users.UpdateSecurityStampAsync(me), "From now on you sign in with that address.");
+    }
+
+    public async Task<IActionResult> OnPostPasswordAsync(string? password, string? next)
+    {
+        if (await Mine() is not { } me) return Challenge();
+        if (!await users.CheckPasswordAsync(me, password ?? "")) return Say("That is not your password.");
+        return await Done(me, await users.ChangePasswordAsync(me, password ?? "", next ?? ""),
+            "Your password is changed. Wherever else you were signed in, you are not any more.");
+    }
+
+    public async Task<IActionResult> OnPostEverywhereAsync()
+    {
+        if (await Mine() is not { } me) return Challenge();
+        return await Done(me, await users.UpdateSecurityStampAsync(me), "Wherever else you were signed in, you are not any more.");
+    }
+
+    private async Task<Store.Account?> Mine()
+    {
+        var me = await users.GetUserAsync(User);
+        (FullName, Email) = (me?.FullName ?? "", me?.Email ?? "");
+        return me;
+    }
+
+    private async Task<IActionResult> Done(Store.Account me, IdentityResult result, string notice)
+    {
+        if (!result.Succeeded) return Say(string.Join(' ', result.Errors.Select(e => e.Description).Distinct()));
+        await signIn.RefreshSignInAsync(me);
+        Notice = notice;
+        return RedirectToPage();
+    }
+
+    private PageResult Say(string problem)
+    {
+        Problem = problem + " Nothing was changed.";
+        return Page();
+    }
+}

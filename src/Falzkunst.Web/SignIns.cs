@@ -1,0 +1,72 @@
+using System.Net;
+using System.Security.Claims;
+using System.Threading.RateLimiting;
+using Falzkunst.Store;
+using Microsoft.AspNetCore.Authentication;
+using Microsoft.AspNetCore.Authentication.Cookies;
+using Microsoft.AspNetCore.Authorization;
+using Microsoft.AspNetCore.Identity;
+using Microsoft.EntityFrameworkCore;
+
+namespace Falzkunst.Web;
+
+/// <summary>
+/// How often somebody may try to sign in in vain: thirty times in five minutes from an address, ten of them at one account, and two at once. It counts tries
+/// whether or not there is such an account, and never by the account alone: no stranger can lock a person out from elsewhere.
+/// </summary>
+public sealed class SignInLimits : IDisposable
+{
+    private static readonly TimeSpan Window = TimeSpan.FromMinutes(5);
+
+    private readonly PartitionedRateLimiter<(string Address, string Email)> _turns =
+        PartitionedRateLimiter.Create<(string Address, string Email), (string, string)>(t => RateLimitPartition.GetConcurrencyLimiter(t,
+            _ => new() { PermitLimit = 2, QueueLimit = 20 }));
+
+    private readonly PartitionedRateLimiter<(string Address, string Email)> _vain = PartitionedRateLimiter.CreateChained(
+        PartitionedRateLimiter.Create<(string Address, string Email), string>(t => RateLimitPartition.GetSlidingWindowLimiter(t.Address,
+            _ => new() { PermitLimit = 30, Window = Window, SegmentsPerWindow = 5 })),
+        PartitionedRateLimiter.Create<(string Address, string Email), (string, string)>(t => RateLimitPartition.GetSlidingWindowLimiter(t,
+            _ => new() { PermitLimit = 10, Window = Window, SegmentsPerWindow = 5 })));
+
+    /// <summary>Lets somebody try. Null where there were too many tries in vain; then nothing was tried.</summary>
+    public async Task<bool?> Try(IPAddress? address, string email, Func<Task<bool>> signIn, CancellationToken cancel)
+    {
+        var who = (address?.ToString() ?? "here", email.ToUpperInvariant());
+        // One after the other, so that a hundred at once are not all let through before the first is counted.
+        using var turn = await _turns.AcquireAsync(who, 1, cancel);
+        if (!turn.IsAcquired) return null;
+        using (var left = _vain.AttemptAcquire(who, 0))
+            if (!left.IsAcquired) return null;
+        if (await signIn()) return true;
+        using var counted = _vain.AttemptAcquire(who);
+        return false;
+    }
+
+    public void Dispose()
+    {
+        _turns.Dispose();
+        _vain.Dispose();
+    }
+}
+
+/// <summary>Ends sign-ins at once when the account is gone or its security stamp is another: a changed password, sign-out everywhere.</summary>
+public static class SignInCheck
+{
+    public static async Task Validate(CookieValidatePrincipalContext context)
+    {
+        // What everybody may see is not looked up.
+        if (context.HttpContext.GetEndpoint()?.Metadata.GetMetadata<IAllowAnonymous>() is not null) return;
+        var claims = context.Principal!;
+        var stamp = context.HttpContext.RequestServices.GetRequiredService<Microsoft.Extensions.Options.IOptions<IdentityOptions>>().Value.ClaimsIdentity
+            .SecurityStampClaimType;
+        if (Guid.TryParse(claims.FindFirstValue(ClaimTypes.NameIdentifier), out var id))
+        {
+            var db = context.HttpContext.RequestServices.GetRequiredService<FalzkunstContext>();
+            var now = await db.Users.Where(u => u.Id == id).Select(u => u.SecurityStamp).FirstOrDefaultAsync(context.HttpContext.RequestAborted);
+            if (now is not null && now == claims.FindFirstValue(stamp)) return;
+        }
+
+        context.RejectPrincipal();
+        await context.HttpContext.SignOutAsync(IdentityConstants.ApplicationScheme);
+    }
+}
