@@ -159,7 +159,8 @@ public sealed class AccountTests(Studio shared)
             foreach (var method in new[] { HttpMethod.Get, HttpMethod.Post })
             {
                 using var closed = await nobody.SendAsync(new(method, url));
-                Assert.True(closed.StatusCode is HttpStatusCode.Redirect or HttpStatusCode.Unauthorized or HttpStatusCode.MethodNotAllowed, $"{method} {url}: {closed.StatusCode}");
+                Assert.True(closed.StatusCode is HttpStatusCode.Redirect or HttpStatusCode.Unauthorized or HttpStatusCode.MethodNotAllowed,
+                    $"{method} {url}: {closed.StatusCode}");
                 if (closed.StatusCode == HttpStatusCode.Redirect) Assert.Contains("/sign-in", closed.Headers.Location!.ToString());
             }
 
