@@ -76,7 +76,7 @@ start_pg() {
   chmod 700 "$pg_folder"
   as_pg test -x "$pg_folder" \
     || fail "The database's user can't enter $pg_folder. Name a folder by FALZKUNST_DATA that everybody may enter, such as one in /var/lib."
-  local hba=$pg_folder/data/pg_hba.conf made=0 was_open=0
+  local hba=$pg_folder/data/pg_hba.conf was_open=0
   for of in owner app; do
     [ -s "$pg_folder.$of" ] || (umask 077; secret >"$pg_folder.$of")
   done
@@ -85,7 +85,6 @@ start_pg() {
     as_pg bash -c 'umask 077; cat >"$1.pw"; "$2/initdb" -D "$1" -U falzkunst -A scram-sha-256 --pwfile="$1.pw" -E UTF8 --locale=C; code=$?
       rm -f "$1.pw"; exit $code' \
       _ "$pg_folder/data" "$pg_bin" <"$pg_folder.owner" >"$pg_folder.log" 2>&1 || { cat "$pg_folder.log" >&2; fail "The database could not be made."; }
-    made=1
   elif as_pg grep -q '^[^#].*trust' "$hba"; then
     was_open=1
   fi
@@ -93,21 +92,29 @@ start_pg() {
   if as_pg "$pg_bin/pg_ctl" -D "$pg_folder/data" status >/dev/null 2>&1; then
     as_pg "$pg_bin/pg_ctl" -D "$pg_folder/data" -m fast -w stop >/dev/null 2>&1 || true
   fi
-  run_pg || { tail -5 "$pg_folder/server.log" >&2; fail "The database did not start; see above."; }
+  # Where somebody took the port in the same moment, the next one is tried.
+  local tries=0
+  until run_pg; do
+    tries=$((tries + 1))
+    if [ $tries -gt 5 ] || ! tail -5 "$pg_folder/server.log" | grep -q "shut down"; then
+      tail -5 "$pg_folder/server.log" >&2; fail "The database did not start; see above."
+    fi
+    pg_port=$(free_port $((pg_port + 1)))
+  done
   if [ $was_open = 1 ]; then
     # A cluster of an earlier version let everybody on this computer in. Now the owner has a password, like everybody else.
     as_owner -d postgres <<<"ALTER ROLE falzkunst PASSWORD '$(cat "$pg_folder.owner")'"
     as_pg sed -i -E 's/^([^#].*)trust *$/\1scram-sha-256/' "$hba"
     as_pg "$pg_bin/pg_ctl" -D "$pg_folder/data" reload >/dev/null
   fi
-  if [ $made = 1 ] || [ $was_open = 1 ]; then
+  # Each is looked at every time: an earlier start may have been cut off between two of these steps.
+  if [ -z "$(as_owner -d postgres -c "SELECT 1 FROM pg_roles WHERE rolname = 'falzkunst_app'")" ]; then
     # Through a pipe: what stands in a command can be read by everybody while it runs.
-    as_owner -d postgres <<<"CREATE ROLE falzkunst_app LOGIN CREATEDB PASSWORD '$(cat "$pg_folder.app")'" 2>/dev/null \
-      || as_owner -d postgres <<<"ALTER ROLE falzkunst_app PASSWORD '$(cat "$pg_folder.app")'"
+    as_owner -d postgres <<<"CREATE ROLE falzkunst_app LOGIN CREATEDB PASSWORD '$(cat "$pg_folder.app")'"
   fi
-  if [ $was_open = 1 ] && [ "$(as_owner -d postgres -c "SELECT 1 FROM pg_database WHERE datname = 'falzkunst'")" = 1 ]; then
-    as_owner -d postgres -c "ALTER DATABASE falzkunst OWNER TO falzkunst_app"
+  if [ "$(as_owner -d postgres -c "SELECT pg_get_userbyid(datdba) FROM pg_database WHERE datname = 'falzkunst'")" = falzkunst ]; then
     as_owner -d falzkunst <"$here/tools/hand-over.sql"
+    as_owner -d postgres -c "ALTER DATABASE falzkunst OWNER TO falzkunst_app"
   fi
   pg_login="Host=127.0.0.1;Port=$pg_port;Username=falzkunst_app;Password=$(cat "$pg_folder.app");Timeout=5"
 }

@@ -1,4 +1,5 @@
 // Takes the pictures of the main views from fresh demo data. Usage, while ./start is running on a new FALZKUNST_DATA: node docs/screenshots/take.mjs [address]
+// [address of --own]
 import { fileURLToPath } from "node:url";
 import { dirname, join } from "node:path";
 
@@ -78,4 +79,12 @@ for (;;) {
 await shot("run-done");
 await shot("stock", "/stock");
 await shot("machines", "/machines");
+await page.click(".who a");
+await page.waitForSelector("h1:has-text('Your account')");
+await shot("account");
+// The first page of a workshop of one's own, from a second address: ./start --own on a new FALZKUNST_DATA.
+if (process.argv[3]) {
+  await page.goto(process.argv[3] + "/first");
+  await shot("first");
+}
 await browser.close();
