@@ -106,7 +106,9 @@ public static class App
             .AddScoped<Incoming>().AddScoped<DocketParts>().AddScoped<Watch>();
         services.AddHangfire(h => h.UsePostgreSqlStorage(p => p.UseNpgsqlConnection(connection), new PostgreSqlStorageOptions
         {
-            QueuePollInterval = TimeSpan.FromMilliseconds(200),
+            // The database tells when there is a job; looking now and then only covers for a signal that was lost.
+            EnableLongPolling = true,
+            QueuePollInterval = TimeSpan.FromSeconds(10),
             UseSlidingInvisibilityTimeout = true,
             InvisibilityTimeout = TimeSpan.FromSeconds(30),
         }));
