@@ -14,6 +14,8 @@ internal sealed class WrongInputException(string message, int exitCode = Command
 /// <summary>The second door to the core: parses arguments, and sees to exit codes and to what goes where.</summary>
 internal static class CommandLine
 {
+    private static string? _half;
+
     public const int Done = 0, Wrong = 2, OutOfTime = 3;
 
     public static int Run(string[] args)
@@ -30,11 +32,10 @@ internal static class CommandLine
             return Wrong;
         }
 
-        using var cancel = new CancellationTokenSource();
-        Console.CancelKeyPress += (_, e) =>
+        // Ctrl+C ends it at once, in the middle of whatever it reckons; only a file that is half written must not stay.
+        Console.CancelKeyPress += (_, _) =>
         {
-            e.Cancel = true;
-            cancel.Cancel();
+            if (_half is { } part) File.Delete(part);
         };
         try
         {
@@ -89,9 +90,10 @@ internal static class CommandLine
     {
         var full = Path.GetFullPath(path);
         Directory.CreateDirectory(Path.GetDirectoryName(full)!);
-        var part = full + ".part";
+        var part = _half = full + ".part";
         File.WriteAllBytes(part, bytes);
         File.Move(part, full, true);
+        _half = null;
     }
 
     public static string Text(this double v) => v.ToString("0.###", CultureInfo.InvariantCulture);

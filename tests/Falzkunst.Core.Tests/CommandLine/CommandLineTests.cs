@@ -13,19 +13,24 @@ public sealed class CommandLineTests : IDisposable
 
     private static (int Code, string Out, string Error) Run(params string[] arguments)
     {
+        using var process = Start(arguments);
+        var error = process.StandardError.ReadToEndAsync();
+        var output = process.StandardOutput.ReadToEnd();
+        process.WaitForExit();
+        return (process.ExitCode, output, error.Result);
+    }
+
+    private static Process Start(params string[] arguments)
+    {
         var configuration = AppContext.BaseDirectory.Contains("/Release/", StringComparison.Ordinal) ? "Release" : "Debug";
         var program = Path.GetFullPath(Path
             .Combine(Cases.Folder, "..", "..", "src", "Falzkunst.Cli", "bin", configuration, "net10.0", "linux-x64", "falzkunst-cli"));
-        using var process = Process.Start(new ProcessStartInfo(program, arguments)
+        return Process.Start(new ProcessStartInfo(program, arguments)
         {
             RedirectStandardOutput = true,
             RedirectStandardError = true,
             UseShellExecute = false,
         })!;
-        var error = process.StandardError.ReadToEndAsync();
-        var output = process.StandardOutput.ReadToEnd();
-        process.WaitForExit();
-        return (process.ExitCode, output, error.Result);
     }
 
     private static JsonElement Json(params string[] arguments)
@@ -152,6 +157,23 @@ public sealed class CommandLineTests : IDisposable
                 Assert.InRange(at.Y, 4.99, 95.01);
             }
         }
+    }
+
+    [Fact]
+    public async Task Interrupted_it_ends_at_once_and_leaves_nothing_half()
+    {
+        var request = Save("long.json", """
+            {"sheets":[{"id":"s","widthMm":300,"heightMm":300,"count":99}],"pieces":[{"id":"a","path":"M0 0H30L15 40Z","count":400}]}
+            """);
+        using var process = Start("nest", request, "--seconds", "60", "--out", At("never.json"));
+        await Task.Delay(2500);
+        Assert.False(process.HasExited);
+        using (var interrupt = Process.Start("kill", ["-INT", process.Id.ToString(System.Globalization.CultureInfo.InvariantCulture)]))
+            await interrupt.WaitForExitAsync();
+        Assert.True(process.WaitForExit(2000));
+        Assert.NotEqual(0, process.ExitCode);
+        Assert.Equal("", await process.StandardOutput.ReadToEndAsync());
+        Assert.Empty(Directory.GetFiles(_folder, "never.json*"));
     }
 
     [Theory]
