@@ -71,7 +71,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             .ToListAsync(cancel)))
         {
             if (_inHand.ContainsKey(id)) continue;
-            await In(db => EndIn(db, id, r => r.State == WorkState.Working && r.SeenAt < limit, WorkState.Failed, "The application or its database was "
+            await In((db, runs) => EndIn(db, runs, id, r => r.State == WorkState.Working && r.SeenAt < limit, WorkState.Failed, "The application or its database was "
                 + "stopped during this run. Look at the sheet, then run it again or go on to the next.", null));
         }
     }
@@ -138,9 +138,9 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         {
             try
             {
-                await In(db => outcome.State == WorkState.Asking
+                await In((db, runs) => outcome.State == WorkState.Asking
                     ? AskIn(db, id, at, outcome.Text)
-                    : EndIn(db, id, r => r.Owner == _me && r.State == WorkState.Working, outcome.State, outcome.Text, record, at));
+                    : EndIn(db, runs, id, r => r.Owner == _me && r.State == WorkState.Working, outcome.State, outcome.Text, record, at));
                 return;
             }
             catch (Exception e) when (IsAway(e))
@@ -238,7 +238,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             var step = sheet.Steps[at.Step - 1];
             if (!ready) return new(WorkState.Asking, at.Step == 1 ? LoadText(plan, run.Sheet) : step.Stop!.Text);
             ready = at.Step == sheet.Steps.Length || sheet.Steps[at.Step].Stop is null;
-            await In(db => SayIn(db, id, at.Step, $"Step {step.Number}: {step.Kind} with the {step.ToolName.ToLowerInvariant()}"));
+            await In((_, runs) => runs.Say(id, at.Step, $"Step {step.Number}: {step.Kind} with the {step.ToolName.ToLowerInvariant()}", cancel));
             if (await Send(id, at, HpglFile.WriteStep(sheet, step), step, sheet.Steps.Take(at.Step - 1).Sum(s => s.Work.Mm), whole, cancel) is { } stopped)
                 return stopped;
             at.Strokes = 0;
@@ -322,8 +322,8 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             .SetProperty(r => r.Owner, (Guid?)null).SetProperty(r => r.Ready, false).SetProperty(r => r.Step, at.Step).SetProperty(r => r.Strokes, 0)
             .SetProperty(r => r.RecordFrom, at.RecordFrom).SetProperty(r => r.Fraction, at.Fraction).SetProperty(r => r.SeenAt, clock.GetUtcNow())) > 0;
 
-    private async Task<bool> EndIn(FalzkunstContext db, Guid id, System.Linq.Expressions.Expression<Func<RunRow, bool>> where, WorkState state, string text,
-        string? record, Drive? at = null)
+    private async Task<bool> EndIn(FalzkunstContext db, Runs runs, Guid id, System.Linq.Expressions.Expression<Func<RunRow, bool>> where, WorkState state,
+        string text, string? record, Drive? at = null)
     {
         var now = clock.GetUtcNow();
         await using var both = await db.Database.BeginTransactionAsync();
@@ -333,16 +333,9 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             if (record is not null) u.SetProperty(r => r.Record, record);
             if (at is not null) u.SetProperty(r => r.Step, at.Step).SetProperty(r => r.Strokes, at.Strokes).SetProperty(r => r.Fraction, at.Fraction);
         }) > 0;
-        if (ended) await SayIn(db, id, at?.Step, text);
+        if (ended) await runs.Say(id, at?.Step, text, CancellationToken.None);
         await both.CommitAsync();
         return ended;
-    }
-
-    private async Task<bool> SayIn(FalzkunstContext db, Guid id, int? step, string text)
-    {
-        step ??= await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id).Select(r => r.Step).FirstAsync();
-        db.RunEvents.Add(new() { Id = Guid.CreateVersion7(), RunId = id, At = clock.GetUtcNow(), Step = step.Value, Text = text });
-        return await db.SaveChangesAsync() > 0;
     }
 
     private Task<T> In<T>(Func<FalzkunstContext, Task<T>> work) => In((db, _) => work(db));

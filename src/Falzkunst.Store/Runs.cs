@@ -104,7 +104,7 @@ public sealed class Runs(FalzkunstContext db, Revisions revisions, Drawer drawer
         var done = await db.Runs.Where(r => r.Id == runId && r.DocketId == docketId && r.State == WorkState.Asking && r.Asked == asked)
             .ExecuteUpdateAsync(u => u.SetProperty(r => r.State, WorkState.Waiting).SetProperty(r => r.Ready, true).SetProperty(r => r.Asks, "")
                 .SetProperty(r => r.SeenAt, now), cancel);
-        if (done > 0) await Say(runId, "Done: " + what, cancel);
+        if (done > 0) await Say(runId, null, "Done: " + what, cancel);
         await both.CommitAsync(cancel);
     }
 
@@ -116,7 +116,7 @@ public sealed class Runs(FalzkunstContext db, Revisions revisions, Drawer drawer
         var run = db.Runs.Where(r => r.Id == runId && r.DocketId == docketId);
         if (await run.Where(r => r.State == WorkState.Waiting || r.State == WorkState.Asking).ExecuteUpdateAsync(u => u
             .SetProperty(r => r.State, WorkState.Stopped).SetProperty(r => r.Asks, "").SetProperty(r => r.EndedAt, now), cancel) > 0)
-            await Say(runId, "Stopped by you.", cancel);
+            await Say(runId, null, "Stopped by you.", cancel);
         else await run.Where(r => r.State == WorkState.Working).ExecuteUpdateAsync(u => u.SetProperty(r => r.StopAsked, true), cancel);
         await both.CommitAsync(cancel);
     }
@@ -126,11 +126,14 @@ public sealed class Runs(FalzkunstContext db, Revisions revisions, Drawer drawer
         ? JsonSerializer.Deserialize<CutterMark[]>(run.Record) ?? []
         : [.. sheet.UpTo(run.Step, run.Strokes).Select(s => CutterMark.Of(s, sheet))];
 
-    private async Task Say(Guid runId, string text, CancellationToken cancel)
+    /// <summary>Writes down what happened in a run.</summary>
+    /// <param name="step">The step that it belongs to; null for the one that the run is at.</param>
+    internal async Task<bool> Say(Guid runId, int? step, string text, CancellationToken cancel)
     {
-        var step = await db.Runs.Where(r => r.Id == runId).Select(r => r.Step).FirstOrDefaultAsync(cancel);
-        db.RunEvents.Add(new() { Id = Guid.CreateVersion7(), RunId = runId, At = clock.GetUtcNow(), Step = step, Text = text });
-        await db.SaveChangesAsync(cancel);
+        // Of whichever studio: whoever calls has the run already.
+        step ??= await db.Runs.IgnoreQueryFilters().Where(r => r.Id == runId).Select(r => r.Step).FirstOrDefaultAsync(cancel);
+        db.RunEvents.Add(new() { Id = Guid.CreateVersion7(), RunId = runId, At = clock.GetUtcNow(), Step = step.Value, Text = text });
+        return await db.SaveChangesAsync(cancel) > 0;
     }
 
     private static string MadeFrom(LayoutRow layout, Machine machine, IEnumerable<MaterialSetting> settings, IEnumerable<Core.Cards.Stock> stocks,
