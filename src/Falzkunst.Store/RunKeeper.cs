@@ -71,8 +71,8 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             .ToListAsync(cancel)))
         {
             if (_inHand.ContainsKey(id)) continue;
-            await In((db, runs) => EndIn(db, runs, id, r => r.State == WorkState.Working && r.SeenAt < limit, WorkState.Failed, "The application or its database was "
-                + "stopped during this run. Look at the sheet, then run it again or go on to the next.", null));
+            await In((db, runs) => EndIn(db, runs, id, r => r.State == WorkState.Working && r.SeenAt < limit, WorkState.Failed,
+                "The application or its database was stopped during this run. Look at the sheet, then run it again or go on to the next.", null));
         }
     }
 
