@@ -8,9 +8,9 @@ namespace Falzkunst.Store;
 /// <summary>The studio's stocks, machines and settings, as the core knows them.</summary>
 public sealed class Drawer(FalzkunstContext db)
 {
-    /// <summary>The papers; foil is no stock that a piece could be cut from.</summary>
+    /// <summary>The papers that are not retired; foil is no stock that a piece could be cut from.</summary>
     public async Task<List<Stock>> Stocks(CancellationToken cancel = default) =>
-        [.. (await db.Stocks.Where(s => s.Kind == "paper").Include(s => s.Sheets).OrderBy(s => s.Place).AsNoTracking().ToListAsync(cancel))
+        [.. (await db.Stocks.Where(s => s.Kind == "paper" && s.RetiredAt == null).Include(s => s.Sheets).OrderBy(s => s.Place).AsNoTracking().ToListAsync(cancel))
             .Select(s => new Stock(
             s.Id.ToString("N"), s.Name, Colour.FromHex(s.ColourHex), s.WeightGsm, Length.FromMm(s.ThicknessMm),
             [.. s.Sheets.OrderBy(q => q.Id)
@@ -18,7 +18,10 @@ public sealed class Drawer(FalzkunstContext db)
 
     public async Task<List<MaterialSetting>> Settings(CancellationToken cancel = default) =>
         [.. (await db.Stocks.Include(s => s.Settings).AsNoTracking().ToListAsync(cancel))
-            .SelectMany(s => s.Settings.Select(m => new MaterialSetting(s.Id.ToString("N"), m.ToolKey, m.Passes, m.ForceGrams, m.SpeedMmS)))];
+            .SelectMany(s => s.Settings.Select(m => new MaterialSetting(s.Id.ToString("N"), m.ToolKey, m.Passes, m.ForceGrams, m.SpeedMmS, m.Chosen)))];
+
+    public async Task<List<Tool>> Tools(CancellationToken cancel = default) =>
+        [.. (await db.Tools.OrderBy(t => t.Pen).AsNoTracking().ToListAsync(cancel)).Select(ToCore).OfType<Tool>()];
 
     /// <summary>How far this studio's folds stop short of the edge.</summary>
     public async Task<Length> FoldSetback(CancellationToken cancel = default) =>
@@ -26,6 +29,10 @@ public sealed class Drawer(FalzkunstContext db)
             : Folds.DefaultSetback);
 
     public Task<List<MachineRow>> Machines(CancellationToken cancel = default) => db.Machines.OrderBy(m => m.Place).ToListAsync(cancel);
+
+    /// <summary>Null where its operation is none that a tool does.</summary>
+    public static Tool? ToCore(ToolRow t) => Operations.TryRead(t.Operation, out var operation) && operation.UsesTool()
+        ? new(t.Key, t.Name, operation, t.Pen, t.SpeedMmS) : null;
 
     public static Machine ToCore(MachineRow m) =>
         new(m.Id.ToString("N"), m.Name, Length.FromMm(m.WidthMm), Length.FromMm(m.HeightMm), m.Holders, m.SpeedMmS, m.TravelMmS, m.AccelerationMmS2,

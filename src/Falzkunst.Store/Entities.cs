@@ -8,6 +8,10 @@ public sealed class Account : IdentityUser<Guid>
     public string FullName { get; set; } = "";
     public Guid StudioId { get; set; }
 
+    /// <summary>Whether it may change who works in the studio, the studio itself, and its machines. Every studio has one at least; all others are
+    /// makers.</summary>
+    public bool IsOwner { get; set; }
+
     /// <summary>"mm" or "in": what lengths are shown in.</summary>
     public string Unit { get; set; } = "mm";
 }
@@ -31,6 +35,31 @@ public interface IOfStudio
     Guid StudioId { get; }
 }
 
+/// <summary>
+/// A link that lets somebody in once: into a studio, or back into an account whose password is lost. Only the hash of what stands in it is kept.
+/// </summary>
+public sealed class EntryLink : IOfStudio
+{
+    public Guid Id { get; set; }
+    public Guid StudioId { get; set; }
+
+    /// <summary>The SHA-256 of the link's secret, as 64 hexadecimal digits.</summary>
+    public string Hash { get; set; } = "";
+
+    /// <summary>The account that gets a new password; null for an invitation.</summary>
+    public Guid? AccountId { get; set; }
+
+    /// <summary>Whether whoever comes by the invitation is an owner.</summary>
+    public bool IsOwner { get; set; }
+
+    /// <summary>Whom it is for, in the words of whoever made it.</summary>
+    public string For { get; set; } = "";
+
+    /// <summary>Who made it; it goes with that account. Null where the application's own command did.</summary>
+    public Guid? MadeById { get; set; }
+    public DateTimeOffset EndsAt { get; set; }
+}
+
 /// <summary>One card to be produced.</summary>
 public sealed class Docket : IOfStudio
 {
@@ -49,6 +78,12 @@ public sealed class Docket : IOfStudio
     public Guid? TipRevisionId { get; set; }
     public DateTimeOffset CreatedAt { get; set; }
     public DateTimeOffset ChangedAt { get; set; }
+
+    /// <summary>When it was put into the archive; null while it lies on the worktop.</summary>
+    public DateTimeOffset? ArchivedAt { get; set; }
+
+    /// <summary>When it was deleted. It can be restored for thirty days, then it is thrown away; until then only the list of what is deleted sees it.</summary>
+    public DateTimeOffset? DeletedAt { get; set; }
 }
 
 /// <summary>
@@ -159,6 +194,9 @@ public sealed class StockRow : IOfStudio
     public double WeightGsm { get; set; }
     public double ThicknessMm { get; set; }
     public int Place { get; set; }
+
+    /// <summary>When it was retired; layouts take no sheets of it any more.</summary>
+    public DateTimeOffset? RetiredAt { get; set; }
     public List<SheetRow> Sheets { get; set; } = [];
     public List<MaterialSettingRow> Settings { get; set; } = [];
 }
@@ -183,6 +221,9 @@ public sealed class MaterialSettingRow
     public int Passes { get; set; } = 1;
     public double ForceGrams { get; set; }
     public double SpeedMmS { get; set; }
+
+    /// <summary>Whether this tool is taken for the stock, where there are several for the same operation.</summary>
+    public bool Chosen { get; set; }
 }
 
 /// <summary>A cutting machine of the studio, and where it listens.</summary>
@@ -207,7 +248,7 @@ public sealed class MachineRow : IOfStudio
     public int Place { get; set; }
 }
 
-/// <summary>A tool in the studio's drawer, of the kinds that plans know.</summary>
+/// <summary>A tool in the studio's drawer. There is always one for each operation that needs one.</summary>
 public sealed class ToolRow : IOfStudio
 {
     public Guid Id { get; set; }
@@ -323,8 +364,10 @@ public sealed class RunRow : IOfStudio
     public string Record { get; set; } = "";
     public List<RunEvent> Events { get; set; } = [];
 
-    /// <summary>Whether it is not over. A machine has at most one such run.</summary>
-    public bool IsActive => State is WorkState.Waiting or WorkState.Working or WorkState.Asking;
+    /// <summary>The states in which a run is not over. A machine has at most one such run.</summary>
+    public static readonly WorkState[] Active = [WorkState.Waiting, WorkState.Working, WorkState.Asking];
+
+    public bool IsActive => Active.Contains(State);
 }
 
 /// <summary>Something that happened in a run.</summary>

@@ -17,6 +17,8 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
 
     public DbSet<Studio> Studios => Set<Studio>();
 
+    public DbSet<EntryLink> EntryLinks => Set<EntryLink>();
+
     public DbSet<Docket> Dockets => Set<Docket>();
 
     public DbSet<Revision> Revisions => Set<Revision>();
@@ -47,7 +49,14 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
     {
         base.OnModelCreating(builder);
         builder.Entity<Studio>().Property(s => s.FoldSetbackMm).HasDefaultValue(Core.Cards.Folds.DefaultSetback.Mm);
-        Scoped<Docket>(builder).HasIndex(d => new { d.StudioId, d.Number }).IsUnique();
+        builder.Entity<Account>().HasOne<Studio>().WithMany().HasForeignKey(a => a.StudioId).OnDelete(DeleteBehavior.Cascade);
+        var entry = Scoped<EntryLink>(builder);
+        entry.HasIndex(e => e.Hash).IsUnique();
+        entry.HasOne<Account>().WithMany().HasForeignKey(e => e.AccountId).OnDelete(DeleteBehavior.Cascade);
+        entry.HasOne<Account>().WithMany().HasForeignKey(e => e.MadeById).OnDelete(DeleteBehavior.Cascade);
+        var docket = Scoped<Docket>(builder);
+        docket.HasIndex(d => new { d.StudioId, d.Number }).IsUnique();
+        docket.HasQueryFilter(d => d.StudioId == StudioId && d.DeletedAt == null);
         var revision = Scoped<Revision>(builder);
         revision.HasIndex(r => new { r.DocketId, r.At });
         revision.HasIndex(r => r.ParentId);
@@ -69,7 +78,9 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         stock.HasMany(s => s.Sheets).WithOne().HasForeignKey(s => s.StockId);
         stock.HasMany(s => s.Settings).WithOne().HasForeignKey(s => s.StockId);
         Scoped<MachineRow>(builder);
-        Scoped<ToolRow>(builder);
+        var tool = Scoped<ToolRow>(builder);
+        tool.HasIndex(t => new { t.StudioId, t.Pen }).IsUnique();
+        tool.HasIndex(t => new { t.StudioId, t.Key }).IsUnique();
         var layout = Scoped<LayoutRow>(builder);
         layout.HasIndex(l => new { l.DocketId, l.At });
         layout.Property(l => l.Best).HasDefaultValue("");
@@ -78,7 +89,7 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         run.HasIndex(r => new { r.LayoutId, r.State });
         // One run per machine: whoever comes second is told so by the database.
         run.HasIndex(r => r.MachineId).IsUnique().HasDatabaseName(OneRunPerMachine)
-            .HasFilter($"\"State\" IN ({(int)WorkState.Waiting}, {(int)WorkState.Working}, {(int)WorkState.Asking})");
+            .HasFilter($"\"State\" IN ({string.Join(", ", RunRow.Active.Select(s => (int)s))})");
         run.HasIndex(r => r.State);
         run.HasOne<RunPlanRow>().WithMany().HasForeignKey(r => r.PlanId).OnDelete(DeleteBehavior.NoAction);
         Scoped<RunPlanRow>(builder).HasIndex(p => new { p.LayoutId, p.MachineId, p.MadeFrom }).IsUnique();

@@ -311,7 +311,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         var first = sheet.Steps.FirstOrDefault();
         var side = first?.Face == Core.Cards.Face.Inner ? ", its inner side up" : "";
         var tools = plan.HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => t.tool is not null)
-            .Select(t => $"the {RunPlan.NameOf(t.tool!)} in {(plan.Holders == 1 ? "the holder" : $"holder {t.i + 1}")}").ToList();
+            .Select(t => $"the {plan.NameOf(t.tool!)} in {(plan.Holders == 1 ? "the holder" : $"holder {t.i + 1}")}").ToList();
         return $"Put a sheet of {sheet.StockName} ({sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm) on the mat, in its upper left corner{side}, and load the "
             + $"mat.{(tools.Count > 0 ? $" Have {string.Join(" and ", tools)}." : "")}";
     }

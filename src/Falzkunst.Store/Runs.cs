@@ -17,13 +17,13 @@ public sealed class Runs(FalzkunstContext db, Revisions revisions, Drawer drawer
     /// layout or its design is gone.</summary>
     public async Task<(Guid Id, RunPlan Plan)?> PlanOf(LayoutRow layout, MachineRow machine, CancellationToken cancel)
     {
-        var (core, settings, stocks, setback) = (Drawer.ToCore(machine), await drawer.Settings(cancel), await drawer.Stocks(cancel),
-            await drawer.FoldSetback(cancel));
-        var madeFrom = MadeFrom(layout, core, settings, stocks, setback);
+        var (core, settings, tools, stocks, setback) = (Drawer.ToCore(machine), await drawer.Settings(cancel), await drawer.Tools(cancel),
+            await drawer.Stocks(cancel), await drawer.FoldSetback(cancel));
+        var madeFrom = MadeFrom(layout, core, settings, tools, stocks, setback);
         var kept = db.RunPlans.AsNoTracking().Where(p => p.LayoutId == layout.Id && p.MachineId == machine.Id && p.MadeFrom == madeFrom);
         if (await kept.Select(p => (Guid?)p.Id).FirstOrDefaultAsync(cancel) is { } known) return (known, (await PlanOf(known, cancel))!);
         if (LayoutJob.Read(layout) is not { } laid || await revisions.DesignOf(layout.RevisionId, cancel) is not { } design) return null;
-        var plan = RunPlanner.Plan(design, laid, core, settings, cancel) with
+        var plan = RunPlanner.Plan(design, laid, core, settings, tools, cancel) with
         {
             // Those of the design that lies on the sheets, whatever became of it since.
             ToMend = [.. FindingList.Of(new(design, stocks, setback)).Where(f => f.Severity == Severity.Stop).Select(f => f.Text)],
@@ -82,10 +82,16 @@ public sealed class Runs(FalzkunstContext db, Revisions revisions, Drawer drawer
             StartedAt = clock.GetUtcNow(),
             SeenAt = clock.GetUtcNow(),
         };
+        await using var both = await db.Database.BeginTransactionAsync(cancel);
+        // Held, so that nobody deletes the docket in the same moment.
+        if ((await db.Database.SqlQuery<Guid>($"""
+            SELECT "Id" AS "Value" FROM "Dockets" WHERE "Id" = {plan.DocketId} AND "DeletedAt" IS NULL FOR SHARE
+            """).ToListAsync(cancel)).Count == 0) return null;
         db.Runs.Add(row);
         try
         {
             await db.SaveChangesAsync(cancel);
+            await both.CommitAsync(cancel);
             return row;
         }
         catch (DbUpdateException e) when (Database.IsTaken(e))
@@ -136,12 +142,13 @@ public sealed class Runs(FalzkunstContext db, Revisions revisions, Drawer drawer
         return await db.SaveChangesAsync(cancel) > 0;
     }
 
-    private static string MadeFrom(LayoutRow layout, Machine machine, IEnumerable<MaterialSetting> settings, IEnumerable<Core.Cards.Stock> stocks,
-        Length setback)
+    private static string MadeFrom(LayoutRow layout, Machine machine, IEnumerable<MaterialSetting> settings, IEnumerable<Tool> tools,
+        IEnumerable<Core.Cards.Stock> stocks, Length setback)
     {
         var text = new StringBuilder().Append(layout.Id).Append('|').Append(layout.MadeFrom).Append('|').Append(layout.Document.Length).Append('|')
             .Append(machine).Append('|').Append(LayoutJob.MadeFrom(null, 0, stocks)).Append('|').Append(setback.Mm.ToString("R", null));
         foreach (var s in settings.OrderBy(s => s.StockId, StringComparer.Ordinal).ThenBy(s => s.ToolId, StringComparer.Ordinal)) text.Append('|').Append(s);
+        foreach (var t in tools) text.Append('|').Append(t);
         return Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text.ToString())));
     }
 }

@@ -7,6 +7,7 @@ using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.Identity;
+using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.ResponseCompression;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Options;
@@ -35,7 +36,11 @@ public static class App
             .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", Serilog.Events.LogEventLevel.Error)
             .WriteTo.Console());
         Services(builder.Services, builder.Configuration);
+        PublicAddress.Configure(builder.Services, builder.Configuration);
         var app = builder.Build();
+        if (builder.Configuration["FALZKUNST_PROXY"] is { Length: > 0 }) app.UseForwardedHeaders();
+        // Only told to those who come by https, and never of this computer's own name.
+        app.UseHsts();
         app.Use(async (context, next) =>
         {
             var h = context.Response.Headers;
@@ -87,6 +92,7 @@ public static class App
         try
         {
             services.GetRequiredService<IRecurringJobManager>().AddOrUpdate<Blobs>("collect", b => b.Collect(CancellationToken.None), Cron.Daily(3));
+            services.GetRequiredService<IRecurringJobManager>().AddOrUpdate<DocketShelf>("throw away", d => d.ThrowAway(CancellationToken.None), Cron.Daily(2));
         }
         catch (Exception e) when (Database.IsDown(e))
         {
@@ -124,20 +130,39 @@ public static class App
             o.User.RequireUniqueEmail = true;
             o.Password.RequiredLength = 10;
             o.Password.RequireNonAlphanumeric = o.Password.RequireUppercase = o.Password.RequireDigit = false;
-        }).AddEntityFrameworkStores<FalzkunstContext>().AddSignInManager().AddClaimsPrincipalFactory<StudioClaims>();
+        }).AddEntityFrameworkStores<FalzkunstContext>().AddDefaultTokenProviders().AddSignInManager().AddClaimsPrincipalFactory<StudioClaims>();
         services.AddAuthentication(IdentityConstants.ApplicationScheme).AddCookie(IdentityConstants.ApplicationScheme, o =>
         {
             o.LoginPath = "/sign-in";
             o.Cookie.Name = "falzkunst";
             o.ExpireTimeSpan = TimeSpan.FromDays(14);
             o.Events.OnValidatePrincipal = SignInCheck.Validate;
+            o.Events.OnRedirectToAccessDenied = context =>
+            {
+                context.Response.StatusCode = StatusCodes.Status403Forbidden;
+                return Task.CompletedTask;
+            };
         });
-        services.AddAuthorization(o => o.FallbackPolicy = new AuthorizationPolicyBuilder().RequireAuthenticatedUser().Build());
-        services.AddAntiforgery(o => o.HeaderName = "RequestVerificationToken");
+        services.AddAuthorization(o =>
+        {
+            o.FallbackPolicy = new AuthorizationPolicyBuilder().RequireAuthenticatedUser().Build();
+            o.AddPolicy(OwnersOnlyAttribute.Owner, p => p.RequireRole(OwnersOnlyAttribute.Owner));
+        });
+        services.AddAntiforgery(o =>
+        {
+            o.HeaderName = "RequestVerificationToken";
+            o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest;
+        });
+        services.Configure<CookieTempDataProviderOptions>(o => o.Cookie.SecurePolicy = CookieSecurePolicy.SameAsRequest);
+        services.Configure<SmtpSettings>(configuration.GetSection("Smtp"));
+        services.AddSingleton<Letters>().AddScoped<People>().AddScoped<StudioExport>();
         services.Configure<FormOptions>(o => o.MultipartBodyLengthLimit = MostUpload);
         services.Configure<RouteOptions>(o => o.LowercaseUrls = true);
         services.Configure<RouteHandlerOptions>(o => o.ThrowOnBadRequest = false);
-        services.AddRazorPages(o => o.Conventions.AllowAnonymousToPage("/SignIn").AllowAnonymousToPage("/First").AllowAnonymousToPage("/Problem"));
+        services.AddRazorPages(o =>
+        {
+            foreach (var page in new[] { "/SignIn", "/First", "/Enter", "/Lost", "/Problem" }) o.Conventions.AllowAnonymousToPage(page);
+        }).AddMvcOptions(o => o.Filters.Add<OwnersOnlyFilter>());
         services.AddSingleton<SignInLimits>();
         services.AddHttpContextAccessor();
         // Whoever stops it does not wait for those who look on.

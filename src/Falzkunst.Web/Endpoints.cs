@@ -22,6 +22,7 @@ public static class Endpoints
         app.MapGet("/", () => Results.Redirect("/dockets"));
         app.MapGet("/healthz", async (FalzkunstContext db, CancellationToken cancel) => await db.Database.CanConnectAsync(cancel) ? Results.Text("fine")
             : Results.StatusCode(503)).AllowAnonymous();
+        app.MapGet("/workshop/everything.zip", Everything).RequireAuthorization(OwnersOnlyAttribute.Owner);
         var docket = app.MapGroup("/dockets/{number:int}");
         docket.MapGet("/artwork/{hash}", Artwork);
         docket.MapGet("/pile/{revision:guid}.svg", Pile);
@@ -38,6 +39,9 @@ public static class Endpoints
         docket.MapGet("/run/progress/{id:guid}", (Guid id, string? shown, Watch watch, CancellationToken cancel) =>
             TypedResults.ServerSentEvents(RunProgress(id, shown ?? "", watch, cancel)));
     }
+
+    private static IResult Everything(StudioExport export, HttpContext context) => Results.Stream(to => export.Write(to, context.RequestAborted), "application/zip",
+        "workshop.zip");
 
     /// <summary>A docket and its design; null where there is none, or it can't be read.</summary>
     private static async Task<(Docket Docket, Design Design)?> Find(int number, FalzkunstContext db, Revisions revisions, CancellationToken cancel)

@@ -20,7 +20,7 @@ public sealed record BroughtFile(string Name, byte[] Bytes, string Folder = "");
 public sealed record TracedPicture(Guid File, string SourceId, TracingFacts Tracing);
 
 /// <summary>Takes in files that people bring: keeps the originals, and makes designs of them.</summary>
-public sealed class Incoming(FalzkunstContext db, Revisions revisions, Blobs blobs, TimeProvider clock, IMemoryCache shelf)
+public sealed class Incoming(FalzkunstContext db, DocketShelf dockets, Revisions revisions, Blobs blobs, TimeProvider clock, IMemoryCache shelf)
 {
     /// <summary>
     /// Makes a new docket of files; several are placed beside one another. An archive of several files makes a docket that waits for a choice. The sentence
@@ -33,22 +33,8 @@ public sealed class Incoming(FalzkunstContext db, Revisions revisions, Blobs blo
         var (design, kept, problem) = await Gather(files, cancel);
         if (kept.Count == 0) return (null, problem);
         await using var transaction = db.Database.CurrentTransaction is null ? await db.Database.BeginTransactionAsync(cancel) : null;
-        // The row is ours until the docket is there: whoever comes at the same instant waits, and gets the next number.
-        if (await db.Studios.Where(s => s.Id == db.StudioId).ExecuteUpdateAsync(u => u.SetProperty(s => s.LastDocketNumber, s => s.LastDocketNumber + 1),
-            cancel) == 0) throw new InvalidOperationException("A docket needs a studio.");
-        var docket = new Docket
-        {
-            Id = Guid.CreateVersion7(),
-            StudioId = db.StudioId,
-            Number = await db.Studios.Where(s => s.Id == db.StudioId).Select(s => s.LastDocketNumber).FirstAsync(cancel),
-            Name = name ?? NameOf(kept[0].Name),
-            Copies = copies,
-            MachineId = db.Machines.OrderBy(m => m.Place).Select(m => (Guid?)m.Id).FirstOrDefault(),
-            CreatedAt = clock.GetUtcNow(),
-            ChangedAt = clock.GetUtcNow(),
-        };
-        db.Dockets.Add(docket);
-        await db.SaveChangesAsync(cancel);
+        var machine = await db.Machines.OrderBy(m => m.Place).Select(m => (Guid?)m.Id).FirstOrDefaultAsync(cancel);
+        var docket = await dockets.Add(name ?? NameOf(kept[0].Name), copies, machine, cancel);
         foreach (var file in kept) await Keep(docket, file, cancel);
         if (design is null) await db.SaveChangesAsync(cancel);
         else if ((await revisions.Change(docket, null, null, new BringBeside(design, Named(kept)), byName, "", cancel)).Outcome != ChangeOutcome.Done)

@@ -29,9 +29,13 @@ public static class Prepare
         db.Studios.Add(studio);
         db.StudioId = studio.Id;
         await AddDrawer(db, studio.Id, port);
-        var users = services.GetRequiredService<UserManager<Account>>();
-        foreach (var (name, email) in new[] { ("Vreni Aumann", DemoEmail), ("Tobias Lechleitner", "tobias@murmeltier.example") })
-            await Create(users, name, email, DemoPassword, studio.Id);
+        var people = services.GetRequiredService<People>();
+        foreach (var (name, email, isOwner) in new[] { ("Vreni Aumann", DemoEmail, true), ("Tobias Lechleitner", "tobias@murmeltier.example", false) })
+        {
+            var (account, fault) = await people.Make(studio.Id, isOwner, name, email, DemoPassword);
+            if (account is null) throw new InvalidOperationException(fault);
+        }
+
         var incoming = services.GetRequiredService<Incoming>();
         var folder = app.Configuration["FALZKUNST_DEMO"] ?? Path.Combine(app.Environment.ContentRootPath, "..", "..", "demo");
         foreach (var (file, name, copies) in new[]
@@ -61,11 +65,21 @@ public static class Prepare
         await db.SaveChangesAsync();
     }
 
-    public static async Task<Account> Create(UserManager<Account> users, string name, string email, string password, Guid studioId)
+    /// <summary>Makes a link by which somebody whose password is lost gives himself a new one, and says it.</summary>
+    /// <returns>Whether there is such an account.</returns>
+    public static async Task<bool> NewPassword(WebApplication app, string email, TextWriter say)
     {
-        var account = new Account { Id = Guid.CreateVersion7(), UserName = email, Email = email, FullName = name, StudioId = studioId };
-        var result = await users.CreateAsync(account, password);
-        return result.Succeeded ? account : throw new InvalidOperationException(string.Join(' ', result.Errors.Select(e => e.Description)));
+        await using var scope = app.Services.CreateAsyncScope();
+        if (await scope.ServiceProvider.GetRequiredService<UserManager<Account>>().FindByEmailAsync(email) is not { } account)
+        {
+            await say.WriteLineAsync($"Nobody signs in with {email} here. Nothing was changed.");
+            return false;
+        }
+
+        var secret = await scope.ServiceProvider.GetRequiredService<People>().NewPassword(account, null);
+        await say.WriteLineAsync($"With this link {account.FullName} can choose a new password, once, until tomorrow:\n"
+            + PublicAddress.Of(app.Configuration, null) + "/enter/" + secret);
+        return true;
     }
 
     /// <summary>The stock, machines and tools of the demo scenario.</summary>
@@ -126,6 +140,7 @@ public static class Prepare
         AddTools(db, studioId);
         await db.SaveChangesAsync();
     }
+
     /// <summary>The tools that every workshop has.</summary>
     public static void AddTools(FalzkunstContext db, Guid studioId)
     {

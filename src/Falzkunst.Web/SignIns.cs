@@ -16,6 +16,8 @@ namespace Falzkunst.Web;
 /// </summary>
 public sealed class SignInLimits : IDisposable
 {
+    public const string TooMany = "There were too many tries from here. Wait five minutes, then try again.";
+
     private static readonly TimeSpan Window = TimeSpan.FromMinutes(5);
 
     private readonly PartitionedRateLimiter<(string Address, string Email)> _turns =
@@ -49,7 +51,8 @@ public sealed class SignInLimits : IDisposable
     }
 }
 
-/// <summary>Ends sign-ins at once when the account is gone or its security stamp is another: a changed password, sign-out everywhere.</summary>
+/// <summary>Ends sign-ins at once when the account is gone or its security stamp is another: a changed password, sign-out everywhere. Whether it is an owner's
+/// is asked of the database, and never believed of a cookie.</summary>
 public static class SignInCheck
 {
     public static async Task Validate(CookieValidatePrincipalContext context)
@@ -62,8 +65,15 @@ public static class SignInCheck
         if (Guid.TryParse(claims.FindFirstValue(ClaimTypes.NameIdentifier), out var id))
         {
             var db = context.HttpContext.RequestServices.GetRequiredService<FalzkunstContext>();
-            var now = await db.Users.Where(u => u.Id == id).Select(u => u.SecurityStamp).FirstOrDefaultAsync(context.HttpContext.RequestAborted);
-            if (now is not null && now == claims.FindFirstValue(stamp)) return;
+            var now = await db.Users.Where(u => u.Id == id).Select(u => new { u.SecurityStamp, u.IsOwner })
+                .FirstOrDefaultAsync(context.HttpContext.RequestAborted);
+            if (now?.SecurityStamp is { } current && current == claims.FindFirstValue(stamp))
+            {
+                var identity = (ClaimsIdentity)claims.Identity!;
+                foreach (var role in identity.FindAll(identity.RoleClaimType).ToList()) identity.RemoveClaim(role);
+                if (now.IsOwner) identity.AddClaim(new(identity.RoleClaimType, OwnersOnlyAttribute.Owner));
+                return;
+            }
         }
 
         context.RejectPrincipal();

@@ -63,15 +63,14 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
         await using (var db = new FalzkunstContext(options)) await db.Database.MigrateAsync();
         await using var scope = Services.CreateAsyncScope();
         var context = scope.ServiceProvider.GetRequiredService<FalzkunstContext>();
-        var users = scope.ServiceProvider.GetRequiredService<UserManager<Account>>();
+        var people = scope.ServiceProvider.GetRequiredService<People>();
         var own = new Store.Studio { Id = Guid.CreateVersion7(), Name = "Papierwerkstatt Murmeltier" };
         var other = new Store.Studio { Id = Guid.CreateVersion7(), Name = "Elsewhere" };
         context.AddRange(own, other);
         context.StudioId = own.Id;
         await Prepare.AddDrawer(context, own.Id, _cutterServer.Port);
-        await Prepare.Create(users, "Vreni Aumann", Vreni, Password, own.Id);
-        await Prepare.Create(users, "Tobias Lechleitner", Tobias, Password, own.Id);
-        await Prepare.Create(users, "Someone", Stranger, Password, other.Id);
+        foreach (var (name, email, of, isOwner) in new[] { ("Vreni Aumann", Vreni, own, true), ("Tobias Lechleitner", Tobias, own, false),
+            ("Someone", Stranger, other, true) }) Assert.NotNull((await people.Make(of.Id, isOwner, name, email, Password)).Account);
     }
 
     async Task IAsyncLifetime.DisposeAsync()

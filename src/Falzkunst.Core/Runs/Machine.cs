@@ -19,6 +19,9 @@ public sealed record Tool(string Id, string Name, Operation Operation, int Pen, 
     /// <summary>The id of the standard tool that it is a kind of: a pen of another colour is set as the pen is.</summary>
     public string Kind { get; } = Id;
 
+    /// <summary>As it is called in a sentence: "the knife"; a name with more than plain words in it stays as it is written.</summary>
+    public static string InSentence(string name) => name.Skip(1).All(c => char.IsLower(c) || c == ' ') ? name.ToLowerInvariant() : name;
+
     /// <summary>The tools that the application knows without being told.</summary>
     public static ImmutableArray<Tool> Standard { get; } =
     [
@@ -33,4 +36,5 @@ public sealed record Tool(string Id, string Name, Operation Operation, int Pen, 
 
 /// <summary>How a tool works a stock; what is not set takes one pass at the tool's speed.</summary>
 /// <param name="ForceGrams">The force on the paper.</param>
-public sealed record MaterialSetting(string StockId, string ToolId, int Passes, double ForceGrams, double SpeedMmS);
+/// <param name="Chosen">Whether this stock is worked with this tool where there are several for the same operation.</param>
+public sealed record MaterialSetting(string StockId, string ToolId, int Passes, double ForceGrams, double SpeedMmS, bool Chosen = false);

@@ -70,10 +70,8 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
         return [.. holders];
     }
 
-    /// <summary>A tool as it is called in a sentence.</summary>
-    public static string NameOf(string toolId) => toolId.StartsWith("pen-", StringComparison.Ordinal)
-        ? $"{toolId[4..].Replace('-', ' ')} pen"
-        : Tool.Standard.First(t => t.Id == toolId).Name.ToLowerInvariant();
+    /// <summary>A tool of the plan as it is called in a sentence.</summary>
+    public string NameOf(string toolId) => Tool.InSentence(Sheets.SelectMany(s => s.Steps).First(s => s.ToolId == toolId).ToolName);
 }
 
 /// <summary>Plans runs: what is made on the inner face first, on the mirrored sheet; then draw and foil, deboss, score, perforate, inner cuts, outer cuts;
@@ -83,16 +81,18 @@ public static class RunPlanner
     /// <summary>A chord of a tool path stays this close to its curve: half a step of a usual plotter.</summary>
     public static readonly Length Chord = Length.FromMm(Plotter.MmPerUnit / 2);
 
+    /// <param name="tools">The tools in the drawer, at least one for each operation; the first of an operation is taken, unless a setting of the stock
+    /// chooses another.</param>
     public static RunPlan Plan(Design design, DocketLayout layout, Machine machine, IReadOnlyList<MaterialSetting>? settings = null,
-        CancellationToken cancel = default)
+        IReadOnlyList<Tool>? tools = null, CancellationToken cancel = default)
     {
         var sheets = ImmutableArray.CreateBuilder<SheetRun>();
         var problems = ImmutableArray.CreateBuilder<string>();
         var pieces = design.Pieces.ToDictionary(p => p.Id);
-        var pens = new List<string>();
-        var work = layout.Sheets.Select(s => Work(s, pieces, pens)).ToList();
-        var tools = new Queue<string>(work.SelectMany(w => w.Select(step => step.Tool.Id)));
-        var holders = new string?[Math.Max(1, machine.Holders)];
+        var drawer = new ToolDrawer(tools ?? Tool.Standard, settings ?? []);
+        var work = layout.Sheets.Select(s => Work(s, pieces, drawer)).ToList();
+        var upcoming = new Queue<Tool>(work.SelectMany(w => w.Select(step => step.Tool)));
+        var holders = new Tool?[Math.Max(1, machine.Holders)];
         for (var i = 0; i < layout.Sheets.Length; i++)
         {
             cancel.ThrowIfCancellationRequested();
@@ -105,8 +105,8 @@ public static class RunPlanner
             var side = work[i].Count > 0 ? work[i][0].Face : Face.Outer;
             foreach (var (face, tool, kind, paths) in work[i])
             {
-                var stop = Load(holders, tools, tool);
-                tools.Dequeue();
+                var stop = Load(holders, upcoming);
+                upcoming.Dequeue();
                 if (face != side)
                 {
                     side = face;
@@ -132,7 +132,7 @@ public static class RunPlanner
     private static Point End(VectorPath p) => p.Subpaths[^1].Closed ? p.Subpaths[^1].Start : p.Subpaths[^1].End;
 
     /// <summary>What is done on a sheet, in the order of work.</summary>
-    private static List<(Face Face, Tool Tool, string Kind, List<VectorPath> Paths)> Work(SheetPlan sheet, Dictionary<string, Piece> pieces, List<string> pens)
+    private static List<(Face Face, Tool Tool, string Kind, List<VectorPath> Paths)> Work(SheetPlan sheet, Dictionary<string, Piece> pieces, ToolDrawer drawer)
     {
         var byStep = new SortedDictionary<(int Side, int Rank, string Tool), (Face Face, Tool Tool, string Kind, List<VectorPath> Paths)>();
         var turnedOver = new Affine(-1, 0, 0, 1, sheet.Size.Width.Mm, 0);
@@ -151,7 +151,7 @@ public static class RunPlanner
         void Add(Operation operation, bool outer, Line? line, VectorPath path)
         {
             if (!operation.UsesTool()) return;
-            var tool = ToolFor(operation, line, pens);
+            var tool = drawer.For(operation, line, sheet.StockId);
             var rank = operation == Operation.Cut ? (outer ? 101 : 100) : (int)operation;
             var kind = operation != Operation.Cut ? operation.Word() : outer ? "cut outer edges" : "cut inside";
             // What is cut falls out, so the face with the cuts comes last.
@@ -162,27 +162,40 @@ public static class RunPlanner
         }
     }
 
-    /// <summary>A pen of another colour is another tool, with a number of its own: the first is 1, the others follow the standard tools.</summary>
-    private static Tool ToolFor(Operation operation, Line? line, List<string> pens)
+    /// <summary>Which tool works a line. A pen of another colour is another tool, with a number of its own: the first is that of the pen, the others follow
+    /// all tools.</summary>
+    private sealed class ToolDrawer(IReadOnlyList<Tool> tools, IReadOnlyList<MaterialSetting> settings)
     {
-        var tool = Tool.Standard.First(t => t.Operation == operation);
-        if (operation != Operation.Draw || line?.Pen is not { } pen) return tool;
-        var colour = ColourNames.Of(pen);
-        if (!pens.Contains(colour)) pens.Add(colour);
-        var index = pens.IndexOf(colour);
-        return tool with { Id = $"pen-{colour.Replace(' ', '-')}", Name = $"Pen, {colour}", Pen = index == 0 ? tool.Pen : Tool.Standard.Length + index };
+        private readonly List<string> _colours = [];
+
+        public Tool For(Operation operation, Line? line, string stockId)
+        {
+            var able = tools.Where(t => t.Operation == operation).ToList();
+            var tool = able.Find(t => settings.Any(s => s.Chosen && s.StockId == stockId && s.ToolId == t.Id)) ?? able[0];
+            if (operation != Operation.Draw || line?.Pen is not { } pen) return tool;
+            var colour = ColourNames.Of(pen);
+            if (!_colours.Contains(colour)) _colours.Add(colour);
+            var index = _colours.IndexOf(colour);
+            return tool with
+            {
+                Id = $"{tool.Id}-{colour.Replace(' ', '-')}",
+                Name = $"{char.ToUpperInvariant(colour[0])}{colour[1..]} {Tool.InSentence(tool.Name)}",
+                Pen = index == 0 ? tool.Pen : tools.Max(t => t.Pen) + index,
+            };
+        }
     }
 
     /// <summary>
-    /// Puts the tool into a holder unless it is in one; out comes what is needed again last (Belady 1966). Free holders are filled at the same stop
+    /// Puts the next tool into a holder unless it is in one; out comes what is needed again last (Belady 1966). Free holders are filled at the same stop
     /// with the tools that come next, so that nobody has to come back for them.
     /// </summary>
-    private static RunStop? Load(string?[] holders, Queue<string> upcoming, Tool tool)
+    private static RunStop? Load(Tool?[] holders, IReadOnlyCollection<Tool> upcoming)
     {
-        if (Array.IndexOf(holders, tool.Id) >= 0) return null;
         var soon = upcoming.ToList();
+        if (Array.IndexOf(holders, soon[0]) >= 0) return null;
         var changes = ImmutableArray.CreateBuilder<HolderChange>();
-        Put(tool.Id);
+        var parts = new List<string>();
+        Put(soon[0]);
         foreach (var next in soon.Skip(1).Distinct())
         {
             if (Array.IndexOf(holders, next) >= 0) continue;
@@ -190,12 +203,9 @@ public static class RunPlanner
             Put(next);
         }
 
-        var parts = changes.Select(c =>
-            $"the {RunPlan.NameOf(c.ToolId)} in "
-            + $"{(holders.Length == 1 ? "the holder" : $"holder {c.Holder}")}{(c.Out is null ? "" : $" in place of the {RunPlan.NameOf(c.Out)}")}");
         return new("Put " + string.Join(", and ", parts) + ".", changes.ToImmutable());
 
-        void Put(string id)
+        void Put(Tool tool)
         {
             var at = Array.IndexOf(holders, null);
             if (at < 0)
@@ -207,8 +217,10 @@ public static class RunPlanner
                 });
             }
 
-            changes.Add(new(at + 1, id, holders[at]));
-            holders[at] = id;
+            parts.Add($"the {Tool.InSentence(tool.Name)} in {(holders.Length == 1 ? "the holder" : $"holder {at + 1}")}"
+                + (holders[at] is { } before ? $" in place of the {Tool.InSentence(before.Name)}" : ""));
+            changes.Add(new(at + 1, tool.Id, holders[at]?.Id));
+            holders[at] = tool;
         }
     }
 

@@ -1,4 +1,3 @@
-using System.ComponentModel.DataAnnotations;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -23,7 +22,7 @@ public sealed class AccountModel(UserManager<Store.Account> users, SignInManager
     {
         if (await Mine() is not { } me) return Challenge();
         name = name?.Trim() ?? "";
-        if (name.Length is 0 or > 80) return Say("Your name has 1 to 80 letters.");
+        if (People.NameFault(name) is { } fault) return Say(fault);
         me.FullName = name;
         return await Done(me, await users.UpdateAsync(me), "From now on you are called that.");
     }
@@ -32,7 +31,7 @@ public sealed class AccountModel(UserManager<Store.Account> users, SignInManager
     {
         if (await Mine() is not { } me) return Challenge();
         email = email?.Trim() ?? "";
-        if (email.Length > 200 || !new EmailAddressAttribute().IsValid(email)) return Say("That is no e-mail address.");
+        if (People.MailFault(email) is { } fault) return Say(fault);
         if (!await users.CheckPasswordAsync(me, password ?? "")) return Say("That is not your password.");
         (me.Email, me.UserName) = (email, email);
         // A new stamp with it: what was signed in with the old address elsewhere ends.
@@ -62,7 +61,7 @@ public sealed class AccountModel(UserManager<Store.Account> users, SignInManager
 
     private async Task<IActionResult> Done(Store.Account me, IdentityResult result, string notice)
     {
-        if (!result.Succeeded) return Say(string.Join(' ', result.Errors.Select(e => e.Description).Distinct()));
+        if (!result.Succeeded) return Say(People.FaultOf(result));
         await signIn.RefreshSignInAsync(me);
         Notice = notice;
         return RedirectToPage();

@@ -1,4 +1,3 @@
-using System.ComponentModel.DataAnnotations;
 using System.Net;
 using Falzkunst.Core.Runs;
 using Falzkunst.Store;
@@ -10,7 +9,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Falzkunst.Web.Pages;
 
 /// <summary>The first page of a workshop of one's own: asks for the owner's account, once, and only from this machine.</summary>
-public sealed class FirstModel(FalzkunstContext db, UserManager<Account> users, SignInManager<Account> signIn) : PageModel
+public sealed class FirstModel(FalzkunstContext db, People people, SignInManager<Account> signIn) : PageModel
 {
     // Two who do it at the same instant come one after the other, and the second finds that it is done.
     private const long LockOfFirst = 0x46616C7A;
@@ -27,26 +26,23 @@ public sealed class FirstModel(FalzkunstContext db, UserManager<Account> users, 
     public bool IsHere => (HttpContext.Connection.RemoteIpAddress is not { } ip || IPAddress.IsLoopback(ip))
         && !Request.Headers.ContainsKey("X-Forwarded-For") && !Request.Headers.ContainsKey("Forwarded");
 
-    public async Task<IActionResult> OnGetAsync() => await users.Users.AnyAsync() ? LocalRedirect("/sign-in") : Page();
+    public async Task<IActionResult> OnGetAsync() => await db.Users.AnyAsync() ? LocalRedirect("/sign-in") : Page();
 
     public async Task<IActionResult> OnPostAsync(string? workshop, string? name, string? email, string? password, CancellationToken cancel)
     {
         (Workshop, FullName, Email) = (workshop?.Trim() ?? "", name?.Trim() ?? "", email?.Trim() ?? "");
         if (!IsHere) return Page();
         if (Workshop.Length is 0 or > 80) return Say("A workshop has a name of 1 to 80 letters.");
-        if (FullName.Length is 0 or > 80) return Say("Your name has 1 to 80 letters.");
-        if (Email.Length > 200 || !new EmailAddressAttribute().IsValid(Email)) return Say("That is no e-mail address.");
         await using var both = await db.Database.BeginTransactionAsync(cancel);
         await db.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({LockOfFirst})", cancel);
-        if (await users.Users.AnyAsync(cancel)) return LocalRedirect("/sign-in");
+        if (await db.Users.AnyAsync(cancel)) return LocalRedirect("/sign-in");
         var studio = new Studio { Id = Guid.CreateVersion7(), Name = Workshop };
         db.StudioId = studio.Id;
         db.Studios.Add(studio);
         Prepare.AddTools(db, studio.Id);
         await db.SaveChangesAsync(cancel);
-        var account = new Account { Id = Guid.CreateVersion7(), UserName = Email, Email = Email, FullName = FullName, StudioId = studio.Id };
-        var made = await users.CreateAsync(account, password ?? "");
-        if (!made.Succeeded) return Say(string.Join(' ', made.Errors.Select(e => e.Description)));
+        var (account, problem) = await people.Make(studio.Id, true, FullName, Email, password);
+        if (account is null) return Say(problem);
         await both.CommitAsync(cancel);
         await signIn.SignInAsync(account, true);
         return LocalRedirect("/dockets");

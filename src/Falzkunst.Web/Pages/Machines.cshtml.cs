@@ -13,7 +13,19 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : PageMode
 
     public List<ToolRow> Tools { get; private set; } = [];
 
+    /// <summary>The machine, and the tool, that are being changed; null where none is.</summary>
+    public MachineRow? Machine { get; private set; }
+
+    public ToolRow? Tool { get; private set; }
+
     public string Problem { get; private set; } = "";
+
+    public bool IsOwner => User.IsInRole(OwnersOnlyAttribute.Owner);
+
+    /// <summary>What the form for a new tool begins with: the next number.</summary>
+    public ToolRow FreshTool => new() { Operation = "cut", Pen = Tools.Count == 0 ? 1 : Math.Min(Tools.Max(t => t.Pen) + 1, MostPens), SpeedMmS = 100 };
+
+    private const int MostPens = 99;
 
     public string Unit => User.FindFirstValue(StudioClaims.Unit) == "in" ? "in" : "mm";
 
@@ -26,9 +38,12 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : PageMode
         // All at once: each that is switched off would cost a second.
         Machines = [.. rows.Zip(await Task.WhenAll(rows.Select(m => StateOf(m, cancel))))];
         Tools = await db.Tools.OrderBy(t => t.Pen).ToListAsync(cancel);
+        if (Guid.TryParse(Request.Query["machine"], out var machine)) Machine = rows.Find(m => m.Id == machine);
+        if (Guid.TryParse(Request.Query["tool"], out var tool)) Tool = Tools.Find(t => t.Id == tool);
     }
 
     /// <summary>Changes a machine, or puts a new one into the workshop.</summary>
+    [OwnersOnly]
     public async Task<IActionResult> OnPostSaveAsync(Guid id, string? name, string? width, string? height, int holders, double speed, double travel, int port,
         CancellationToken cancel)
     {
@@ -59,16 +74,62 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : PageMode
         if (row.Port != port) row.RecordPort = null;
         (row.Name, row.WidthMm, row.HeightMm, row.Holders, row.SpeedMmS, row.TravelMmS, row.Port) = (name, w.Mm, h.Mm, holders, speed, travel, port);
         await db.SaveChangesAsync(cancel);
-        return RedirectToPage();
+        return LocalRedirect("/machines");
     }
 
+    [OwnersOnly]
     public async Task<IActionResult> OnPostRemoveAsync(Guid id, CancellationToken cancel)
     {
-        if (await db.Runs.AnyAsync(r => r.MachineId == id
-            && (r.State == WorkState.Waiting || r.State == WorkState.Working || r.State == WorkState.Asking), cancel))
+        if (await db.Runs.AnyAsync(r => r.MachineId == id && RunRow.Active.Contains(r.State), cancel))
             return await Say("It has a run that is not over. Stop that first.", cancel);
         await db.Machines.Where(m => m.Id == id).ExecuteDeleteAsync(cancel);
-        return RedirectToPage();
+        return LocalRedirect("/machines");
+    }
+
+    /// <summary>Changes a tool, or puts a new one into the drawer. What a tool does stays as it is.</summary>
+    public async Task<IActionResult> OnPostSaveToolAsync(Guid id, string? name, string? operation, int pen, double speed, CancellationToken cancel)
+    {
+        name = name?.Trim() ?? "";
+        if (name.Length is 0 or > 60) return await Say("A tool has a name of 1 to 60 letters.", cancel);
+        if (pen is < 1 or > MostPens) return await Say("A tool's number in plot files goes from 1 to 99.", cancel);
+        if (!(speed is >= 1 and <= 2000)) return await Say("A tool's speed goes from 1 to 2,000 mm in a second.", cancel);
+        var row = await db.Tools.FirstOrDefaultAsync(t => t.Id == id, cancel);
+        if (id != Guid.Empty && row is null) return NotFound();
+        if (row is null)
+        {
+            if (!Core.Cards.Operations.TryRead(operation, out var does) || !Core.Cards.Operations.UsesTool(does)) return await Say("Say what the tool does.",
+                cancel);
+            if (await db.Tools.CountAsync(cancel) >= MostPens) return await Say("There are 99 tools already, and no more numbers.", cancel);
+            id = Guid.CreateVersion7();
+            db.Tools.Add(row = new() { Id = id, StudioId = db.StudioId, Key = $"t{id:N}", Operation = Core.Cards.Operations.Word(does) });
+        }
+
+        (row.Name, row.Pen, row.SpeedMmS) = (name, pen, speed);
+        try
+        {
+            await db.SaveChangesAsync(cancel);
+        }
+        catch (DbUpdateException e) when (Database.IsTaken(e))
+        {
+            db.ChangeTracker.Clear();
+            return await Say($"Another tool has the number {pen}. The machine tells tools apart by it.", cancel);
+        }
+
+        return LocalRedirect("/machines");
+    }
+
+    public async Task<IActionResult> OnPostRemoveToolAsync(Guid id, CancellationToken cancel)
+    {
+        await using var all = await db.Database.BeginTransactionAsync(cancel);
+        // Of the last two of an operation, one stays, whoever removes them at the same instant.
+        await People.Hold(db, cancel);
+        if (await db.Tools.FirstOrDefaultAsync(t => t.Id == id, cancel) is not { } row) return NotFound();
+        if (!await db.Tools.AnyAsync(t => t.Operation == row.Operation && t.Id != id, cancel))
+            return await Say($"It is the only tool to {row.Operation}.", cancel);
+        await db.Stocks.SelectMany(s => s.Settings).Where(s => s.ToolKey == row.Key).ExecuteDeleteAsync(cancel);
+        await db.Tools.Where(t => t.Id == id).ExecuteDeleteAsync(cancel);
+        await all.CommitAsync(cancel);
+        return LocalRedirect("/machines");
     }
 
     private async Task<IActionResult> Say(string problem, CancellationToken cancel)

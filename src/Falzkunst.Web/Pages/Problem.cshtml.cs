@@ -20,6 +20,7 @@ public sealed class ProblemModel : PageModel
         404 => ("Nothing lies here", "The address names no docket, file or page of your studio. It may have been removed."),
         400 => ("That was not understood",
             "The page was open for too long, or the form was not whole. Go back, load the page again, and repeat the last step; nothing was changed."),
+        403 => ("That is for the owner", "Only an owner of this workshop may do that. Ask one of them; nothing was changed."),
         413 => ("That is too much at once", "Up to 50 MB can be brought in at once, in up to 1,000 files. Nothing was changed."),
         _ => ("Something went wrong here", "It is our fault, not yours. Nothing was half saved: go back and try again."),
     };

@@ -35,7 +35,7 @@ public sealed class SignInModel(SignInManager<Account> signIn, UserManager<Accou
             return false;
         }, cancel);
         if (done == true) return LocalRedirect(ReturnUrl);
-        Problem = done is null ? "There were too many tries from here. Wait five minutes, then try again."
+        Problem = done is null ? SignInLimits.TooMany
             : "This e-mail and password do not belong together. Check both; capital letters matter in the password.";
         return Page();
     }

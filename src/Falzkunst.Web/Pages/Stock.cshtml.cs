@@ -1,5 +1,4 @@
 using System.Security.Claims;
-using System.Text.RegularExpressions;
 using Falzkunst.Store;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
@@ -7,9 +6,12 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Falzkunst.Web.Pages;
 
-public sealed partial class StockModel(FalzkunstContext db, Drawer drawer) : PageModel
+public sealed class StockModel(FalzkunstContext db, Drawer drawer) : PageModel
 {
+    /// <summary>What lies in the drawer.</summary>
     public List<StockRow> Stocks { get; private set; } = [];
+
+    public List<StockRow> Retired { get; private set; } = [];
 
     public string Problem { get; private set; } = "";
 
@@ -24,7 +26,8 @@ public sealed partial class StockModel(FalzkunstContext db, Drawer drawer) : Pag
 
     public async Task OnGetAsync(CancellationToken cancel)
     {
-        Stocks = await db.Stocks.Include(s => s.Sheets).Include(s => s.Settings).AsSplitQuery().OrderBy(s => s.Place).ToListAsync(cancel);
+        var all = await db.Stocks.Include(s => s.Sheets).Include(s => s.Settings).AsSplitQuery().OrderBy(s => s.Place).ThenBy(s => s.Id).ToListAsync(cancel);
+        (Stocks, Retired) = (all.FindAll(s => s.RetiredAt is null), all.FindAll(s => s.RetiredAt is not null));
         FoldSetback = await drawer.FoldSetback(cancel);
     }
 
@@ -47,30 +50,24 @@ public sealed partial class StockModel(FalzkunstContext db, Drawer drawer) : Pag
         return RedirectToPage();
     }
 
-    public async Task<IActionResult> OnPostAddAsync(string name, string colour, double weight, string thickness, string width, string height, int count,
+    public async Task<IActionResult> OnPostAddAsync(string? name, string? colour, double weight, string? thickness, string? width, string? height, int count,
         CancellationToken cancel)
     {
         var unit = Unit == "in" ? LengthUnit.Inch : LengthUnit.Millimetre;
-        name = (name ?? "").Trim();
-        if (name.Length is 0 or > 60) return await Say("A paper needs a name of 1 to 60 letters.", cancel);
-        if (!HexColour().IsMatch(colour ?? "")) return await Say("Choose a colour.", cancel);
-        if (!LengthText.TryRead(width, unit, out var w, out var error)
-            || !LengthText.TryRead(height, unit, out var h, out error)) return await Say(error, cancel);
-        if (!LengthText.TryRead(thickness, LengthUnit.Millimetre, out var t, out error)) return await Say(error, cancel);
-        if (w.Mm is < 10 or > 5000 || h.Mm is < 10 or > 5000) return await Say("A sheet is from 10 mm to 5 m long on each side.", cancel);
-        if (t.Mm is <= 0 or > 10 || weight is < 20 or > 2000 || count is < 0
-            or > 10_000) return await Say("Weight goes from 20 to 2,000 g, thickness up to 10 mm, sheets up to 10,000.", cancel);
+        if (StockFacts.Fault(name, colour, weight, thickness, out var thick) is { } fault) return await Say(fault, cancel);
+        if (StockFacts.SheetFault(width, height, "5mm", count, unit, out var size) is { } sheetFault) return await Say(sheetFault, cancel);
         var id = Guid.CreateVersion7();
         db.Stocks.Add(new()
         {
             Id = id,
             StudioId = db.StudioId,
-            Name = name,
+            Name = name!.Trim(),
             ColourHex = colour!.ToLowerInvariant(),
             WeightGsm = weight,
-            ThicknessMm = t.Mm,
+            ThicknessMm = thick.Mm,
             Place = await db.Stocks.CountAsync(cancel),
-            Sheets = [new() { Id = Guid.CreateVersion7(), StockId = id, WidthMm = w.Mm, HeightMm = h.Mm, Count = count, MarginMm = 5 }],
+            Sheets = [new() { Id = Guid.CreateVersion7(), StockId = id, WidthMm = size.Width.Mm, HeightMm = size.Height.Mm, Count = count,
+                MarginMm = size.Margin.Mm }],
         });
         await db.SaveChangesAsync(cancel);
         return RedirectToPage();
@@ -82,7 +79,4 @@ public sealed partial class StockModel(FalzkunstContext db, Drawer drawer) : Pag
         await OnGetAsync(cancel);
         return Page();
     }
-
-    [GeneratedRegex("^#[0-9a-fA-F]{6}$", RegexOptions.None, 100)]
-    private static partial Regex HexColour();
 }

@@ -79,3 +79,8 @@ document.addEventListener("htmx:sendError", () => {
   const line = document.querySelector(".finding-text");
   if (line) line.textContent = "The application does not answer. Nothing was changed; try again in a moment.";
 });
+
+// What is to be copied is chosen as a whole.
+document.addEventListener("focusin", event => {
+  if (event.target.matches?.("[data-choose-all]")) event.target.select();
+});

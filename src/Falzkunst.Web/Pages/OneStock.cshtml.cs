@@ -1,0 +1,138 @@
+using System.Globalization;
+using System.Security.Claims;
+using Falzkunst.Store;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+
+namespace Falzkunst.Web.Pages;
+
+/// <summary>One stock: what it is, its sheets, and how each tool works it (what was tried on a test shape and found good).</summary>
+public sealed class OneStockModel(FalzkunstContext db) : PageModel
+{
+    public StockRow Stock { get; private set; } = new();
+
+    public List<(ToolRow Tool, MaterialSettingRow? Setting)> Rows { get; private set; } = [];
+
+    public string Problem { get; private set; } = "";
+
+    public string Unit => User.FindFirstValue(StudioClaims.Unit) == "in" ? "in" : "mm";
+
+    /// <summary>Whether there are several tools for one operation, of which one is taken.</summary>
+    public bool HasChoice => Rows.Exists(r => IsOneOfSeveral(r.Tool));
+
+    public bool IsOneOfSeveral(ToolRow tool) => Rows.Count(r => r.Tool.Operation == tool.Operation) > 1;
+
+    /// <summary>Whether this tool is taken for the stock: the one that is chosen, and otherwise the first of its operation.</summary>
+    public bool IsTaken(ToolRow tool)
+    {
+        var able = Rows.FindAll(r => r.Tool.Operation == tool.Operation);
+        return (able.Find(r => r.Setting is { Chosen: true }).Tool ?? able[0].Tool) == tool;
+    }
+
+    public async Task<IActionResult> OnGetAsync(Guid id, CancellationToken cancel)
+    {
+        if (await db.Stocks.Include(s => s.Settings).Include(s => s.Sheets).AsSplitQuery().FirstOrDefaultAsync(s => s.Id == id, cancel) is not { } stock)
+            return NotFound();
+        Stock = stock;
+        Rows = [.. (await db.Tools.OrderBy(t => t.Pen).ToListAsync(cancel)).Select(t => (t, stock.Settings.Find(s => s.ToolKey == t.Key)))];
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostFactsAsync(Guid id, string? name, string? colour, double weight, string? thickness, CancellationToken cancel)
+    {
+        if (await OnGetAsync(id, cancel) is NotFoundResult missing) return missing;
+        var isPaper = Stock.Kind == "paper";
+        if (StockFacts.Fault(name, colour, isPaper ? weight : StockFacts.LeastWeight, thickness, out var thick) is { } fault) return Say(fault);
+        (Stock.Name, Stock.ColourHex, Stock.ThicknessMm) = (name!.Trim(), colour!.ToLowerInvariant(), thick.Mm);
+        if (isPaper) Stock.WeightGsm = weight;
+        return await Keep(cancel);
+    }
+
+    /// <summary>Changes the sheets of one size, or puts in another size.</summary>
+    public async Task<IActionResult> OnPostSheetAsync(Guid id, Guid sheet, int count, string? width, string? height, string? margin, CancellationToken cancel)
+    {
+        if (await OnGetAsync(id, cancel) is NotFoundResult missing) return missing;
+        var unit = Unit == "in" ? LengthUnit.Inch : LengthUnit.Millimetre;
+        if (StockFacts.SheetFault(width, height, Stock.Kind == "paper" ? margin : "0", count, unit, out var size) is { } fault) return Say(fault);
+        var row = Stock.Sheets.Find(s => s.Id == sheet);
+        if (row is null && sheet != Guid.Empty) return NotFound();
+        if (Stock.Sheets.Exists(s => s != row && Math.Abs(s.WidthMm - size.Width.Mm) < 1e-6 && Math.Abs(s.HeightMm - size.Height.Mm) < 1e-6))
+            return Say("There are sheets of that size already: change their number.");
+        if (row is null) db.Add(row = new() { Id = Guid.CreateVersion7(), StockId = Stock.Id });
+        (row.Count, row.WidthMm, row.HeightMm, row.MarginMm) = (count, size.Width.Mm, size.Height.Mm, size.Margin.Mm);
+        return await Keep(cancel);
+    }
+
+    public async Task<IActionResult> OnPostRemoveSheetAsync(Guid id, Guid sheet, CancellationToken cancel)
+    {
+        if (await OnGetAsync(id, cancel) is NotFoundResult missing) return missing;
+        if (Stock.Sheets.Find(s => s.Id == sheet) is not { } row) return NotFound();
+        if (Stock.Sheets.Count == 1) return Say("A stock has one size at least. Set its number to 0, or retire the stock.");
+        db.Remove(row);
+        return await Keep(cancel);
+    }
+
+    public async Task<IActionResult> OnPostRetireAsync(Guid id, bool retired, CancellationToken cancel)
+    {
+        if (await OnGetAsync(id, cancel) is NotFoundResult missing) return missing;
+        Stock.RetiredAt = retired ? DateTimeOffset.UtcNow : null;
+        return await Keep(cancel);
+    }
+
+    public async Task<IActionResult> OnPostToolsAsync(Guid id, CancellationToken cancel)
+    {
+        if (await OnGetAsync(id, cancel) is NotFoundResult missing) return missing;
+        var next = new List<MaterialSettingRow>();
+        foreach (var (tool, _) in Rows)
+        {
+            if (Number("passes-" + tool.Key, 1, 20, 1) is not { } passes || passes % 1 != 0) return Say($"{tool.Name}: passes go from 1 to 20.");
+            if (Number("force-" + tool.Key, 0, 2000, 0) is not { } force) return Say($"{tool.Name}: the force goes from 0 to 2,000 g.");
+            if (Number("speed-" + tool.Key, 1, 2000, 0) is not { } speed) return Say($"{tool.Name}: the speed goes from 1 to 2,000 mm/s.");
+            var chosen = IsOneOfSeveral(tool) && Request.Form["take-" + tool.Operation] == tool.Key;
+            // A row that says nothing but what holds anyway is not kept.
+            if (passes > 1 || force > 0 || speed > 0 || chosen)
+                next.Add(new()
+                {
+                    Id = Guid.CreateVersion7(),
+                    StockId = Stock.Id,
+                    ToolKey = tool.Key,
+                    Passes = (int)passes,
+                    ForceGrams = force,
+                    SpeedMmS = speed,
+                    Chosen = chosen,
+                });
+        }
+
+        db.RemoveRange(Stock.Settings);
+        db.AddRange(next);
+        return await Keep(cancel, "/stock");
+    }
+
+    private double? Number(string field, double least, double most, double unsaid)
+    {
+        var text = Request.Form[field].ToString().Trim();
+        if (text.Length == 0) return unsaid;
+        return double.TryParse(text, CultureInfo.InvariantCulture, out var number) && number >= least && number <= most ? number : null;
+    }
+
+    private async Task<IActionResult> Keep(CancellationToken cancel, string? then = null)
+    {
+        try
+        {
+            await db.SaveChangesAsync(cancel);
+        }
+        catch (DbUpdateConcurrencyException)
+        {
+            return Say("Somebody else changed the same at this moment: load the page again to see it.");
+        }
+
+        return LocalRedirect(then ?? $"/stock/{Stock.Id}");
+    }
+
+    private PageResult Say(string problem)
+    {
+        Problem = problem + " Nothing was changed.";
+        return Page();
+    }
+}

@@ -1,0 +1,43 @@
+using System.Net;
+using Microsoft.AspNetCore.HostFiltering;
+using Microsoft.AspNetCore.HttpOverrides;
+
+namespace Falzkunst.Web;
+
+/// <summary>
+/// Where the application is reached, by its configuration: FALZKUNST_ADDRESS ("https://paper.example") is what links are made of and the only host, besides
+/// this computer, that is answered; FALZKUNST_PROXY names the addresses of the proxies in front of it, by commas, whose word is taken for who asks, and how.
+/// </summary>
+public static class PublicAddress
+{
+    /// <summary>The address that links begin with, without a slash at its end.</summary>
+    /// <param name="request">What tells it where it is not configured; null where that must not be believed.</param>
+    public static string Of(IConfiguration configuration, HttpRequest? request) => configuration["FALZKUNST_ADDRESS"] is { Length: > 0 } address
+        ? address.TrimEnd('/') : request is null ? "http://127.0.0.1:7400" : $"{request.Scheme}://{request.Host}";
+
+    /// <exception cref="InvalidOperationException">What is configured is no address.</exception>
+    public static void Configure(IServiceCollection services, IConfiguration configuration)
+    {
+        string[] hosts = [];
+        if (configuration["FALZKUNST_ADDRESS"] is { Length: > 0 } address)
+        {
+            if (!Uri.TryCreate(address, UriKind.Absolute, out var uri) || uri.Scheme is not ("http" or "https"))
+                throw new InvalidOperationException($"FALZKUNST_ADDRESS is an address such as https://paper.example, not {address}.");
+            hosts = [uri.Host, "localhost", "127.0.0.1", "[::1]"];
+            // AllowedHosts, the framework's own setting, goes before.
+            if (configuration["AllowedHosts"] is null or "" or "*") services.PostConfigure<HostFilteringOptions>(o => o.AllowedHosts = hosts);
+        }
+
+        if (configuration["FALZKUNST_PROXY"] is not { Length: > 0 } proxies) return;
+        services.Configure<ForwardedHeadersOptions>(o =>
+        {
+            o.ForwardedHeaders = ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto | ForwardedHeaders.XForwardedHost;
+            o.AllowedHosts = hosts;
+            o.KnownProxies.Clear();
+            o.KnownIPNetworks.Clear();
+            foreach (var proxy in proxies.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
+                o.KnownProxies.Add(IPAddress.TryParse(proxy, out var ip) ? ip
+                    : throw new InvalidOperationException($"FALZKUNST_PROXY holds addresses such as 127.0.0.1, not {proxy}."));
+        });
+    }
+}
