@@ -40,8 +40,8 @@ public static class Endpoints
             TypedResults.ServerSentEvents(RunProgress(id, shown ?? "", watch, cancel)));
     }
 
-    private static IResult Everything(StudioExport export, HttpContext context) => Results.Stream(to => export.Write(to, context.RequestAborted), "application/zip",
-        "workshop.zip");
+    private static async Task<IResult> Everything(StudioExport export, CancellationToken cancel) =>
+        Results.Stream(await export.Write(cancel), "application/zip", "workshop.zip");
 
     /// <summary>A docket and its design; null where there is none, or it can't be read.</summary>
     private static async Task<(Docket Docket, Design Design)?> Find(int number, FalzkunstContext db, Revisions revisions, CancellationToken cancel)
@@ -122,8 +122,9 @@ public static class Endpoints
     /// <summary>What a pointer at (x, y) catches, all in mm.</summary>
     private static async Task<IResult> Near(int number, double x, double y, double within, FalzkunstContext db, Revisions revisions, CancellationToken cancel)
     {
+        if (!(double.IsFinite(x) && double.IsFinite(y) && double.IsFinite(within))) return Results.BadRequest();
         if (await Find(number, db, revisions, cancel) is not { } found) return Results.NotFound();
-        var (at, what) = Nearest.To(found.Design, new(x, y), Length.FromMm(Math.Clamp(double.IsFinite(within) ? within : 0, 0, 50)));
+        var (at, what) = Nearest.To(found.Design, new(x, y), Length.FromMm(Math.Clamp(within, 0, 50)));
         return Results.Json(new { x = at.X, y = at.Y, what = what.ToString().ToLowerInvariant() });
     }
 

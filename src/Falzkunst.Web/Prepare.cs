@@ -67,9 +67,9 @@ public static class Prepare
 
     /// <summary>Makes a link by which somebody whose password is lost gives himself a new one, and says it.</summary>
     /// <returns>Whether there is such an account.</returns>
-    public static async Task<bool> NewPassword(WebApplication app, string email, TextWriter say)
+    public static async Task<bool> NewPassword(IServiceProvider application, string email, TextWriter say)
     {
-        await using var scope = app.Services.CreateAsyncScope();
+        await using var scope = application.CreateAsyncScope();
         if (await scope.ServiceProvider.GetRequiredService<UserManager<Account>>().FindByEmailAsync(email) is not { } account)
         {
             await say.WriteLineAsync($"Nobody signs in with {email} here. Nothing was changed.");
@@ -78,7 +78,7 @@ public static class Prepare
 
         var secret = await scope.ServiceProvider.GetRequiredService<People>().NewPassword(account, null);
         await say.WriteLineAsync($"With this link {account.FullName} can choose a new password, once, until tomorrow:\n"
-            + PublicAddress.Of(app.Configuration, null) + "/enter/" + secret);
+            + PublicAddress.Of(application.GetRequiredService<IConfiguration>(), null) + "/enter/" + secret);
         return true;
     }
 

@@ -10,7 +10,7 @@ if (args.Contains("--prepare"))
 if (Array.IndexOf(args, "--new-password") is >= 0 and var at)
 {
     // For those who sit at this computer: ./start --new-password NAME@EXAMPLE
-    return await Prepare.NewPassword(app, args.ElementAtOrDefault(at + 1) ?? "", Console.Out) ? 0 : 1;
+    return await Prepare.NewPassword(app.Services, args.ElementAtOrDefault(at + 1) ?? "", Console.Out) ? 0 : 1;
 }
 
 await Warm.Up(app);

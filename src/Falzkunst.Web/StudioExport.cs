@@ -12,7 +12,7 @@ namespace Falzkunst.Web;
 
 /// <summary>
 /// All that a studio has, as one ZIP in open formats: workshop.json (people, stocks, machines, tools, rules), and a folder for each docket with its design,
-/// its history and runs, and the files that were brought in. Written as it is read, a docket at a time.
+/// its history and runs, and the files that were brought in. Read and written a docket at a time.
 /// </summary>
 public sealed class StudioExport(FalzkunstContext db, Revisions revisions, Drawer drawer, TimeProvider clock)
 {
@@ -22,12 +22,27 @@ public sealed class StudioExport(FalzkunstContext db, Revisions revisions, Drawe
         Encoder = JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
     };
 
-    public async Task Write(Stream to, CancellationToken cancel)
+    /// <summary>The ZIP, whole, as a file that is gone when it is closed.</summary>
+    public async Task<Stream> Write(CancellationToken cancel)
     {
-        await using var zip = await ZipArchive.CreateAsync(to, ZipArchiveMode.Create, true, null, cancel);
-        await Put(zip, "workshop.json", await Workshop(cancel), cancel);
-        foreach (var docket in await db.Dockets.AsNoTracking().OrderBy(d => d.Number).ToListAsync(cancel))
-            await Put(zip, docket, cancel);
+        var file = new FileStream(Path.GetTempFileName(), FileMode.Open, FileAccess.ReadWrite, FileShare.None, 1 << 16, FileOptions.DeleteOnClose
+            | FileOptions.Asynchronous);
+        try
+        {
+            await using (var zip = await ZipArchive.CreateAsync(file, ZipArchiveMode.Create, true, null, cancel))
+            {
+                await Put(zip, "workshop.json", await Workshop(cancel), cancel);
+                foreach (var docket in await db.Dockets.AsNoTracking().OrderBy(d => d.Number).ToListAsync(cancel)) await Put(zip, docket, cancel);
+            }
+
+            file.Position = 0;
+            return file;
+        }
+        catch
+        {
+            await file.DisposeAsync();
+            throw;
+        }
     }
 
     private async Task<object> Workshop(CancellationToken cancel)

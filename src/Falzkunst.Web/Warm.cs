@@ -16,7 +16,7 @@ public static class Warm
         try
         {
             var db = scope.ServiceProvider.GetRequiredService<FalzkunstContext>();
-            db.StudioId = await db.Studios.Select(s => s.Id).FirstOrDefaultAsync();
+            db.StudioId = await db.Studios.OrderBy(s => s.Id).Select(s => s.Id).FirstOrDefaultAsync();
             var nobody = new DefaultHttpContext
             {
                 RequestServices = scope.ServiceProvider,

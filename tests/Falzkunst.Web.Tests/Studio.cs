@@ -32,6 +32,9 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
     public static string Postgres => Environment.GetEnvironmentVariable("FALZKUNST_TEST_DB")
         ?? throw new InvalidOperationException("Run the tests by ./test, which starts PostgreSQL and sets FALZKUNST_TEST_DB.");
 
+    /// <summary>What the application is configured with, besides what every test needs.</summary>
+    public Dictionary<string, string> Settings { get; init; } = [];
+
     public Cutter Cutter { get; }
 
     public string Connection { get; }
@@ -46,6 +49,7 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
     {
         builder.UseSetting("FALZKUNST_DB", Connection);
         builder.UseSetting("FALZKUNST_CUTTER_PORT", _cutterServer.Port.ToString(System.Globalization.CultureInfo.InvariantCulture));
+        foreach (var (name, value) in Settings) builder.UseSetting(name, value);
         builder.UseSetting("FALZKUNST_DEMO", Path.GetFullPath(Path.Combine(AppContext.BaseDirectory, "../../../../../../demo")));
     }
 
@@ -71,6 +75,29 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
         await Prepare.AddDrawer(context, own.Id, _cutterServer.Port);
         foreach (var (name, email, of, isOwner) in new[] { ("Vreni Aumann", Vreni, own, true), ("Tobias Lechleitner", Tobias, own, false),
             ("Someone", Stranger, other, true) }) Assert.NotNull((await people.Make(of.Id, isOwner, name, email, Password)).Account);
+    }
+
+    /// <summary>With people, and settings, of its own: where some are locked out, removed and made anew.</summary>
+    public static async Task Alone(Func<Studio, Task> test, Dictionary<string, string>? settings = null)
+    {
+        var studio = new Studio { Settings = settings ?? [] };
+        await studio.InitializeAsync();
+        try
+        {
+            await test(studio);
+        }
+        finally
+        {
+            await ((IAsyncLifetime)studio).DisposeAsync();
+        }
+    }
+
+    public Visitor Somebody() => new(CreateClient(new() { HandleCookies = true }));
+
+    public async Task<T> In<T>(Func<FalzkunstContext, Task<T>> work)
+    {
+        await using var scope = Services.CreateAsyncScope();
+        return await work(scope.ServiceProvider.GetRequiredService<FalzkunstContext>());
     }
 
     async Task IAsyncLifetime.DisposeAsync()

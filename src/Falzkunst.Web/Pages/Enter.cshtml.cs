@@ -21,21 +21,21 @@ public sealed class EnterModel(FalzkunstContext db, People people, SignInManager
 
     public string Problem { get; private set; } = "";
 
-    public async Task OnGetAsync(string secret, CancellationToken cancel)
+    public async Task OnGetAsync(string? secret, CancellationToken cancel)
     {
-        Link = await people.Find(secret, cancel);
+        Link = await people.Find(secret ?? "", cancel);
         // An invitation that says for whom it is has the address already.
         if (Link is { AccountId: null } && People.MailFault(Link.For) is null) Email = Link.For;
         if (Link is not null) Workshop = await db.Studios.Where(s => s.Id == Link.StudioId).Select(s => s.Name).FirstAsync(cancel);
     }
 
-    public async Task<IActionResult> OnPostAsync(string secret, string? name, string? email, string? password, CancellationToken cancel)
+    public async Task<IActionResult> OnPostAsync(string? secret, string? name, string? email, string? password, CancellationToken cancel)
     {
         await OnGetAsync(secret, cancel);
         if (Link is null) return Page();
         (FullName, Email) = (name?.Trim() ?? "", email?.Trim() ?? "");
-        var (account, problem) = Link.AccountId is null ? await people.Join(secret, FullName, Email, password, cancel)
-            : await people.SetPassword(secret, password, cancel);
+        var (account, problem) = Link.AccountId is null ? await people.Join(secret!, FullName, Email, password, cancel)
+            : await people.SetPassword(secret!, password, cancel);
         if (account is null)
         {
             Problem = problem;

@@ -105,6 +105,24 @@ public sealed class HostileFiles
             DesignReader.Read(Encoding.UTF8.GetBytes(Head + string.Concat(Enumerable.Repeat("<path d='M0 0H9V9Z'/>", 20_000)) + "</svg>"),
             new() { Time = TimeSpan.FromMilliseconds(1) }));
 
+    public static TheoryData<string, string> Slow => new()
+    {
+        { "selectors among siblings", "<style>x ~ rect{fill:red}</style>" + string.Concat(Enumerable.Repeat("<rect width='9' height='9'/>", 60_000)) },
+        { "rules for everything", $"<style>{string.Concat(Enumerable.Range(0, 20_000).Select(i => $"[a{i}]{{fill:red}}"))}</style>"
+            + string.Concat(Enumerable.Repeat("<rect width='9' height='9'/>", 20_000)) },
+        { "letters one by one", $"<text font-family='Alegreya Sans' x='{string.Concat(Enumerable.Range(0, 90_000).Select(i => $"{i % 100} "))}'>"
+            + new string('w', 90_000) + "</text>" },
+    };
+
+    [Theory]
+    [MemberData(nameof(Slow))]
+    public void Is_given_up_soon_after_its_time(string what, string inside)
+    {
+        var clock = Stopwatch.StartNew();
+        Assert.Throws<OutOfTimeException>(() => DesignReader.Read(Encoding.UTF8.GetBytes(Head + inside + "</svg>"), new() { Time = TimeSpan.FromSeconds(0.8) }));
+        Assert.True(clock.Elapsed < TimeSpan.FromSeconds(6), what);
+    }
+
     [Fact]
     public void A_doctype_from_outside_is_not_fetched_and_does_no_harm() =>
         Assert.Single(Cases.Read("<?xml version='1.0' standalone='no'?><!DOCTYPE svg PUBLIC '-//W3C//DTD SVG 1.1//EN' 'http://somewhere.example/svg11.dtd'>"

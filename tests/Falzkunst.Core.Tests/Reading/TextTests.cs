@@ -40,6 +40,16 @@ public sealed class TextTests
     }
 
     [Fact]
+    public void What_stands_farther_in_has_the_last_word_about_its_own_letters_only()
+    {
+        var items = Read($"<text y='50' {Sans}><tspan x='10 30'><tspan x='50' fill='#a33'>a</tspan>b<tspan dx='5' fill='#036'>c</tspan></tspan></text>").Items
+            .Cast<DrawnPath>().ToList();
+        Assert.Equal(BoundsOf($"<text x='50' y='50' {Sans}>a</text>").Left, items[0].Path.Bounds.Left, 5);
+        Assert.Equal(BoundsOf($"<text x='30' y='50' {Sans}>b</text>").Left, items[1].Path.Bounds.Left, 5);
+        Assert.Equal(BoundsOf($"<text x='{35 + Wide("b", 10):R}' y='50' {Sans}>c</text>").Left, items[2].Path.Bounds.Left, 5);
+    }
+
+    [Fact]
     public void Text_goes_on_behind_what_was_set_and_where_the_last_chunk_ended()
     {
         var items = Read($"<text x='10' y='50' {Sans}>by<tspan font-weight='700'>the</tspan></text>").Items.Cast<DrawnPath>().ToList();

@@ -93,6 +93,32 @@ public sealed class RunAgreementTests
     }
 
     [Fact]
+    public void A_paper_is_worked_with_the_tool_that_is_chosen_for_it_and_otherwise_with_the_first()
+    {
+        var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='90mm' height='60mm' viewBox='0 0 90 60'><rect width='40' height='60' "
+            + "fill='#fff'/><rect x='50' width='40' height='60' fill='#000'/><g id='pen'><path d='M9 9H30' stroke='#c00' fill='none'/></g></svg>");
+        var drawer = new[] { Colour.White, Colour.Black }.Select(c => new Stock(c.Hex, ColourNames.Of(c), c, 200, Length.FromMm(0.2),
+            [new(Length.FromMm(105), Length.FromMm(70), 9, Length.FromMm(5))])).ToList();
+        var layout = SheetPlans.LayOut(design, drawer, new(1, Length.FromMm(2), 1, TimeSpan.FromSeconds(0.2)), TimeProvider.System);
+        Tool[] tools = [.. Tool.Standard, new("deep", "Deep knife", Operation.Cut, 9, 40), new("fine", "Anna's Pen", Operation.Draw, 12, 60)];
+        MaterialSetting[] settings = [new(Colour.Black.Hex, "deep", 2, 300, 0, true), new(Colour.White.Hex, "deep", 2, 300, 0),
+            new(Colour.White.Hex, "fine", 1, 0, 0, true)];
+        var plan = RunPlanner.Plan(design, layout, Machines.Kammer30, settings, tools);
+        foreach (var sheet in plan.Sheets)
+        {
+            var isBlack = layout.Sheets[sheet.Sheet].StockId == Colour.Black.Hex;
+            Assert.All(sheet.Steps.Where(s => s.Operation == Operation.Cut),
+                s => Assert.Equal(isBlack ? ("deep", 9, 40.0, 2) : ("knife", 6, 100.0, 1), (s.ToolId, s.Pen, s.SpeedMmS, s.Passes)));
+            Assert.All(sheet.Steps.Where(s => s.Operation == Operation.Draw), s => Assert.Equal(("Red Anna's Pen", 12), (s.ToolName, s.Pen)));
+        }
+
+        // Names are said as they are written, except where they are plain words.
+        var said = string.Join(' ', plan.Sheets.SelectMany(s => s.Steps).Select(s => s.Stop?.Text));
+        Assert.Contains("the Red Anna's Pen in holder 1", said);
+        Assert.Contains("the deep knife", said);
+    }
+
+    [Fact]
     public void The_check_of_a_layout_sees_what_is_wrong_with_it()
     {
         var design = Cases.DemoCard();

@@ -36,6 +36,12 @@ internal sealed class SvgNode(string name, SvgNode? parent)
 
     public IReadOnlyList<KeyValuePair<string, string>> Attributes => _attributes;
 
+    public IReadOnlySet<string> Classes => _classes ??= this["class"]?.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)
+        .ToHashSet(StringComparer.Ordinal) ?? None;
+
+    private static readonly HashSet<string> None = [];
+    private HashSet<string>? _classes;
+
     /// <summary>Of the root: the comment before it, which programs use to name themselves.</summary>
     public string Producer { get; private set; } = "";
 

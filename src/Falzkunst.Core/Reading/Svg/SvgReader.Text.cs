@@ -59,9 +59,9 @@ public sealed partial class SvgReader
         Collect(node, style, frame, signs, null);
         Tidy(signs);
         Place(node, style, frame, signs);
-        if (signs.Count > _limits.Segments / 20) throw new UnreadableFileException("it holds more text than a book");
+        if (signs.Count > _limits.Segments / 20) throw TooLong();
         var missing = signs.Where(s => s.Style.Visible && !char.IsWhiteSpace(s.Char) && FaceOf(s.Style) is null).Select(s => FirstFamily(s.Style.FontFamily))
-            .Distinct(StringComparer.OrdinalIgnoreCase).ToList();
+            .Distinct(StringComparer.OrdinalIgnoreCase).Take(MostFamilies).ToList();
         foreach (var family in missing)
         {
             Note("text", (family.Length == 0 ? "Text names no typeface" : $"Text is set in {family}, which does not ship with Falzkunst")
@@ -75,6 +75,7 @@ public sealed partial class SvgReader
             Place(node, frame));
         for (var from = 0; from < signs.Count;)
         {
+            _cancel.ThrowIfCancellationRequested();
             var to = from + 1;
             while (to < signs.Count && signs[to].X is null && signs[to].Y is null && ReferenceEquals(signs[to].Along?.Way, signs[from].Along?.Way)) to++;
             var at = Chunk(signs[from..to], frame);
@@ -88,6 +89,11 @@ public sealed partial class SvgReader
             from = to;
         }
     }
+
+    /// <summary>Of more typefaces than this that do not ship nobody reads.</summary>
+    private const int MostFamilies = 20;
+
+    private static UnreadableFileException TooLong() => new("it holds more text than a book");
 
     private void Collect(SvgNode node, SvgStyle style, Frame frame, List<Sign> signs, (Way, double)? along)
     {
@@ -105,7 +111,15 @@ public sealed partial class SvgReader
             if (part.Name.Length == 0)
             {
                 var kept = Inherited(part, "space") == "preserve";
-                foreach (var c in part.Text) signs.Add(new(c is '\n' or '\t' or '\r' ? kept ? ' ' : '\n' : c, style, part.Parent!) { Along = along });
+                foreach (var c in part.Text)
+                {
+                    var sign = c is '\n' or '\t' or '\r' ? kept ? ' ' : '\n' : c;
+                    // It runs together anyway.
+                    if (!kept && IsLoose(sign) && signs.Count > 0 && IsLoose(signs[^1].Char) && ReferenceEquals(signs[^1].Owner, part.Parent)) continue;
+                    signs.Add(new(sign, style, part.Parent!) { Along = along });
+                    if (signs.Count > _limits.Segments / 10) throw TooLong();
+                    if (signs.Count % 1024 == 0) _cancel.ThrowIfCancellationRequested();
+                }
             }
             else if (part.Name is "tspan" or "a" or "textPath" && _styles.Compute(part, style) is { Displayed: true } own)
             {
@@ -113,6 +127,8 @@ public sealed partial class SvgReader
             }
         }
     }
+
+    private static bool IsLoose(char c) => char.IsWhiteSpace(c) && c != '\u00A0';
 
     /// <summary>White space runs together as in HTML: one space for many, none at the ends.</summary>
     private static void Tidy(List<Sign> signs)
@@ -122,7 +138,7 @@ public sealed partial class SvgReader
         foreach (var s in signs)
         {
             var preserve = Inherited(s.Owner, "space") == "preserve";
-            if (!preserve && char.IsWhiteSpace(s.Char) && s.Char != '\u00A0')
+            if (!preserve && IsLoose(s.Char))
             {
                 if (!spaceBefore) kept.Add(s with { Char = ' ' });
                 spaceBefore = true;
@@ -139,52 +155,47 @@ public sealed partial class SvgReader
     }
 
     /// <summary>Gives the characters the places that their elements list; an inner element's list wins.</summary>
-    private static void Place(SvgNode text, SvgStyle style, Frame frame, List<Sign> signs)
+    private void Place(SvgNode text, SvgStyle style, Frame frame, List<Sign> signs)
     {
-        Give(text, style);
-        foreach (var inner in signs.Select(s => s.Owner).Distinct().ToList())
+        // The characters of an element follow one another; here is which.
+        var spans = new Dictionary<SvgNode, (int From, int To, int Depth)>();
+        for (int from = 0, to = 0; from < signs.Count; from = to)
         {
-            // Outermost first, so that what stands farther in has the last word.
-            var line = new Stack<SvgNode>();
-            for (var up = inner; up != text && up is not null; up = up.Parent) line.Push(up);
-            foreach (var owner in line) Give(owner, signs.Find(s => s.Owner == inner)!.Style);
+            for (to = from + 1; to < signs.Count && ReferenceEquals(signs[to].Owner, signs[from].Owner);) to++;
+            var line = new List<SvgNode>();
+            for (var up = signs[from].Owner; up != text && up is not null; up = up.Parent) line.Add(up);
+            for (var i = 0; i < line.Count; i++)
+                spans[line[i]] = (spans.TryGetValue(line[i], out var known) ? known.From : from, to, line.Count - i);
+            _cancel.ThrowIfCancellationRequested();
         }
 
+        Give(text, style, 0, signs.Count);
+        // The outermost first, so that what stands farther in has the last word.
+        foreach (var (owner, span) in spans.OrderBy(s => s.Value.Depth)) Give(owner, signs[span.From].Style, span.From, span.To);
         if (signs.Count > 0)
         {
             signs[0].X ??= 0;
             signs[0].Y ??= 0;
         }
 
-        void Give(SvgNode owner, SvgStyle own)
+        void Give(SvgNode owner, SvgStyle own, int from, int to)
         {
-            var mine = owner["x"] ?? owner["y"] ?? owner["dx"] ?? owner["dy"] ?? owner["rotate"];
-            if (mine is null) return;
             double[] xs = List(owner["x"], frame.Width), ys = List(owner["y"], frame.Height), dxs = List(owner["dx"], frame.Width),
                 dys = List(owner["dy"], frame.Height), turns = List(owner["rotate"], 0);
-            var i = 0;
-            foreach (var s in signs)
+            // The last turn holds for all that follow; of anything else, as many as there are.
+            var last = turns.Length > 0 ? to : Math.Min(to, from + Math.Max(Math.Max(xs.Length, ys.Length), Math.Max(dxs.Length, dys.Length)));
+            for (var (i, s) = (0, from); s < last; i++, s++)
             {
-                if (!IsWithin(s.Owner, owner)) continue;
-                if (i < xs.Length) s.X = xs[i];
-                if (i < ys.Length) s.Y = ys[i];
-                if (i < dxs.Length) s.Dx = dxs[i];
-                if (i < dys.Length) s.Dy = dys[i];
-                // The last turn holds for all that follow.
-                if (turns.Length > 0) s.Turn = turns[Math.Min(i, turns.Length - 1)];
-                i++;
+                if (i < xs.Length) signs[s].X = xs[i];
+                if (i < ys.Length) signs[s].Y = ys[i];
+                if (i < dxs.Length) signs[s].Dx = dxs[i];
+                if (i < dys.Length) signs[s].Dy = dys[i];
+                if (turns.Length > 0) signs[s].Turn = turns[Math.Min(i, turns.Length - 1)];
             }
 
             double[] List(string? numbers, double hundred) =>
                 numbers is null ? [] : [.. numbers.Split([' ', ',', '\t', '\n'], StringSplitOptions.RemoveEmptyEntries)
                     .Select(n => SvgLengths.Read(n, own, hundred) ?? 0)];
-        }
-
-        static bool IsWithin(SvgNode node, SvgNode owner)
-        {
-            for (var up = node; up is not null; up = up.Parent)
-                if (up == owner) return true;
-            return false;
         }
     }
 
@@ -200,6 +211,7 @@ public sealed partial class SvgReader
         {
             var to = from + 1;
             while (to < signs.Count && signs[to].Style == signs[from].Style && !signs[to].StartsRun) to++;
+            _cancel.ThrowIfCancellationRequested();
             pen = Run(signs[from..to], pen, frame, letters);
             from = to;
         }

@@ -14,9 +14,11 @@ public sealed partial class SvgReader
 {
     private const double FarAway = 1e6;
 
+    private const int MostCss = 8_000_000;
+
     private readonly ReadingLimits _limits;
     private readonly CancellationToken _cancel;
-    private readonly SvgStyles _styles = new();
+    private readonly SvgStyles _styles;
     private readonly Dictionary<string, SvgNode> _byId = [];
     private ImmutableArray<DrawnItem>.Builder _items = ImmutableArray.CreateBuilder<DrawnItem>();
     private readonly List<ReadingNote> _notes = [];
@@ -24,7 +26,7 @@ public sealed partial class SvgReader
     private int _segments;
     private int _elements;
 
-    private SvgReader(ReadingLimits limits, CancellationToken cancel) => (_limits, _cancel) = (limits, cancel);
+    private SvgReader(ReadingLimits limits, CancellationToken cancel) => (_limits, _cancel, _styles) = (limits, cancel, new(cancel));
 
     /// <summary>The size of what percentages refer to, and the map from here to mm.</summary>
     private readonly record struct Frame(double Width, double Height, Affine ToMm, string Layer, double Opacity, int Depth);
@@ -82,6 +84,8 @@ public sealed partial class SvgReader
             for (var i = at.Children.Count - 1; i >= 0; i--) pending.Push(at.Children[i]);
         }
 
+        // They are read in one go, which nothing can interrupt.
+        if (sheets.Sum(s => (long)s.Length) > MostCss) throw new UnreadableFileException($"its style sheets hold more than {MostCss / 1_000_000} MB");
         foreach (var css in sheets.Where(s => s.Length > 0)) _styles.Add(css);
     }
 

@@ -66,11 +66,14 @@ internal sealed record SvgStyle
 
 /// <summary>
 /// The cascade of SVG: presentation attributes, then style sheets by specificity and order, then the style attribute.
-/// Rules are found by the last part of their selector (id, class or element), so that many elements cost no more than their own rules.
+/// Rules are found by the last part of their selector (id, class or element), so that many elements cost no more than their own rules. Selectors that look far
+/// and wide ("a b c d", "a ~ b") can cost any time, so each step of a match may end the reading.
 /// </summary>
-internal sealed partial class SvgStyles
+internal sealed partial class SvgStyles(CancellationToken cancel)
 {
     private readonly Dictionary<string, List<Rule>> _rules = [];
+    private int _count;
+    private int _steps;
 
     private sealed record Rule(ISelector Selector, Priority Priority, int Order, (string Name, string Value, bool Important)[] Declarations);
 
@@ -84,7 +87,8 @@ internal sealed partial class SvgStyles
             {
                 var key = Key(selector);
                 if (!_rules.TryGetValue(key, out var rules)) _rules[key] = rules = [];
-                rules.Add(new(selector, selector.Specificity, _rules.Values.Sum(r => r.Count), declarations));
+                rules.Add(new(selector, selector.Specificity, _count++, declarations));
+                Step();
             }
         }
     }
@@ -129,8 +133,7 @@ internal sealed partial class SvgStyles
         Collect("*");
         Collect(node.Name);
         if (node["id"] is { } id) Collect("#" + id);
-        if (node["class"] is { } classes)
-            foreach (var c in classes.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries)) Collect("." + c);
+        foreach (var c in node.Classes) Collect("." + c);
         return found;
 
         void Collect(string key)
@@ -151,50 +154,66 @@ internal sealed partial class SvgStyles
         _ => "*",
     };
 
-    private static bool Matches(ISelector selector, SvgNode node) => selector switch
+    private void Step()
     {
-        AllSelector => true,
-        TypeSelector t => t.Name == node.Name,
-        ClassSelector c => node["class"]?.Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries).Contains(c.Class) == true,
-        IdSelector i => node["id"] == i.Id,
-        CompoundSelector c => c.All(s => Matches(s, node)),
-        ListSelector l => l.Any(s => Matches(s, node)),
-        ComplexSelector c => MatchesChain(c.ToList(), c.Length - 1, node),
-        AttrAvailableSelector a => node[a.Attribute] is not null,
-        AttrMatchSelector a => node[a.Attribute] == a.Value,
-        AttrBeginsSelector a => node[a.Attribute]?.StartsWith(a.Value, StringComparison.Ordinal) == true,
-        AttrEndsSelector a => node[a.Attribute]?.EndsWith(a.Value, StringComparison.Ordinal) == true,
-        AttrContainsSelector a => node[a.Attribute]?.Contains(a.Value, StringComparison.Ordinal) == true,
-        AttrListSelector a => node[a.Attribute]?.Split(' ').Contains(a.Value) == true,
-        FirstChildSelector f => IsNth(node.Index + 1, f.Step, f.Offset),
-        PseudoClassSelector { Class: "first-child" } => node.Index == 0,
-        PseudoClassSelector { Class: "last-child" } => node.Parent is null || node.Index == node.Parent.Children.Count - 1,
-        PseudoClassSelector { Class: "root" } => node.Parent is null,
-        NotSelector n => !Matches(n.Inner, node),
-        _ => false,
-    };
+        if (++_steps % 1024 == 0) cancel.ThrowIfCancellationRequested();
+    }
+
+    private bool Matches(ISelector selector, SvgNode node)
+    {
+        Step();
+        return selector switch
+        {
+            AllSelector => true,
+            TypeSelector t => t.Name == node.Name,
+            ClassSelector c => node.Classes.Contains(c.Class),
+            IdSelector i => node["id"] == i.Id,
+            CompoundSelector c => c.All(s => Matches(s, node)),
+            ListSelector l => l.Any(s => Matches(s, node)),
+            ComplexSelector c => MatchesChain(c.ToList(), c.Length - 1, node, []),
+            AttrAvailableSelector a => node[a.Attribute] is not null,
+            AttrMatchSelector a => node[a.Attribute] == a.Value,
+            AttrBeginsSelector a => node[a.Attribute]?.StartsWith(a.Value, StringComparison.Ordinal) == true,
+            AttrEndsSelector a => node[a.Attribute]?.EndsWith(a.Value, StringComparison.Ordinal) == true,
+            AttrContainsSelector a => node[a.Attribute]?.Contains(a.Value, StringComparison.Ordinal) == true,
+            AttrListSelector a => node[a.Attribute]?.Split(' ').Contains(a.Value) == true,
+            FirstChildSelector f => IsNth(node.Index + 1, f.Step, f.Offset),
+            PseudoClassSelector { Class: "first-child" } => node.Index == 0,
+            PseudoClassSelector { Class: "last-child" } => node.Parent is null || node.Index == node.Parent.Children.Count - 1,
+            PseudoClassSelector { Class: "root" } => node.Parent is null,
+            NotSelector n => !Matches(n.Inner, node),
+            _ => false,
+        };
+    }
 
     private static bool IsNth(int position, int step, int offset) =>
         step == 0 ? position == offset : (position - offset) % step == 0 && (position - offset) / step >= 0;
 
-    /// <summary>Each part carries the combinator that stands behind it; matched from the right, with backtracking for "anywhere above".</summary>
-    private static bool MatchesChain(List<CombinatorSelector> parts, int at, SvgNode node)
+    /// <summary>Each part carries the combinator that stands behind it; matched from the right, with backtracking for "anywhere above". What was tried in vain
+    /// is tried once only.</summary>
+    private bool MatchesChain(List<CombinatorSelector> parts, int at, SvgNode node, HashSet<(int, SvgNode)> inVain)
     {
-        if (!Matches(parts[at].Selector, node)) return false;
+        if (inVain.Contains((at, node)) || !Matches(parts[at].Selector, node)) return false;
         if (at == 0) return true;
         switch (parts[at - 1].Delimiter)
         {
             case ">":
-                return node.Parent is { } parent && MatchesChain(parts, at - 1, parent);
+                if (node.Parent is { } parent && MatchesChain(parts, at - 1, parent, inVain)) return true;
+                break;
             case "+":
-                return node.Parent is { } p && node.Index > 0 && MatchesChain(parts, at - 1, p.Children[node.Index - 1]);
+                if (node.Parent is { } p && node.Index > 0 && MatchesChain(parts, at - 1, p.Children[node.Index - 1], inVain)) return true;
+                break;
             case "~":
-                return node.Parent is { } q && q.Children.Take(node.Index).Any(sibling => MatchesChain(parts, at - 1, sibling));
+                if (node.Parent is { } q && q.Children.Take(node.Index).Any(sibling => MatchesChain(parts, at - 1, sibling, inVain))) return true;
+                break;
             default:
                 for (var up = node.Parent; up is not null; up = up.Parent)
-                    if (MatchesChain(parts, at - 1, up)) return true;
-                return false;
+                    if (MatchesChain(parts, at - 1, up, inVain)) return true;
+                break;
         }
+
+        inVain.Add((at, node));
+        return false;
     }
 
     private static IEnumerable<string> Split(string declarations)
