@@ -25,13 +25,20 @@ using var term = System.Runtime.InteropServices.PosixSignalRegistration.Create(S
     c.Cancel = true;
     cancel.Cancel();
 });
-await using var server = new CutterServer(cutter, (int)Number("--port", 7430));
-Console.WriteLine($"cutter stand-in: HPGL on 127.0.0.1:{server.Port}, hands and eyes on 127.0.0.1:{server.ControlPort}");
 try
 {
+    await using var server = new CutterServer(cutter, (int)Number("--port", 7430));
+    Console.WriteLine($"cutter stand-in: HPGL on 127.0.0.1:{server.Port}, hands and eyes on 127.0.0.1:{server.ControlPort}");
     await server.RunAsync(cancel.Token);
 }
 catch (OperationCanceledException)
 {
     // Asked to stop.
 }
+catch (System.Net.Sockets.SocketException e) when (e.SocketErrorCode == System.Net.Sockets.SocketError.AddressAlreadyInUse)
+{
+    Console.Error.WriteLine("cutter stand-in: somebody else listens at its ports already.");
+    return 1;
+}
+
+return 0;

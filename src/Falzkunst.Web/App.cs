@@ -33,6 +33,8 @@ public static class App
             // What failed is told by whoever asked for it; that somebody else was faster is no fault at all.
             .MinimumLevel.Override("Microsoft.EntityFrameworkCore.Database.Command", Serilog.Events.LogEventLevel.Fatal)
             .MinimumLevel.Override("Microsoft.EntityFrameworkCore.Update", Serilog.Events.LogEventLevel.Fatal)
+            // Why it did not start is said by whoever starts it.
+            .MinimumLevel.Override("Microsoft.Extensions.Hosting.Internal.Host", Serilog.Events.LogEventLevel.Fatal)
             .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", Serilog.Events.LogEventLevel.Error)
             .WriteTo.Console());
         Services(builder.Services, builder.Configuration);

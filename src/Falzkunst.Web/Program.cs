@@ -14,8 +14,17 @@ if (Array.IndexOf(args, "--new-password") is >= 0 and var at)
 }
 
 await Warm.Up(app);
-await app.RunAsync();
-return 0;
+var address = app.Configuration["urls"];
+try
+{
+    await app.RunAsync();
+    return 0;
+}
+catch (IOException e) when (e.InnerException is Microsoft.AspNetCore.Connections.AddressInUseException)
+{
+    await Console.Error.WriteLineAsync($"Somebody else listens at {address} already.");
+    return 1;
+}
 
 /// <summary>Named so that tests can start the application in their own process.</summary>
 public partial class Program;
