@@ -78,6 +78,10 @@ for (;;) {
 }
 await shot("run-done");
 await shot("stock", "/stock");
+await page.goto(base + "/workshop");
+await page.fill("[name=for]", "leo@murmeltier.example");
+await page.click("button:has-text('Make a link')");
+await shot("workshop");
 await shot("machines", "/machines");
 await page.click(".who a");
 await page.waitForSelector("h1:has-text('Your account')");

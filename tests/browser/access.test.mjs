@@ -3,7 +3,7 @@ import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
 import { open, Hands, signIn, settled, base } from "./browser.mjs";
 
-const pages = ["/dockets", "/stock", "/machines", "/dockets/41/bring-in", "/dockets/41/build", "/dockets/41/build?piece=p1", "/dockets/41/build?line=l1",
+const pages = ["/dockets", "/dockets?place=archive", "/stock", "/machines", "/workshop", "/account", "/lost", "/enter/nothing", "/dockets/41/bring-in", "/dockets/41/build", "/dockets/41/build?piece=p1", "/dockets/41/build?line=l1",
   "/dockets/42/bring-in",
   "/dockets/41/strengthen", "/dockets/41/lay-out", "/dockets/41/run", "/dockets/41/assemble"];
 
@@ -24,6 +24,12 @@ test("axe finds nothing on any page, and no page says anything in the console", 
       const began = Date.now();
       await look(url);
       if (process.env.SLOW) console.log(url, Date.now() - began);
+    }
+    // What is changed in its place.
+    for (const [room, what] of [["/stock", "Ivory 300 g"], ["/machines", "Kammer 30"], ["/machines", "Knife"]]) {
+      await page.goto(base + room);
+      await page.click(`table.drawer a:text-is("${what}")`);
+      await look(`${room}, ${what}`);
     }
     assert.deepEqual(found, []);
     assert.deepEqual(page.problems, []);

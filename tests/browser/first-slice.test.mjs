@@ -8,7 +8,7 @@ test("from sign-in to a finished run of the demo docket in at most 15 actions, a
   const hands = new Hands(page);
   try {
     await signIn(hands);
-    await hands.click("a.docket-card:has-text('Fernblick thank-you card')");
+    await hands.click("a.docket-open:has-text('Fernblick thank-you card')");
     // The fold would be cut: one click mends it.
     await page.waitForSelector(".finding-text:has-text('would be cut')");
     await hands.click("button:has-text('Score it instead')");

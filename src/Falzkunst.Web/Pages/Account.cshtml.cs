@@ -1,17 +1,14 @@
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
 
 namespace Falzkunst.Web.Pages;
 
 /// <summary>One's own account: name, mail, password, and the sign-ins elsewhere.</summary>
-public sealed class AccountModel(UserManager<Store.Account> users, SignInManager<Store.Account> signIn) : PageModel
+public sealed class AccountModel(UserManager<Store.Account> users, SignInManager<Store.Account> signIn) : RoomPage
 {
     public string FullName { get; private set; } = "";
 
     public string Email { get; private set; } = "";
-
-    public string Problem { get; private set; } = "";
 
     [TempData]
     public string? Notice { get; set; }
@@ -22,7 +19,7 @@ public sealed class AccountModel(UserManager<Store.Account> users, SignInManager
     {
         if (await Mine() is not { } me) return Challenge();
         name = name?.Trim() ?? "";
-        if (People.NameFault(name) is { } fault) return Say(fault);
+        if (People.NameFault(name) is { } fault) return await Say(fault, default);
         me.FullName = name;
         return await Done(me, await users.UpdateAsync(me), "From now on you are called that.");
     }
@@ -31,8 +28,8 @@ public sealed class AccountModel(UserManager<Store.Account> users, SignInManager
     {
         if (await Mine() is not { } me) return Challenge();
         email = email?.Trim() ?? "";
-        if (People.MailFault(email) is { } fault) return Say(fault);
-        if (!await users.CheckPasswordAsync(me, password ?? "")) return Say("That is not your password.");
+        if (People.MailFault(email) is { } fault) return await Say(fault, default);
+        if (!await users.CheckPasswordAsync(me, password ?? "")) return await Say("That is not your password.", default);
         (me.Email, me.UserName) = (email, email);
         // A new stamp with it: what was signed in with the old address elsewhere ends.
         return await Done(me, await users.UpdateSecurityStampAsync(me), "From now on you sign in with that address.");
@@ -41,7 +38,7 @@ public sealed class AccountModel(UserManager<Store.Account> users, SignInManager
     public async Task<IActionResult> OnPostPasswordAsync(string? password, string? next)
     {
         if (await Mine() is not { } me) return Challenge();
-        if (!await users.CheckPasswordAsync(me, password ?? "")) return Say("That is not your password.");
+        if (!await users.CheckPasswordAsync(me, password ?? "")) return await Say("That is not your password.", default);
         return await Done(me, await users.ChangePasswordAsync(me, password ?? "", next ?? ""),
             "Your password is changed. Wherever else you were signed in, you are not any more.");
     }
@@ -61,15 +58,9 @@ public sealed class AccountModel(UserManager<Store.Account> users, SignInManager
 
     private async Task<IActionResult> Done(Store.Account me, IdentityResult result, string notice)
     {
-        if (!result.Succeeded) return Say(People.FaultOf(result));
+        if (!result.Succeeded) return await Say(People.FaultOf(result), default);
         await signIn.RefreshSignInAsync(me);
         Notice = notice;
         return RedirectToPage();
-    }
-
-    private PageResult Say(string problem)
-    {
-        Problem = problem + " Nothing was changed.";
-        return Page();
     }
 }

@@ -1,13 +1,11 @@
-using System.Security.Claims;
 using Falzkunst.Store;
 using Falzkunst.Store.Cutters;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 
 namespace Falzkunst.Web.Pages;
 
-public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : PageModel
+public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
 {
     public List<(MachineRow Machine, string State)> Machines { get; private set; } = [];
 
@@ -18,8 +16,6 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : PageMode
 
     public ToolRow? Tool { get; private set; }
 
-    public string Problem { get; private set; } = "";
-
     public bool IsOwner => User.IsInRole(OwnersOnlyAttribute.Owner);
 
     /// <summary>What the form for a new tool begins with: the next number.</summary>
@@ -27,12 +23,12 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : PageMode
 
     private const int MostPens = 99;
 
-    public string Unit => User.FindFirstValue(StudioClaims.Unit) == "in" ? "in" : "mm";
-
     /// <summary>What the form for a new machine begins with.</summary>
     public static MachineRow Fresh => new() { WidthMm = 305, HeightMm = 305, Holders = 1, SpeedMmS = 100, TravelMmS = 200, Port = 9100 };
 
-    public async Task OnGetAsync(CancellationToken cancel)
+    public Task OnGetAsync(CancellationToken cancel) => Show(cancel);
+
+    protected override async Task Show(CancellationToken cancel)
     {
         var rows = await drawer.Machines(cancel);
         // All at once: each that is switched off would cost a second.
@@ -47,10 +43,9 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : PageMode
     public async Task<IActionResult> OnPostSaveAsync(Guid id, string? name, string? width, string? height, int holders, double speed, double travel, int port,
         CancellationToken cancel)
     {
-        var unit = Unit == "in" ? LengthUnit.Inch : LengthUnit.Millimetre;
         name = name?.Trim() ?? "";
         if (name.Length is 0 or > 60) return await Say("A machine has a name of 1 to 60 letters.", cancel);
-        if (!LengthText.TryRead(width, unit, out var w, out var error) || !LengthText.TryRead(height, unit, out var h, out error))
+        if (!LengthText.TryRead(width, LengthUnit, out var w, out var error) || !LengthText.TryRead(height, LengthUnit, out var h, out error))
             return await Say(error, cancel);
         if (w.Mm is < 50 or > 5000 || h.Mm is < 50 or > 50_000) return await Say("A machine takes sheets from 50 mm to 5 m wide, and up to 50 m long.", cancel);
         if (holders is < 1 or > 8) return await Say("A machine has 1 to 8 holders.", cancel);
@@ -130,13 +125,6 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : PageMode
         await db.Tools.Where(t => t.Id == id).ExecuteDeleteAsync(cancel);
         await all.CommitAsync(cancel);
         return LocalRedirect("/machines");
-    }
-
-    private async Task<IActionResult> Say(string problem, CancellationToken cancel)
-    {
-        Problem = problem + " Nothing was changed.";
-        await OnGetAsync(cancel);
-        return Page();
     }
 
     private static async Task<string> StateOf(MachineRow machine, CancellationToken cancel)

@@ -1,22 +1,16 @@
 using System.Globalization;
-using System.Security.Claims;
 using Falzkunst.Store;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 
 namespace Falzkunst.Web.Pages;
 
 /// <summary>One stock: what it is, its sheets, and how each tool works it (what was tried on a test shape and found good).</summary>
-public sealed class OneStockModel(FalzkunstContext db) : PageModel
+public sealed class OneStockModel(FalzkunstContext db) : RoomPage
 {
     public StockRow Stock { get; private set; } = new();
 
     public List<(ToolRow Tool, MaterialSettingRow? Setting)> Rows { get; private set; } = [];
-
-    public string Problem { get; private set; } = "";
-
-    public string Unit => User.FindFirstValue(StudioClaims.Unit) == "in" ? "in" : "mm";
 
     /// <summary>Whether there are several tools for one operation, of which one is taken.</summary>
     public bool HasChoice => Rows.Exists(r => IsOneOfSeveral(r.Tool));
@@ -43,7 +37,7 @@ public sealed class OneStockModel(FalzkunstContext db) : PageModel
     {
         if (await OnGetAsync(id, cancel) is NotFoundResult missing) return missing;
         var isPaper = Stock.Kind == "paper";
-        if (StockFacts.Fault(name, colour, isPaper ? weight : StockFacts.LeastWeight, thickness, out var thick) is { } fault) return Say(fault);
+        if (StockFacts.Fault(name, colour, isPaper ? weight : StockFacts.LeastWeight, thickness, out var thick) is { } fault) return await Say(fault, cancel);
         (Stock.Name, Stock.ColourHex, Stock.ThicknessMm) = (name!.Trim(), colour!.ToLowerInvariant(), thick.Mm);
         if (isPaper) Stock.WeightGsm = weight;
         return await Keep(cancel);
@@ -53,12 +47,11 @@ public sealed class OneStockModel(FalzkunstContext db) : PageModel
     public async Task<IActionResult> OnPostSheetAsync(Guid id, Guid sheet, int count, string? width, string? height, string? margin, CancellationToken cancel)
     {
         if (await OnGetAsync(id, cancel) is NotFoundResult missing) return missing;
-        var unit = Unit == "in" ? LengthUnit.Inch : LengthUnit.Millimetre;
-        if (StockFacts.SheetFault(width, height, Stock.Kind == "paper" ? margin : "0", count, unit, out var size) is { } fault) return Say(fault);
+        if (StockFacts.SheetFault(width, height, Stock.Kind == "paper" ? margin : "0", count, LengthUnit, out var size) is { } fault) return await Say(fault, cancel);
         var row = Stock.Sheets.Find(s => s.Id == sheet);
         if (row is null && sheet != Guid.Empty) return NotFound();
         if (Stock.Sheets.Exists(s => s != row && Math.Abs(s.WidthMm - size.Width.Mm) < 1e-6 && Math.Abs(s.HeightMm - size.Height.Mm) < 1e-6))
-            return Say("There are sheets of that size already: change their number.");
+            return await Say("There are sheets of that size already: change their number.", cancel);
         if (row is null) db.Add(row = new() { Id = Guid.CreateVersion7(), StockId = Stock.Id });
         (row.Count, row.WidthMm, row.HeightMm, row.MarginMm) = (count, size.Width.Mm, size.Height.Mm, size.Margin.Mm);
         return await Keep(cancel);
@@ -68,7 +61,7 @@ public sealed class OneStockModel(FalzkunstContext db) : PageModel
     {
         if (await OnGetAsync(id, cancel) is NotFoundResult missing) return missing;
         if (Stock.Sheets.Find(s => s.Id == sheet) is not { } row) return NotFound();
-        if (Stock.Sheets.Count == 1) return Say("A stock has one size at least. Set its number to 0, or retire the stock.");
+        if (Stock.Sheets.Count == 1) return await Say("A stock has one size at least. Set its number to 0, or retire the stock.", cancel);
         db.Remove(row);
         return await Keep(cancel);
     }
@@ -86,9 +79,9 @@ public sealed class OneStockModel(FalzkunstContext db) : PageModel
         var next = new List<MaterialSettingRow>();
         foreach (var (tool, _) in Rows)
         {
-            if (Number("passes-" + tool.Key, 1, 20, 1) is not { } passes || passes % 1 != 0) return Say($"{tool.Name}: passes go from 1 to 20.");
-            if (Number("force-" + tool.Key, 0, 2000, 0) is not { } force) return Say($"{tool.Name}: the force goes from 0 to 2,000 g.");
-            if (Number("speed-" + tool.Key, 1, 2000, 0) is not { } speed) return Say($"{tool.Name}: the speed goes from 1 to 2,000 mm/s.");
+            if (Number("passes-" + tool.Key, 1, 20, 1) is not { } passes || passes % 1 != 0) return await Say($"{tool.Name}: passes go from 1 to 20.", cancel);
+            if (Number("force-" + tool.Key, 0, 2000, 0) is not { } force) return await Say($"{tool.Name}: the force goes from 0 to 2,000 g.", cancel);
+            if (Number("speed-" + tool.Key, 1, 2000, 0) is not { } speed) return await Say($"{tool.Name}: the speed goes from 1 to 2,000 mm/s.", cancel);
             var chosen = IsOneOfSeveral(tool) && Request.Form["take-" + tool.Operation] == tool.Key;
             // A row that says nothing but what holds anyway is not kept.
             if (passes > 1 || force > 0 || speed > 0 || chosen)
@@ -124,15 +117,9 @@ public sealed class OneStockModel(FalzkunstContext db) : PageModel
         }
         catch (DbUpdateConcurrencyException)
         {
-            return Say("Somebody else changed the same at this moment: load the page again to see it.");
+            return await Say("Somebody else changed the same at this moment: load the page again to see it.", cancel);
         }
 
         return LocalRedirect(then ?? $"/stock/{Stock.Id}");
-    }
-
-    private PageResult Say(string problem)
-    {
-        Problem = problem + " Nothing was changed.";
-        return Page();
     }
 }

@@ -1,21 +1,15 @@
-using System.Security.Claims;
 using Falzkunst.Store;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 
 namespace Falzkunst.Web.Pages;
 
-public sealed class StockModel(FalzkunstContext db, Drawer drawer) : PageModel
+public sealed class StockModel(FalzkunstContext db, Drawer drawer) : RoomPage
 {
     /// <summary>What lies in the drawer.</summary>
     public List<StockRow> Stocks { get; private set; } = [];
 
     public List<StockRow> Retired { get; private set; } = [];
-
-    public string Problem { get; private set; } = "";
-
-    public string Unit => User.FindFirstValue(StudioClaims.Unit) == "in" ? "in" : "mm";
 
     public Length FoldSetback { get; private set; }
 
@@ -24,7 +18,9 @@ public sealed class StockModel(FalzkunstContext db, Drawer drawer) : PageModel
         ? $"knife: {Words.Count(k.Passes, "pass", "passes")}, {k.ForceGrams:0} g" : s.Settings.Count > 0 ? Words.Count(s.Settings.Count, "tool") + " set"
         : "set them";
 
-    public async Task OnGetAsync(CancellationToken cancel)
+    public Task OnGetAsync(CancellationToken cancel) => Show(cancel);
+
+    protected override async Task Show(CancellationToken cancel)
     {
         var all = await db.Stocks.Include(s => s.Sheets).Include(s => s.Settings).AsSplitQuery().OrderBy(s => s.Place).ThenBy(s => s.Id).ToListAsync(cancel);
         (Stocks, Retired) = (all.FindAll(s => s.RetiredAt is null), all.FindAll(s => s.RetiredAt is not null));
@@ -33,7 +29,7 @@ public sealed class StockModel(FalzkunstContext db, Drawer drawer) : PageModel
 
     public async Task<IActionResult> OnPostSetbackAsync(string setback, CancellationToken cancel)
     {
-        if (!LengthText.TryRead(setback, Unit == "in" ? LengthUnit.Inch : LengthUnit.Millimetre, out var wanted, out var error)) return await Say(error,
+        if (!LengthText.TryRead(setback, LengthUnit, out var wanted, out var error)) return await Say(error,
             cancel);
         if (wanted.Mm is < 0 or > 20) return await Say("Folds can stop from 0 to 20 mm short of the edge.", cancel);
         await db.Studios.Where(s => s.Id == db.StudioId).ExecuteUpdateAsync(u => u.SetProperty(s => s.FoldSetbackMm, wanted.Mm), cancel);
@@ -53,9 +49,8 @@ public sealed class StockModel(FalzkunstContext db, Drawer drawer) : PageModel
     public async Task<IActionResult> OnPostAddAsync(string? name, string? colour, double weight, string? thickness, string? width, string? height, int count,
         CancellationToken cancel)
     {
-        var unit = Unit == "in" ? LengthUnit.Inch : LengthUnit.Millimetre;
         if (StockFacts.Fault(name, colour, weight, thickness, out var thick) is { } fault) return await Say(fault, cancel);
-        if (StockFacts.SheetFault(width, height, "5mm", count, unit, out var size) is { } sheetFault) return await Say(sheetFault, cancel);
+        if (StockFacts.SheetFault(width, height, "5mm", count, LengthUnit, out var size) is { } sheetFault) return await Say(sheetFault, cancel);
         var id = Guid.CreateVersion7();
         db.Stocks.Add(new()
         {
@@ -71,12 +66,5 @@ public sealed class StockModel(FalzkunstContext db, Drawer drawer) : PageModel
         });
         await db.SaveChangesAsync(cancel);
         return RedirectToPage();
-    }
-
-    private async Task<IActionResult> Say(string problem, CancellationToken cancel)
-    {
-        Problem = problem + " Nothing was changed.";
-        await OnGetAsync(cancel);
-        return Page();
     }
 }

@@ -3,7 +3,6 @@ using System.Security.Claims;
 using Falzkunst.Store;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 
 namespace Falzkunst.Web.Pages;
@@ -11,15 +10,13 @@ namespace Falzkunst.Web.Pages;
 /// <summary>Who works in the workshop, its name, and its end.</summary>
 [OwnersOnly]
 public sealed class WorkshopModel(FalzkunstContext db, People people, UserManager<Account> users, SignInManager<Account> signIn, Letters letters,
-    IConfiguration configuration) : PageModel
+    IConfiguration configuration) : RoomPage
 {
     public string Name { get; private set; } = "";
 
     public List<Account> People { get; private set; } = [];
 
     public List<EntryLink> Links { get; private set; } = [];
-
-    public string Problem { get; private set; } = "";
 
     [TempData]
     public string? Notice { get; set; }
@@ -42,7 +39,9 @@ public sealed class WorkshopModel(FalzkunstContext db, People people, UserManage
 
     public static string Day(DateTimeOffset at) => at.ToLocalTime().ToString("d MMMM, HH:mm", CultureInfo.InvariantCulture);
 
-    public async Task OnGetAsync(CancellationToken cancel)
+    public Task OnGetAsync(CancellationToken cancel) => Show(cancel);
+
+    protected override async Task Show(CancellationToken cancel)
     {
         Name = await db.Studios.Where(s => s.Id == db.StudioId).Select(s => s.Name).FirstAsync(cancel);
         People = await db.Users.AsNoTracking().Where(u => u.StudioId == db.StudioId).OrderBy(u => u.FullName).ThenBy(u => u.Id).ToListAsync(cancel);
@@ -130,12 +129,5 @@ public sealed class WorkshopModel(FalzkunstContext db, People people, UserManage
     {
         Notice = notice;
         return RedirectToPage();
-    }
-
-    private async Task<IActionResult> Say(string problem, CancellationToken cancel)
-    {
-        Problem = problem + " Nothing was changed.";
-        await OnGetAsync(cancel);
-        return Page();
     }
 }
