@@ -77,33 +77,42 @@ public sealed class LayoutJob(FalzkunstContext db, Revisions revisions, Drawer d
         var stocks = await drawer.Stocks(cancel);
         var work = Task.Run(() => SheetPlans.LayOut(design, stocks, LayoutSettings.For(row.Copies), clock, new Latest(p => latest = p), stop.Token),
             CancellationToken.None);
-        while (await Task.WhenAny(work, Task.Delay(250, CancellationToken.None)) != work)
+        try
         {
-            if (cancel.IsCancellationRequested
-                || await db.Layouts.Where(l => l.Id == layoutId).Select(l => l.StopAsked).FirstAsync(CancellationToken.None)) await stop.CancelAsync();
-            // Numbers only: no sheet is shown before it was checked.
-            if (latest is { } p)
-                (row.Fraction, row.Text, row.Best) = (p.Fraction, p.Text, p.Best.Sheets.IsEmpty ? ""
-                    : $"best so far: {p.Best.Sheets.Length} {(p.Best.Sheets.Length == 1 ? "sheet" : "sheets")}, {p.Best.Utilisation:P0} used");
-            row.SeenAt = clock.GetUtcNow();
+            while (await Task.WhenAny(work, Task.Delay(250, CancellationToken.None)) != work)
+            {
+                // Null where it is gone, with its docket.
+                var stopAsked = await db.Layouts.Where(l => l.Id == layoutId).Select(l => (bool?)l.StopAsked).FirstOrDefaultAsync(CancellationToken.None);
+                if (cancel.IsCancellationRequested || stopAsked != false) await stop.CancelAsync();
+                // Numbers only: no sheet is shown before it was checked.
+                if (latest is { } p)
+                    (row.Fraction, row.Text, row.Best) = (p.Fraction, p.Text, p.Best.Sheets.IsEmpty ? ""
+                        : $"best so far: {p.Best.Sheets.Length} {(p.Best.Sheets.Length == 1 ? "sheet" : "sheets")}, {p.Best.Utilisation:P0} used");
+                row.SeenAt = clock.GetUtcNow();
+                await db.SaveChangesAsync(CancellationToken.None);
+            }
+
+            var layout = await work;
+            // The application is going down: the queue takes the job up again.
+            cancel.ThrowIfCancellationRequested();
+            (row.Fraction, row.Text, row.Best, row.SeenAt) = (1, "", "", clock.GetUtcNow());
+            if (LayoutCheck.Faults(design, stocks, layout, cancel) is [var fault, ..] faults)
+            {
+                (row.State, row.Text) = (WorkState.Failed, $"What was laid out breaks a rule, so it is not shown: {fault}"
+                    + (faults.Length > 1 ? $" (and {faults.Length - 1} more)" : ""));
+            }
+            else
+            {
+                (row.State, row.Document) = (stop.IsCancellationRequested ? WorkState.Stopped : WorkState.Done, JsonSerializer.Serialize(layout));
+            }
+
             await db.SaveChangesAsync(CancellationToken.None);
         }
-
-        var layout = await work;
-        // The application is going down: the queue takes the job up again.
-        cancel.ThrowIfCancellationRequested();
-        (row.Fraction, row.Text, row.Best, row.SeenAt) = (1, "", "", clock.GetUtcNow());
-        if (LayoutCheck.Faults(design, stocks, layout, cancel) is [var fault, ..] faults)
+        catch (DbUpdateConcurrencyException)
         {
-            (row.State, row.Text) = (WorkState.Failed, $"What was laid out breaks a rule, so it is not shown: {fault}"
-                + (faults.Length > 1 ? $" (and {faults.Length - 1} more)" : ""));
+            // It was thrown away with its docket: nobody waits for it any more.
+            await stop.CancelAsync();
         }
-        else
-        {
-            (row.State, row.Document) = (stop.IsCancellationRequested ? WorkState.Stopped : WorkState.Done, JsonSerializer.Serialize(layout));
-        }
-
-        await db.SaveChangesAsync(CancellationToken.None);
     }
 
     private sealed class Latest(Action<LayoutProgress> set) : IProgress<LayoutProgress>

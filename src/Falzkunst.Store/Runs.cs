@@ -68,7 +68,7 @@ public sealed class Runs(FalzkunstContext db, Revisions revisions, Drawer drawer
     /// <summary>Puts a sheet before a machine. Null where that machine has another run, which the database alone can tell for certain.</summary>
     public async Task<RunRow?> Start(Guid planId, int sheet, CancellationToken cancel)
     {
-        var plan = await db.RunPlans.AsNoTracking().FirstAsync(p => p.Id == planId, cancel);
+        if (await db.RunPlans.AsNoTracking().FirstOrDefaultAsync(p => p.Id == planId, cancel) is not { } plan) return null;
         var row = new RunRow
         {
             Id = Guid.CreateVersion7(),
