@@ -10,7 +10,8 @@ public sealed class Drawer(FalzkunstContext db)
 {
     /// <summary>The papers that are not retired; foil is no stock that a piece could be cut from.</summary>
     public async Task<List<Stock>> Stocks(CancellationToken cancel = default) =>
-        [.. (await db.Stocks.Where(s => s.Kind == "paper" && s.RetiredAt == null).Include(s => s.Sheets).OrderBy(s => s.Place).AsNoTracking().ToListAsync(cancel))
+        [.. (await db.Stocks.Where(s => s.Kind == "paper" && s.RetiredAt == null).Include(s => s.Sheets).OrderBy(s => s.Place).AsNoTracking()
+            .ToListAsync(cancel))
             .Select(s => new Stock(
             s.Id.ToString("N"), s.Name, Colour.FromHex(s.ColourHex), s.WeightGsm, Length.FromMm(s.ThicknessMm),
             [.. s.Sheets.OrderBy(q => q.Id)

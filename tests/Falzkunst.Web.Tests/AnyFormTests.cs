@@ -138,7 +138,8 @@ public sealed class AnyFormTests(Studio studio)
             {
                 var url = "/" + Regex.Replace(endpoint.RoutePattern.RawText!.TrimStart('/'), @"\{(\w+)(:[^}]*)?\}", m =>
                     m.Groups[1].Value == "number" && random.Next(4) > 0 ? number : Uri.EscapeDataString(Any().Replace("\0", "", StringComparison.Ordinal)));
-                url += "?" + string.Join('&', asked.Concat(["list", "place", "piece", "line", "look", "sheet", "finding", "machine", "tool", "plies", "handler"])
+                string[] known = ["list", "place", "piece", "line", "look", "sheet", "finding", "machine", "tool", "plies", "handler"];
+                url += "?" + string.Join('&', asked.Concat(known)
                     .Where(_ => random.Next(3) > 0).Select(name => $"{name}={Uri.EscapeDataString(Any())}"));
                 using var answer = await v.Http.GetAsync(url);
                 Assert.True((int)answer.StatusCode < 500, $"{(int)answer.StatusCode} {url}");
@@ -242,12 +243,14 @@ public sealed class AnyFormTests(Studio studio)
             db.StudioId = docket.StudioId;
             // What was deleted is restored, with all that was done to it.
             if (deeds.Any(d => d.Name == Delete))
-                await db.Dockets.IgnoreQueryFilters().Where(d => d.Id == docket.Id).ExecuteUpdateAsync(u => u.SetProperty(d => d.DeletedAt, (DateTimeOffset?)null));
+                await db.Dockets.IgnoreQueryFilters().Where(d => d.Id == docket.Id)
+                    .ExecuteUpdateAsync(u => u.SetProperty(d => d.DeletedAt, (DateTimeOffset?)null));
             for (var k = 0; k < 2; k++)
             {
                 var what = $"{i}: {deeds[0].Name} beside {deeds[1].Name}";
                 Assert.True((int)people[k].Status < 500, $"{what}: {(int)people[k].Status}");
-                var told = Regex.IsMatch(people[k].Text, "in the meantime|busy with another sheet|Lay out first|Mend the stops|Nothing lies here|not over|Only an owner|Another tool");
+                var told = Regex.IsMatch(people[k].Text, "in the meantime|busy with another sheet|Lay out first|Mend the stops|Nothing lies here|not over"
+                    + "|Only an owner|Another tool");
                 // Of two that set the same, the later one holds, and its person sees it.
                 var same = deeds[0] == deeds[1] && deeds[k].Name is "name" or "copies";
                 Assert.True(told || same || await deeds[k].Seen(db, docket.Id, marks[k]), $"{what}: {deeds[k].Name} is lost; {people[k].Text}");

@@ -59,8 +59,8 @@ public sealed class PeopleTests
         var ended = await Invite(owner, "late");
         await studio.In(db => db.EntryLinks.IgnoreQueryFilters().ExecuteUpdateAsync(u => u.SetProperty(e => e.EndsAt, DateTimeOffset.UtcNow.AddSeconds(-1))));
         var back = await Invite(owner, "back");
-        await owner.Post("/workshop?handler=Withdraw", ("id", Regex.Match(owner.Page, "handler=Withdraw[^>]*>\\s*<input type=\"hidden\" name=\"id\" value=\"([^\"]+)")
-            .Groups[1].Value));
+        await owner.Post("/workshop?handler=Withdraw", ("id",
+            Regex.Match(owner.Page, "handler=Withdraw[^>]*>\\s*<input type=\"hidden\" name=\"id\" value=\"([^\"]+)").Groups[1].Value));
         await owner.Post("/workshop?handler=Role", ("id", (await IdOf(studio, Studio.Tobias)).ToString()), ("owner", "true"));
         var tobias = await studio.SignIn(Studio.Tobias);
         var his = await Invite(tobias, "mine", true);
@@ -96,7 +96,8 @@ public sealed class PeopleTests
         await tobias.Get("/workshop");
         Assert.Contains("Invite somebody", tobias.Text);
         await vreni.Get("/workshop");
-        await Task.WhenAll(vreni.Post("/workshop?handler=Role", ("id", his), ("owner", "false")), tobias.Post("/workshop?handler=Role", ("id", id), ("owner", "false")));
+        await Task.WhenAll(vreni.Post("/workshop?handler=Role", ("id", his), ("owner", "false")),
+            tobias.Post("/workshop?handler=Role", ("id", id), ("owner", "false")));
         var of = await studio.In(db => db.Users.Where(u => u.Email == Studio.Vreni).Select(u => u.StudioId).FirstAsync());
         Assert.Equal(1, await studio.In(db => db.Users.CountAsync(u => u.StudioId == of && u.IsOwner)));
         // Nobody of another workshop is found.

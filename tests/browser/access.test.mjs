@@ -3,7 +3,8 @@ import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
 import { open, Hands, signIn, settled, base } from "./browser.mjs";
 
-const pages = ["/dockets", "/dockets?place=archive", "/stock", "/machines", "/workshop", "/account", "/lost", "/enter/nothing", "/dockets/41/bring-in", "/dockets/41/build", "/dockets/41/build?piece=p1", "/dockets/41/build?line=l1",
+const pages = ["/dockets", "/dockets?place=archive", "/stock", "/machines", "/workshop", "/account", "/lost", "/enter/nothing",
+  "/dockets/41/bring-in", "/dockets/41/build", "/dockets/41/build?piece=p1", "/dockets/41/build?line=l1",
   "/dockets/42/bring-in",
   "/dockets/41/strengthen", "/dockets/41/lay-out", "/dockets/41/run", "/dockets/41/assemble"];
 

@@ -50,7 +50,8 @@ public sealed class DocketListModel(DocketParts parts, DocketShelf shelf) : Page
     public async Task OnGetAsync(int? list, string? place, CancellationToken cancel)
     {
         StudioName = await shelf.StudioName(cancel);
-        Shelf = await shelf.Of(list ?? 1, Enum.TryParse<ShelfPlace>(place, true, out var wanted) && Enum.IsDefined(wanted) ? wanted : ShelfPlace.Worktop, cancel);
+        var isPlace = Enum.TryParse<ShelfPlace>(place, true, out var wanted) && Enum.IsDefined(wanted);
+        Shelf = await shelf.Of(list ?? 1, isPlace ? wanted : ShelfPlace.Worktop, cancel);
     }
 
     public async Task<IActionResult> OnPostCopyAsync(int number, CancellationToken cancel)

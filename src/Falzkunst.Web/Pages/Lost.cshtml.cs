@@ -45,8 +45,8 @@ public sealed class LostModel(Letters letters, SignInLimits limits, IServiceScop
                 || await people.WasJustGiven(account)) return;
             var secret = await people.NewPassword(account, null);
             await scope.ServiceProvider.GetRequiredService<Letters>().Send(to, "A new password for Falzkunst",
-                $"With this link you choose a new password, once, until tomorrow:\n{address}/enter/{secret}\n\nIf you did not ask for it, do nothing: your password "
-                    + "stays as it is.");
+                $"With this link you choose a new password, once, until tomorrow:\n{address}/enter/{secret}\n\nIf you did not ask for it, do nothing: "
+                    + "your password stays as it is.");
         }
         catch (Exception e) when (Database.IsDown(e))
         {

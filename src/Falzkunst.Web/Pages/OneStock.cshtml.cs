@@ -47,7 +47,8 @@ public sealed class OneStockModel(FalzkunstContext db) : RoomPage
     public async Task<IActionResult> OnPostSheetAsync(Guid id, Guid sheet, int count, string? width, string? height, string? margin, CancellationToken cancel)
     {
         if (await OnGetAsync(id, cancel) is NotFoundResult missing) return missing;
-        if (StockFacts.SheetFault(width, height, Stock.Kind == "paper" ? margin : "0", count, LengthUnit, out var size) is { } fault) return await Say(fault, cancel);
+        if (StockFacts.SheetFault(width, height, Stock.Kind == "paper" ? margin : "0", count, LengthUnit, out var size) is { } fault)
+            return await Say(fault, cancel);
         var row = Stock.Sheets.Find(s => s.Id == sheet);
         if (row is null && sheet != Guid.Empty) return NotFound();
         if (Stock.Sheets.Exists(s => s != row && Math.Abs(s.WidthMm - size.Width.Mm) < 1e-6 && Math.Abs(s.HeightMm - size.Height.Mm) < 1e-6))

@@ -170,7 +170,8 @@ public sealed class CommandLineTests : IDisposable
         Assert.False(process.HasExited);
         using (var interrupt = Process.Start("kill", ["-INT", process.Id.ToString(System.Globalization.CultureInfo.InvariantCulture)]))
             await interrupt.WaitForExitAsync();
-        Assert.True(process.WaitForExit(2000));
+        // At once; only where the machine is busy with other things it takes its turn.
+        Assert.True(process.WaitForExit(8000));
         Assert.NotEqual(0, process.ExitCode);
         Assert.Equal("", await process.StandardOutput.ReadToEndAsync());
         Assert.Empty(Directory.GetFiles(_folder, "never.json*"));

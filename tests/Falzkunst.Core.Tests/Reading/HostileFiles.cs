@@ -119,7 +119,8 @@ public sealed class HostileFiles
     public void Is_given_up_soon_after_its_time(string what, string inside)
     {
         var clock = Stopwatch.StartNew();
-        Assert.Throws<OutOfTimeException>(() => DesignReader.Read(Encoding.UTF8.GetBytes(Head + inside + "</svg>"), new() { Time = TimeSpan.FromSeconds(0.8) }));
+        Assert.Throws<OutOfTimeException>(() =>
+            DesignReader.Read(Encoding.UTF8.GetBytes(Head + inside + "</svg>"), new() { Time = TimeSpan.FromSeconds(0.8) }));
         Assert.True(clock.Elapsed < TimeSpan.FromSeconds(6), what);
     }
 

@@ -248,7 +248,8 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     protected async Task<IActionResult> TellSecond(string what, CancellationToken cancel)
     {
         // Deleted in the meantime: the address says so.
-        if (await parts.Db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Id == Docket.Id, cancel) is not { CurrentRevisionId: var newest }) return NotFound();
+        if (await parts.Db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Id == Docket.Id, cancel) is not { CurrentRevisionId: var newest })
+            return NotFound();
         var other = await parts.Db.Revisions.AsNoTracking().Where(r => r.Id == newest).Select(r => new { r.ByName, r.What }).FirstOrDefaultAsync(cancel);
         Ask($"{other?.ByName ?? "Somebody"} changed this docket in the meantime (“{other?.What}”). Your change (“{what}”) has not been made; you see the "
             + "newest state now.", "Change it all the same",
