@@ -111,7 +111,7 @@ const pidsOf = what => execFileSync("pgrep", ["-f", what]).toString().trim().spl
 const busy = [edits(), working()];
 const counts = {};
 for (let i = 0; i < kills; i++) {
-  // Not so fast that ./start gives up, which it does when one thing dies five times in a row within fifteen seconds of each start.
+  // Not so fast that ./start gives up, which it does when one thing dies five times in a row within five seconds of each start.
   await sleep(3500 + random() * 9000);
   const what = ["application", "stand-in", "database"][Math.floor(random() * 3)];
   try {
