@@ -112,7 +112,7 @@ const busy = [edits(), working()];
 const counts = {};
 for (let i = 0; i < kills; i++) {
   // Not so fast that ./start gives up, which it does when one thing dies five times in a row within five seconds of each start.
-  await sleep(3500 + random() * 9000);
+  await sleep(3000 + random() * 6000);
   const what = ["application", "stand-in", "database"][Math.floor(random() * 3)];
   try {
     const pid = what === "application" ? pidsOf(`Falzkunst.Web --urls ${base}`)[0]

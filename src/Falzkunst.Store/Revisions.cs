@@ -229,8 +229,8 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         else
         {
             var text = await TextOf(row.Document, row.BaseId, cancel);
-            var its = await blobs.Of(DesignDocument.Wanted(text).ToList(), cancel);
-            opened = new(DesignDocument.ReadDesign(text, its), text, its.Keys.ToHashSet(StringComparer.Ordinal), db.StudioId);
+            var document = DesignDocument.Open(text);
+            opened = new(DesignDocument.ReadDesign(document, await blobs.Of(document.Wanted, cancel)), text, document.Names, db.StudioId);
         }
 
         open.Keep(id, opened);
@@ -272,8 +272,8 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
     {
         if (revision.Edit.Length == 0) return null;
         var text = Packed.Unpack(revision.Edit, null);
-        var its = await blobs.Of(DesignDocument.Wanted(text).ToList(), cancel);
-        return DesignDocument.ReadEdit(text, its);
+        var document = DesignDocument.Open(text);
+        return DesignDocument.ReadEdit(document, await blobs.Of(document.Wanted, cancel));
     }
 
     private sealed record WayRow(Guid Id, string What, string ByName, DateTimeOffset At, byte[] Edit);

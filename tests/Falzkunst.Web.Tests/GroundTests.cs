@@ -98,7 +98,7 @@ public sealed class GroundTests(Studio studio)
         }
         finally
         {
-            await Execute(Studio.Postgres, $"DROP DATABASE IF EXISTS {name} WITH (FORCE)");
+            await Studio.Drop(name);
         }
 
         static async Task Execute(string connection, string sql)

@@ -106,10 +106,27 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
         await base.DisposeAsync();
         await _cutterServer.DisposeAsync();
         NpgsqlConnection.ClearAllPools();
+        await Drop(_database);
+    }
+
+    public static async Task Drop(string database)
+    {
         await using var admin = new NpgsqlConnection(Postgres);
         await admin.OpenAsync();
-        await using var drop = new NpgsqlCommand($"DROP DATABASE IF EXISTS {_database} WITH (FORCE)", admin);
-        await drop.ExecuteNonQueryAsync();
+        for (var i = 0; ; i++)
+        {
+            try
+            {
+                await using var drop = new NpgsqlCommand($"DROP DATABASE IF EXISTS {database} WITH (FORCE)", admin);
+                await drop.ExecuteNonQueryAsync();
+                return;
+            }
+            catch (PostgresException e) when (e.SqlState == PostgresErrorCodes.InsufficientPrivilege && i < 50)
+            {
+                // The server is tidying it up just now, and we are no superuser who could end that.
+                await Task.Delay(200);
+            }
+        }
     }
 
     public async Task<Visitor> SignIn(string email = Vreni)

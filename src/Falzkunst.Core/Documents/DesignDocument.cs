@@ -14,6 +14,29 @@ namespace Falzkunst.Core.Documents;
 public sealed record WrittenDocument(byte[] Text, IReadOnlyDictionary<string, Func<ReadOnlyMemory<byte>>> Blobs);
 
 /// <summary>
+/// A document that is about to be read. It holds on to what it names and is in memory already, so that nothing that was not fetched is gone when it is read.
+/// </summary>
+public sealed class NamingDocument
+{
+    // Only held: what is shared by its hash lives as long as somebody holds it.
+    private readonly IReadOnlyList<object> _held;
+
+    internal NamingDocument(byte[] text, IReadOnlySet<string> names, IReadOnlySet<string> wanted, IReadOnlyList<object> held) =>
+        (Text, Names, Wanted, _held) = (text, names, wanted, held);
+
+    public byte[] Text { get; }
+
+    /// <summary>The hashes of all blobs that it names.</summary>
+    public IReadOnlySet<string> Names { get; }
+
+    /// <summary>Those that are not in memory anyway: what <c>Read…</c> needs.</summary>
+    public IReadOnlySet<string> Wanted { get; }
+
+    /// <summary>Says that up to here what it holds is needed.</summary>
+    internal void KeepAlive() => GC.KeepAlive(_held);
+}
+
+/// <summary>
 /// A design, or an edit, as a small document: outlines of some size and pictures are blobs that it only names, so that the documents of a docket share them.
 /// Exact: what is read
 /// equals what was written.
@@ -44,28 +67,30 @@ public static partial class DesignDocument
 
     public static WrittenDocument Write(Edit edit) => WriteAs(edit);
 
-    /// <summary>The hashes that a document names and that are not in memory anyway; their blobs are what <c>Read…</c> needs.</summary>
-    public static IReadOnlySet<string> Wanted(ReadOnlySpan<byte> text)
+    /// <summary>Looks through a document for what it names, so that it can be fetched before it is read.</summary>
+    public static NamingDocument Open(byte[] text)
     {
-        var wanted = new HashSet<string>(StringComparer.Ordinal);
+        var (names, wanted, held) = (new HashSet<string>(StringComparer.Ordinal), new HashSet<string>(StringComparer.Ordinal), new List<object>());
         foreach (Match m in Name().Matches(Encoding.UTF8.GetString(text)))
         {
             var hash = m.Value[2..^1];
-            if (Paths.Find(hash) is null && Pictures.Find(hash) is null) wanted.Add(hash);
+            if (!names.Add(hash)) continue;
+            if (((object?)Paths.Find(hash) ?? Pictures.Find(hash)) is { } thing) held.Add(thing);
+            else wanted.Add(hash);
         }
 
-        return wanted;
+        return new(text, names, wanted, held);
     }
 
     /// <exception cref="UnreadableFileException">The document is damaged, or a blob is missing or is not what its name says.</exception>
-    public static Design ReadDesign(ReadOnlySpan<byte> text, IReadOnlyDictionary<string, byte[]> blobs)
+    public static Design ReadDesign(NamingDocument document, IReadOnlyDictionary<string, byte[]> blobs)
     {
-        var design = ReadAs<Design>(text, blobs);
+        var design = ReadAs<Design>(document, blobs);
         return design.Check() is { } wrong ? throw new UnreadableFileException(wrong) : design;
     }
 
     /// <inheritdoc cref="ReadDesign"/>
-    public static Edit ReadEdit(ReadOnlySpan<byte> text, IReadOnlyDictionary<string, byte[]> blobs) => ReadAs<Edit>(text, blobs);
+    public static Edit ReadEdit(NamingDocument document, IReadOnlyDictionary<string, byte[]> blobs) => ReadAs<Edit>(document, blobs);
 
     /// <summary>The name of some bytes.</summary>
     public static string HashOf(ReadOnlySpan<byte> bytes) => Convert.ToHexStringLower(SHA256.HashData(bytes));
@@ -83,12 +108,12 @@ public static partial class DesignDocument
         }
     }
 
-    private static T ReadAs<T>(ReadOnlySpan<byte> text, IReadOnlyDictionary<string, byte[]> blobs)
+    private static T ReadAs<T>(NamingDocument document, IReadOnlyDictionary<string, byte[]> blobs)
     {
         _reading = blobs;
         try
         {
-            return JsonSerializer.Deserialize<T>(text, Options) ?? throw new JsonException();
+            return JsonSerializer.Deserialize<T>(document.Text, Options) ?? throw new JsonException();
         }
         catch (Exception e) when (Dress.IsUnreadable(e))
         {
@@ -97,6 +122,7 @@ public static partial class DesignDocument
         finally
         {
             _reading = null;
+            document.KeepAlive();
         }
     }
 

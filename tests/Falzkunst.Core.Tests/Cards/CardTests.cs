@@ -57,11 +57,11 @@ public sealed class CardTests
             Assert.True(after.Check() is null, $"{edit}: {after.Check()}");
             Assert.True(after.LastId >= before.LastId);
             var written = DesignDocument.Write(after);
-            Assert.Equal(after, DesignDocument.ReadDesign(written.Text, Bytes(written)));
+            Assert.Equal(after, DesignDocument.ReadDesign(DesignDocument.Open(written.Text), Bytes(written)));
             if (edit is null) return;
             seen.Add(edit.GetType());
             var kept = DesignDocument.Write(edit);
-            Assert.Equal(after, DesignDocument.ReadEdit(kept.Text, Bytes(kept)).Apply(before));
+            Assert.Equal(after, DesignDocument.ReadEdit(DesignDocument.Open(kept.Text), Bytes(kept)).Apply(before));
         });
         Assert.Equal(AnyEdit.Kinds.Select(k => k.Name), seen.Select(k => k.Name).Order(StringComparer.Ordinal));
     }
@@ -98,10 +98,29 @@ public sealed class CardTests
         foreach (var (hash, blob) in bytes) Assert.Equal(hash, DesignDocument.HashOf(blob));
         var paths = design.Pieces.Select(p => p.Outline).ToList();
         Assert.Contains(paths, p => p.Subpaths.Sum(s => s.Segments.Length) > 10);
-        Assert.Throws<Falzkunst.Core.Files.UnreadableFileException>(() => DesignDocument.ReadDesign(written.Text.AsSpan(0, written.Text.Length / 2), bytes));
-        Assert.Throws<Falzkunst.Core.Files.UnreadableFileException>(() =>
-            DesignDocument.ReadDesign(System.Text.Encoding.UTF8.GetBytes(System.Text.RegularExpressions.Regex
-            .Replace(System.Text.Encoding.UTF8.GetString(written.Text), "#[0-9a-f]{64}", "#" + new string('0', 64))), bytes));
+        foreach (var broken in new[] { written.Text[..(written.Text.Length / 2)], System.Text.Encoding.UTF8.GetBytes(System.Text.RegularExpressions.Regex
+            .Replace(System.Text.Encoding.UTF8.GetString(written.Text), "#[0-9a-f]{64}", "#" + new string('0', 64))) })
+            Assert.Throws<Falzkunst.Core.Files.UnreadableFileException>(() => DesignDocument.ReadDesign(DesignDocument.Open(broken), bytes));
+    }
+
+    /// <summary>What is in memory is not fetched; so it must not be thrown away before it is read.</summary>
+    [Fact]
+    public void What_was_in_memory_when_a_document_was_opened_is_there_when_it_is_read()
+    {
+        var document = OpenedAndForgotten();
+        Assert.Equal((1, 0), (document.Names.Count, document.Wanted.Count));
+        for (var i = 0; i < 3; i++)
+        {
+            GC.Collect();
+            GC.WaitForPendingFinalizers();
+        }
+
+        Assert.NotEmpty(DesignDocument.ReadDesign(document, new Dictionary<string, byte[]>()).Pieces);
+
+        [System.Runtime.CompilerServices.MethodImpl(System.Runtime.CompilerServices.MethodImplOptions.NoInlining)]
+        static NamingDocument OpenedAndForgotten() =>
+            DesignDocument.Open(DesignDocument.Write(Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='90mm' height='90mm' viewBox='0 0 90 90'><path "
+                + $"d='M0 0{string.Concat(Enumerable.Range(1, 40).Select(i => $"L{i * 2.01} {i % 7}"))}V80H0Z' fill='#eee'/></svg>")).Text);
     }
 
     [Fact]
