@@ -10,7 +10,6 @@ public sealed class RunTests
     public static (Design Design, RunPlan Plan) Demo(Machine machine)
     {
         var design = Cases.DemoCard();
-        design = new SetLookOperation(design.Lines.First(l => l.CarriedBy == "p2" && l.Operation == Operation.Cut).Look, Operation.Draw).Apply(design);
         design = new SetLineOperation([.. design.Lines.Where(l => Folds.IsStraight(l.Path, out _, out _) && l.Path.Bounds.Width > 100).Select(l => l.Id)],
             Operation.Score).Apply(design);
         var drawer = design.Pieces.Select(p => p.Colour).Distinct()

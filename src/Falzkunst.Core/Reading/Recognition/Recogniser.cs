@@ -22,7 +22,7 @@ public sealed partial class Recogniser
         $"A shape crosses itself more than {Region.MostCrossings:N0} times, and no paper could be cut like that; it is left out. Draw it as lines, or "
         + "simplify it.";
 
-    private static readonly Length StrokeOfRow = Length.FromMm(12);
+    private static readonly Length StrokeOfRow = Length.FromMm(12), MostOverhang = Length.FromMm(0.6);
     private const string SourceId = "s1";
     private const int LongestProducer = 4000;
 
@@ -31,6 +31,7 @@ public sealed partial class Recogniser
     private readonly List<Piece> _pieces = [];
     private readonly List<(Line Line, string? By)> _lines = [];
     private readonly List<(Artwork Artwork, string? By)> _artwork = [];
+    private readonly HashSet<VectorPath> _written = new(ReferenceEqualityComparer.Instance);
     private readonly List<Ply> _plies = [];
     private readonly Dictionary<string, Look> _looks = [];
     private readonly Dictionary<string, string> _layerOf = [];
@@ -47,7 +48,13 @@ public sealed partial class Recogniser
         // Each item on its own, so that all cores can help; the order of the results is the order of the items.
         Parallel.For(0, parts.Length, new ParallelOptions { CancellationToken = _cancel },
             i => parts[i] = _drawing.Items[i] is DrawnPath { Ink.Fill: not null } d ? PartsOf(d) : []);
+        var pages = Pages(parts);
+        // What is only the page says nothing of what lies on it.
+        foreach (var i in pages) parts[i] = [];
         var anyFilled = parts.Any(p => p.Count > 0);
+        var filled = new BoxGrid<(VectorPath Path, int Order)>(20);
+        for (var i = 0; i < parts.Length; i++)
+            foreach (var part in parts[i]) filled.Add(part.Bounds, (part, i));
         var closed = new List<Outline>();
         var thin = new List<(DrawnPath Item, VectorPath Outline, VectorPath Middle, Length Width, int Order)>();
         var open = new List<(DrawnPath Item, VectorPath Path, int Order)>();
@@ -55,6 +62,9 @@ public sealed partial class Recogniser
         {
             switch (_drawing.Items[i])
             {
+                case DrawnPath page when pages.Contains(i):
+                    AddLine(page, page.Path, i, Operation.Rest, "as large as the page, and what lies on it is folded: it is only the page");
+                    break;
                 case DrawnPicture picture:
                     AddArtwork(picture, i, null, "a picture in the file");
                     break;
@@ -67,10 +77,12 @@ public sealed partial class Recogniser
 
                     break;
                 case DrawnPath { Ink.Stroke: not null } item:
-                    foreach (var sub in item.Path.Subpaths)
+                    foreach (var sub in item.Path.Subpaths.Select(ThereAndBack))
                     {
                         var path = new VectorPath([sub]);
-                        if (!anyFilled && Named(item.Name) is null && Named(item.Layer) is null && IsOutline(sub))
+                        if (Said(item) is { Operation: Operation.Score or Operation.Perforate } && ThinRectangles.MiddleOf(sub) is { } fold)
+                            thin.Add((item, path, fold.Middle, fold.Width, i));
+                        else if (Said(item) is null or { Operation: Operation.Cut } && IsOutline(sub) && IsPaper(path, i, filled))
                         {
                             if (ThinRectangles.MiddleOf(sub) is { } t) thin.Add((item, path, t.Middle, t.Width, i));
                             else closed.Add(new(item, new([sub with { Closed = true }]), i));
@@ -82,18 +94,23 @@ public sealed partial class Recogniser
             }
         }
 
+        FindWritten(open, closed);
         if (!anyFilled)
         {
             JoinSegments(open, closed);
             LeaveLoops(open, closed);
         }
 
+        // What closes in something written is a stroke too.
+        open.AddRange(closed.Where(o => _written.Contains(o.Path)).Select(o => (o.Item, o.Path, o.Order)));
+        closed.RemoveAll(o => _written.Contains(o.Path));
+
         if (closed.Count > 0) NestOutlines(closed);
         AddThin(thin);
         Stack();
         AddLines(open);
         CarryArtwork();
-        return new()
+        var design = new Design
         {
             LastId = Math.Max(Math.Max(_plies.Count, _pieces.Count), Math.Max(_lines.Count, Math.Max(_artwork.Count, 1))),
             Width = _drawing.Width,
@@ -107,6 +124,27 @@ public sealed partial class Recogniser
             Sources = [new(SourceId, "") { Producer = _drawing.Producer.Length > LongestProducer ? _drawing.Producer[..LongestProducer] : _drawing.Producer }],
             Notes = [.. _drawing.Notes, .. _tangled.OrderBy(n => n.At.X).ThenBy(n => n.At.Y)],
         };
+        // It can be put back by whoever knows better.
+        return pages.Count == 0 ? design : new LeaveOut([.. design.AllLoose.Concat(design.AllPieces.SelectMany(p => p.AllLines))
+            .Where(l => pages.Contains(l.Origin!.Order)).Select(l => l.Id)]).Apply(design);
+    }
+
+    /// <summary>The items that are only the page that was drawn on.</summary>
+    private HashSet<int> Pages(IReadOnlyList<VectorPath>[] parts)
+    {
+        bool IsPage(int i) => _drawing.Items[i] is DrawnPath { Path.Subpaths.Length: 1 } item && PageGround.IsAsThePage(item.Path, _drawing)
+            && (item.Ink.Fill is null || parts[i].Count == 1) && item.Ink is not { IsPainted: true };
+        var pages = Enumerable.Range(0, parts.Length).Where(IsPage).ToHashSet();
+        if (pages.Count == 0) return pages;
+        var rest = Enumerable.Range(0, parts.Length).Where(i => !pages.Contains(i)).ToList();
+        var strokes = rest.Select(i => _drawing.Items[i]).OfType<DrawnPath>().Where(d => d.Ink.Stroke is not null)
+            .SelectMany(d => d.Path.Subpaths.Select(s => (Path: new VectorPath([ThereAndBack(s)]), Look: LookOf(d.Ink, d.Layer, false)))).ToList();
+        var outlines = rest.SelectMany(i => parts[i]).Concat(strokes.Select(s => s.Path).Where(p => IsOutline(p.Subpaths[0]))).ToList();
+        var lines = strokes.Select(s => s.Path).Where(p => !p.IsClosed)
+            .Concat(StrokeRows.Find(strokes, StrokeOfRow).Select(r => r.Joined))
+            .Concat(outlines.Select(o => ThinRectangles.MiddleOf(o.Subpaths[0])?.Middle).OfType<VectorPath>());
+        if (!PageGround.HoldsFolded(outlines, lines, _cancel)) pages.Clear();
+        return pages;
     }
 
     /// <summary>The pieces in paint order, each with what it carries.</summary>
@@ -123,6 +161,22 @@ public sealed partial class Recogniser
         _artwork.Add((new($"a{_artwork.Count + 1}", new(picture.Bytes), picture.Place,
             picture.Opacity)
         { Origin = new("", Ink.None, order, why) { Source = SourceId } }, by));
+
+    /// <summary>A path that goes straight to a point and is closed from there is one line, not two.</summary>
+    private static Subpath ThereAndBack(Subpath sub) => sub is { Closed: true, Segments.Length: <= 2 }
+        && sub.Flatten() is { Count: >= 2 } points && Math.Abs(Polygons.SignedArea(points)) < 1e-6 && points.MaxBy(p => p.DistanceTo(sub.Start)) is var far
+        && far.DistanceTo(sub.Start) > 1e-6 ? VectorPath.Polyline(sub.Start, far).Subpaths[0] : sub;
+
+    /// <summary>
+    /// Whether a closed outline without fill is paper beside what is filled: it lies on nothing that is filled (there it is a line), and was not drawn around
+    /// what was there already.
+    /// </summary>
+    private static bool IsPaper(VectorPath outline, int order, BoxGrid<(VectorPath Path, int Order)> filled)
+    {
+        foreach (var (part, at) in filled.Touching(outline.Bounds))
+            if (Inside(outline, part) || (at < order && Inside(part, outline))) return false;
+        return true;
+    }
 
     private IReadOnlyList<VectorPath> PartsOf(DrawnPath item)
     {
@@ -146,8 +200,8 @@ public sealed partial class Recogniser
         var loops = new List<(Outline Outline, IEnumerable<int> Members)>();
         // What is dashed is a fold, and four folds may well meet at their ends.
         var able = Enumerable.Range(0, open.Count)
-            .Where(i => !open[i].Path.IsClosed && open[i].Item.Ink.Stroke is { Dashes.IsEmpty: true } && Named(open[i].Item.Name) is null
-            && Named(open[i].Item.Layer) is null);
+            .Where(i => !open[i].Path.IsClosed && open[i].Item.Ink.Stroke is { Dashes.IsEmpty: true }
+            && Said(open[i].Item) is null or { Operation: Operation.Cut } && !_written.Contains(open[i].Path));
         foreach (var look in able.GroupBy(i => LookOf(open[i].Item.Ink, open[i].Item.Layer, false), StringComparer.Ordinal))
         {
             var members = look.ToList();
@@ -172,6 +226,17 @@ public sealed partial class Recogniser
         var left = open.Where((_, i) => !used.Contains(i)).ToList();
         open.Clear();
         open.AddRange(left);
+    }
+
+    /// <summary>Marks what is written in single strokes.</summary>
+    private void FindWritten(List<(DrawnPath Item, VectorPath Path, int Order)> open, List<Outline> closed)
+    {
+        var able = open.Where(o => o.Item.Ink.Stroke is { Dashes.IsEmpty: true } && Said(o.Item) is null)
+            .Concat(closed.Where(o => Said(o.Item) is null).Select(o => (o.Item, o.Path, o.Order)))
+            .Select(o => (o.Path, LookOf(o.Item.Ink, o.Item.Layer, false))).ToList();
+        var rows = StrokeRows.Find(able, StrokeOfRow).SelectMany(r => r.Members).ToHashSet();
+        able = [.. able.Where((_, i) => !rows.Contains(i))];
+        foreach (var i in WrittenWords.Find(able, _cancel)) _written.Add(able[i].Path);
     }
 
     /// <summary>What closes in a drawing of strokes, such as the o of single-line letters, is a stroke too.</summary>
@@ -202,6 +267,9 @@ public sealed partial class Recogniser
                 AddLine(item, middle, order, Operation.Score,
                     string.Create(CultureInfo.InvariantCulture,
                     $"a rectangle only {width} wide that reaches both edges of {(carrier.Label.Length > 0 ? carrier.Label : "its piece")}"));
+            else if (carrier is not null && Said(item) is { Operation: Operation.Score or Operation.Perforate } said)
+                AddLine(item, middle, order, said.Operation, string.Create(CultureInfo.InvariantCulture,
+                    $"a rectangle only {width} wide, called “{said.Word}”"));
             else if (item.Ink.Fill is not null)
                 AddPiece(item, outline, order, "a filled shape");
             else
@@ -394,6 +462,7 @@ public sealed partial class Recogniser
             if (i % 64 == 0) _cancel.ThrowIfCancellationRequested();
             var (item, path, order) = open[i];
             var carrier = Carrier(grid, path, order, item.Layer);
+            if (carrier is null && WithoutOverhang(grid, path) is var (under, trimmed)) (carrier, path) = (under, trimmed);
             var (operation, why) = Propose(item, path, carrier);
             AddLine(item, path, order, operation, why, carrier?.Id);
         }
@@ -401,6 +470,21 @@ public sealed partial class Recogniser
         var ordered = _lines.OrderBy(l => l.Line.Origin!.Order).ToList();
         _lines.Clear();
         foreach (var (line, by) in ordered) _lines.Add((line with { Id = $"l{_lines.Count + 1}" }, by));
+    }
+
+    /// <summary>A fold that was drawn a little past the edges of its piece, cut off there; null where it is none.</summary>
+    private static (Piece Piece, VectorPath Path)? WithoutOverhang(BoxGrid<Piece> grid, VectorPath path)
+    {
+        if (path.IsClosed || !Folds.IsStraight(path, out _, out _)) return null;
+        foreach (var piece in grid.Touching(path.Bounds).Distinct())
+        {
+            if (!piece.Outline.Bounds.Grown(MostOverhang.Mm).Holds(path.Bounds) || Folds.SpanOf(path, piece) is not { } span
+                || span.MostShort > Folds.Reaches) continue;
+            var trimmed = Folds.SetBack(path, piece, Length.FromMm(0));
+            if ((path.Length - trimmed.Length).Mm <= 2 * MostOverhang.Mm && piece.Carries(trimmed)) return (piece, trimmed);
+        }
+
+        return null;
     }
 
     private void AddLine(DrawnPath item, VectorPath path, int order, Operation operation, string why, string? carriedBy = null) => _lines.Add((new()
@@ -422,10 +506,11 @@ public sealed partial class Recogniser
         .ThenBy(p => p.Outline.Bounds.Area)
         .FirstOrDefault();
 
-    private static (Operation Operation, string Why) Propose(DrawnPath item, VectorPath path, Piece? carrier)
+    private (Operation Operation, string Why) Propose(DrawnPath item, VectorPath path, Piece? carrier)
     {
-        if (Named(item.Name) is { } byName) return (byName.Operation, $"it is called “{byName.Word}”");
-        if (Named(item.Layer) is { } byLayer) return (byLayer.Operation, $"its layer is called “{byLayer.Word}”");
+        if (OperationNames.Read(item.Name) is { } byName) return (byName.Operation, $"it is called “{byName.Word}”");
+        if (OperationNames.Read(item.Layer) is { } byLayer) return (byLayer.Operation, $"its layer is called “{byLayer.Word}”");
+        if (carrier is not null && _written.Contains(path)) return (Operation.Draw, "strokes of about one size close together: something written");
         if (path.IsClosed) return (Operation.Cut, "closed; everything starts as a cut");
         if (item.Ink.Stroke is { Dashes.IsEmpty: false }) return (Operation.Score, "open and dashed");
         if (carrier is not null && Folds.SpanOf(path, carrier) is { } span && span.MostShort <= Folds.Reaches)
@@ -433,25 +518,8 @@ public sealed partial class Recogniser
         return (Operation.Cut, "open; everything starts as a cut");
     }
 
-    private static (Operation Operation, string Word)? Named(string name)
-    {
-        if (name.Length == 0) return null;
-        foreach (Match word in Words().Matches(name))
-        {
-            Operation? found = word.Value.ToLowerInvariant() switch
-            {
-                "fold" or "folds" or "score" or "scores" or "crease" or "creases" or "mountain" or "valley" => Operation.Score,
-                "perforate" or "perforation" or "perf" => Operation.Perforate,
-                "foil" or "foiled" => Operation.Foil,
-                "draw" or "drawn" or "pen" or "pens" or "writing" => Operation.Draw,
-                "deboss" or "emboss" => Operation.Deboss,
-                _ => null,
-            };
-            if (found is { } operation) return (operation, name);
-        }
-
-        return null;
-    }
+    /// <summary>The operation that the name of an item, or of its layer, says.</summary>
+    private static (Operation Operation, string Word)? Said(DrawnPath item) => OperationNames.Read(item.Name) ?? OperationNames.Read(item.Layer);
 
     private void CarryArtwork()
     {
@@ -477,7 +545,4 @@ public sealed partial class Recogniser
     [GeneratedRegex(@"^(svg|path|rect|circle|ellipse|line|polygon|polyline|g|group|layer|vector|shape|union|subtract|use|image|use|icon|_)?"
         + @"[\s_\-\.]*[\d\s_\-\.]*$", RegexOptions.IgnoreCase | RegexOptions.ExplicitCapture, 100)]
     private static partial Regex Counted();
-
-    [GeneratedRegex("[A-Z]?[a-z]+|[A-Z]+", RegexOptions.None, 100)]
-    private static partial Regex Words();
 }

@@ -2,6 +2,7 @@ using System.IO;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Files;
 using Falzkunst.Core.Pictures;
+using Falzkunst.Core.Reading.Recognition;
 
 namespace Falzkunst.Core.Reading.Svg;
 
@@ -106,7 +107,9 @@ public sealed partial class SvgReader
         switch (node.Name)
         {
             case "g" or "a" or "switch":
-                var label = node["label"] ?? (node["groupmode"] == "layer" || frame.Layer.Length == 0 ? node["id"] : null);
+                // The id of a group within a layer is only a name, unless it says what is done.
+                var label = node["label"] ?? (node["groupmode"] == "layer" || frame.Layer.Length == 0 || OperationNames.Read(node["id"] ?? "") is not null
+                    ? node["id"] : null);
                 var inside = label is { Length: > 0 } ? frame with { Layer = label } : frame;
                 foreach (var child in node.Name == "switch" ? node.Children.Where(c => c["requiredFeatures"] is null && c.Name != "foreignObject").Take(1)
                     : node.Children)

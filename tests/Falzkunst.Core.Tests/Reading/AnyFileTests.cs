@@ -1,0 +1,91 @@
+using System.Text;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Reading;
+
+namespace Falzkunst.Core.Tests.Reading;
+
+/// <summary>Recognition of generated files against what a careful person would be sure of. FALZKUNST_FILES ("2000@4711") says how many, and the first
+/// seed; FALZKUNST_FILES_OUT a folder for those that came in wrong.</summary>
+public sealed class AnyFileTests
+{
+    /// <summary>What is wrong with how a file came in; empty where all that one would be sure of is right.</summary>
+    public static List<string> Faults(AnyFile file, Design design)
+    {
+        var faults = new List<string>();
+        var free = design.Pieces.ToList();
+        var found = new Dictionary<int, Piece>();
+        for (var i = 0; i < file.Pieces.Count; i++)
+        {
+            var (name, outer, holes) = file.Pieces[i];
+            var area = Math.Abs(Polygons.SignedArea(outer.Rings[0]));
+            var piece = free.Find(p => Near(p.OnCard.Bounds, outer.Bounds, 0.3)
+                && Math.Abs(Math.Abs(Polygons.SignedArea(p.OnCard.Rings[0])) - area) < 0.02 * area + 0.5);
+            if (piece is null)
+            {
+                faults.Add($"piece: {name} is none");
+                continue;
+            }
+
+            free.Remove(piece);
+            found[i] = piece;
+            var rings = piece.OnCard.Subpaths.Skip(1).Select(s => new VectorPath([s]).Bounds).ToList();
+            var missing = holes.Count(h => rings.RemoveAll(b => Near(b, h.Bounds, 0.3)) == 0);
+            if (missing > 0) faults.Add($"hole: {missing} of {name} missing");
+            if (rings.Count > 0) faults.Add($"hole: {rings.Count} too many in {name}");
+        }
+
+        if (free.Count > 0) faults.Add($"piece: {free.Count} too many");
+        var lines = design.Lines.ToList();
+        foreach (var fold in file.Lines.Where(l => l.Fold is not null))
+        {
+            var (a, b) = fold.Fold!.Value;
+            var those = lines.FindAll(l => l.Operation == Operation.Score && Folds.IsStraight(l.Path, out var p, out var q)
+                && ((p.DistanceTo(a) < 3.2 && q.DistanceTo(b) < 3.2) || (p.DistanceTo(b) < 3.2 && q.DistanceTo(a) < 3.2)));
+            if (those.Count == 0) faults.Add("fold: missing");
+            else if (found.TryGetValue(fold.Piece, out var base_) && those[0].CarriedBy != base_.Id) faults.Add("fold: on another piece");
+            lines.RemoveAll(those.Contains);
+        }
+
+        if (lines.RemoveAll(l => l.Operation is Operation.Score) > 0) faults.Add("fold: one that is none");
+        foreach (var line in file.Lines.Where(l => l.Fold is null))
+        {
+            var those = lines.FindAll(l => line.Within.Holds(l.Path.Bounds));
+            if (those.Count == 0) faults.Add($"{line.Operation}: missing".ToLowerInvariant());
+            if (those.Exists(l => l.Operation != line.Operation)) faults.Add($"{line.Operation}: has another operation".ToLowerInvariant());
+            if (found.TryGetValue(line.Piece, out var carrier) && those.Exists(l => l.CarriedBy != carrier.Id))
+                faults.Add($"{line.Operation}: on another piece".ToLowerInvariant());
+            lines.RemoveAll(those.Contains);
+        }
+
+        if (lines.RemoveAll(l => l.Operation != Operation.Rest) > 0) faults.Add("line: more than there are");
+        return faults;
+    }
+
+    private static bool Near(Box a, Box b, double by) => Math.Abs(a.Left - b.Left) <= by && Math.Abs(a.Top - b.Top) <= by && Math.Abs(a.Right - b.Right) <= by
+        && Math.Abs(a.Bottom - b.Bottom) <= by;
+
+    [Fact]
+    public void Most_files_that_nobody_has_seen_come_in_right()
+    {
+        var asked = (Environment.GetEnvironmentVariable("FALZKUNST_FILES") ?? "300@1").Split('@').Select(int.Parse).ToArray();
+        var folder = Environment.GetEnvironmentVariable("FALZKUNST_FILES_OUT");
+        var (right, kinds, ways) = (0, new Dictionary<string, int>(), new Dictionary<string, (int Wrong, int All)>());
+        for (var seed = asked[1]; seed < asked[1] + asked[0]; seed++)
+        {
+            var file = AnyFile.Make(seed);
+            var faults = Faults(file, DesignReader.Read(Encoding.UTF8.GetBytes(file.Svg)));
+            if (faults.Count == 0) right++;
+            foreach (var f in faults.Distinct()) kinds[f] = kinds.GetValueOrDefault(f) + 1;
+            foreach (var way in file.Ways.Split(", ").Distinct())
+                ways[way] = (ways.GetValueOrDefault(way).Wrong + (faults.Count > 0 ? 1 : 0), ways.GetValueOrDefault(way).All + 1);
+            if (folder is not null && faults.Count > 0)
+                File.WriteAllText(Path.Combine(folder, $"{seed}.svg"), file.Svg + $"<!-- {file.Ways}; {string.Join("; ", faults)} -->");
+        }
+
+        var said = $"{right} of {asked[0]} right ({100.0 * right / asked[0]:0.0} %)\n" + string.Join('\n', kinds.OrderByDescending(k => k.Value)
+            .Select(k => $"{k.Value} {k.Key}")) + "\n\n" + string.Join('\n', ways.OrderByDescending(w => (double)w.Value.Wrong / w.Value.All)
+            .Select(w => $"{100.0 * w.Value.Wrong / w.Value.All:0} % of {w.Value.All} {w.Key}"));
+        if (folder is not null) File.WriteAllText(Path.Combine(folder, "all.txt"), said);
+        Assert.True(right >= 0.95 * asked[0], said);
+    }
+}
