@@ -21,7 +21,6 @@ await shot("tracing", "/dockets/44/bring-in");
 await shot("build", "/dockets/41/build");
 await page.click("button:has-text('Score it instead')");
 await page.waitForSelector(".tally:has-text('0 stops')");
-await page.selectOption(".look:has-text('in “words”') select", "draw");
 await page.waitForSelector(".look:has-text('in “words”') .op-draw");
 const middle = async (name, n = 0) => {
   const box = await page.locator(`.piece[data-name^="${name}"] .paper`).nth(n).boundingBox();

@@ -13,9 +13,7 @@ test("from sign-in to a finished run of the demo docket in at most 15 actions, a
     await page.waitForSelector(".finding-text:has-text('would be cut')");
     await hands.click("button:has-text('Score it instead')");
     await page.waitForSelector(".tally:has-text('0 stops')");
-    // The words are drawn, not cut.
-    const words = ".look:has-text('in “words”') select";
-    await hands.choose(words, "draw");
+    // The words are drawn, not cut, as their layer says.
     await page.waitForSelector(".look:has-text('in “words”') .op-draw");
     await hands.click(".slip a:has-text('Lay out')");
     await hands.click("button:has-text('Lay out')");

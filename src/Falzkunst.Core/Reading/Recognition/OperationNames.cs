@@ -25,12 +25,12 @@ internal static partial class OperationNames
         (Operation.Cut, "cut cuts cutting schneiden schnitt schnitte couper coupe coupes decoupe decoupes cortar corte cortes snijden snij snit"));
 
     private static readonly HashSet<string> Nothing = [.. ("line lines layer layers linie linien ebene ebenen ligne lignes calque calques linea lineas "
-        + "capa capas lijn lijnen laag lagen path paths group gruppe groupe grupo groep hot tool only all the of on inner outer inside outside and und et y en x copy")
-        .Split(' ')];
+        + "capa capas lijn lijnen laag lagen path paths group gruppe groupe grupo groep hot tool only all the of on inner outer inside outside and und "
+        + "et y en x copy").Split(' ')];
 
     /// <summary>Words that are at home elsewhere too: among others they say nothing.</summary>
-    private static readonly HashSet<string> Common = [.. ("fold folds folded folding mountain valley falz falze falten pli plis pliage pliegue pliegues plegado "
-        + "doblez vouw vouwen plooi foil foils folie words written pen pens stift stifte schrift schriften worter stylo stylos dessin pluma woorden "
+    private static readonly HashSet<string> Common = [.. ("fold folds folded folding mountain valley falz falze falten pli plis pliage pliegue pliegues "
+        + "plegado doblez vouw vouwen plooi foil foils folie words written pen pens stift stifte schrift schriften worter stylo stylos dessin pluma woorden "
         + "cut cuts schnitt schnitte coupe coupes corte cortes snit").Split(' ')];
 
     private static Dictionary<string, Operation> Of(params (Operation Operation, string Words)[] all) =>

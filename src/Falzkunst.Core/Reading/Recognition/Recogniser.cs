@@ -52,9 +52,13 @@ public sealed partial class Recogniser
         // What is only the page says nothing of what lies on it.
         foreach (var i in pages) parts[i] = [];
         var anyFilled = parts.Any(p => p.Count > 0);
-        var filled = new BoxGrid<(VectorPath Path, int Order)>(20);
-        for (var i = 0; i < parts.Length; i++)
-            foreach (var part in parts[i]) filled.Add(part.Bounds, (part, i));
+        var filled = new Lazy<BoxGrid<(VectorPath Path, int Order)>>(() =>
+        {
+            var grid = new BoxGrid<(VectorPath Path, int Order)>(20);
+            for (var i = 0; i < parts.Length; i++)
+                foreach (var part in parts[i]) grid.Add(part.Bounds, (part, i));
+            return grid;
+        });
         var closed = new List<Outline>();
         var thin = new List<(DrawnPath Item, VectorPath Outline, VectorPath Middle, Length Width, int Order)>();
         var open = new List<(DrawnPath Item, VectorPath Path, int Order)>();
@@ -82,7 +86,7 @@ public sealed partial class Recogniser
                         var path = new VectorPath([sub]);
                         if (Said(item) is { Operation: Operation.Score or Operation.Perforate } && ThinRectangles.MiddleOf(sub) is { } fold)
                             thin.Add((item, path, fold.Middle, fold.Width, i));
-                        else if (Said(item) is null or { Operation: Operation.Cut } && IsOutline(sub) && IsPaper(path, i, filled))
+                        else if (Said(item) is null or { Operation: Operation.Cut } && IsOutline(sub) && (!anyFilled || IsPaper(path, i, filled.Value)))
                         {
                             if (ThinRectangles.MiddleOf(sub) is { } t) thin.Add((item, path, t.Middle, t.Width, i));
                             else closed.Add(new(item, new([sub with { Closed = true }]), i));

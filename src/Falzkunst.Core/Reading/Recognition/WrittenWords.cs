@@ -7,6 +7,7 @@ namespace Falzkunst.Core.Reading.Recognition;
 internal static class WrittenWords
 {
     private const int FewestStrokes = 4;
+    private const long MostNeighbours = 400;
     private const double LargestMm = 25, ReachOfSize = 1.1, SpaceOfSize = 2;
 
     /// <summary>
@@ -30,19 +31,25 @@ internal static class WrittenWords
             }
 
             var grid = new BoxGrid<int>(10);
-            for (var i = 0; i < members.Count; i++)
+            var left = MostNeighbours * members.Count;
+            for (var i = 0; i < members.Count && left > 0; i++)
             {
                 var (box, size) = (strokes[members[i]].Path.Bounds, Size(strokes[members[i]].Path));
-                foreach (var j in grid.Touching(box.Grown(LargestMm * ReachOfSize)))
+                // Each is kept with its reach around it, so that only those are met that it reaches, or that reach it.
+                var around = box.Grown(ReachOfSize * size);
+                foreach (var j in grid.Touching(around))
                 {
+                    if (--left < 0) break;
                     var other = strokes[members[j]].Path.Bounds;
                     // Nearer than the larger one's size, which a space between two words is too.
-                    var reach = ReachOfSize * Math.Max(size, Size(strokes[members[j]].Path));
-                    if (Gap(box, other) <= reach) group[Root(i)] = Root(j);
+                    if (Gap(box, other) <= ReachOfSize * Math.Max(size, Size(strokes[members[j]].Path))) group[Root(i)] = Root(j);
                 }
 
-                grid.Add(box, i);
+                grid.Add(around, i);
             }
+
+            // Nobody writes so densely.
+            if (left <= 0) continue;
 
             foreach (var word in Enumerable.Range(0, members.Count).GroupBy(Root))
             {
