@@ -128,6 +128,17 @@ public sealed class AccountTests(Studio shared)
         var number = Regex.Match(v.Url, @"\d+").Value;
         var (stranger, maker) = (await shared.SignIn(Studio.Stranger), await shared.SignIn(Studio.Tobias));
         var nobody = shared.CreateClient(new() { AllowAutoRedirect = false });
+        // Somebody who was removed, and still has the cookie.
+        await using (var scope = shared.Services.CreateAsyncScope())
+        {
+            var own = await shared.In(db => db.Users.Where(u => u.Email == Studio.Vreni).Select(u => u.StudioId).FirstAsync());
+            var people = scope.ServiceProvider.GetRequiredService<People>();
+            Assert.NotNull((await people.Make(own, true, "Gone", "gone@murmeltier.example", Studio.Password)).Account);
+        }
+
+        var gone = await shared.SignIn("gone@murmeltier.example");
+        Assert.True(await IsIn(gone));
+        await shared.In(db => db.Users.Where(u => u.Email == "gone@murmeltier.example").ExecuteDeleteAsync());
         var (seen, forOwners) = (0, 0);
         foreach (var endpoint in shared.Services.GetRequiredService<EndpointDataSource>().Endpoints.OfType<RouteEndpoint>())
         {
@@ -150,6 +161,10 @@ public sealed class AccountTests(Studio shared)
                     $"{method} {url}: {closed.StatusCode}");
                 if (closed.StatusCode == HttpStatusCode.Redirect) Assert.Contains("/sign-in", closed.Headers.Location!.ToString());
             }
+
+            await gone.Get(url);
+            Assert.True(gone.Url.StartsWith("/sign-in", StringComparison.Ordinal)
+                || gone.Status is HttpStatusCode.Unauthorized or HttpStatusCode.MethodNotAllowed, $"{url}: {gone.Status}");
 
             forOwners += await RefusesMakers(maker, endpoint, url);
             if (!route.Contains("{number", StringComparison.Ordinal)) continue;
