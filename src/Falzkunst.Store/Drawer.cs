@@ -19,7 +19,7 @@ public sealed class Drawer(FalzkunstContext db)
 
     public async Task<List<MaterialSetting>> Settings(CancellationToken cancel = default) =>
         [.. (await db.Stocks.Include(s => s.Settings).AsNoTracking().ToListAsync(cancel))
-            .SelectMany(s => s.Settings.Select(m => new MaterialSetting(s.Id.ToString("N"), m.ToolKey, m.Passes, m.ForceGrams, m.SpeedMmS, m.Chosen)))];
+            .SelectMany(s => s.Settings.Select(ToCore))];
 
     public async Task<List<Tool>> Tools(CancellationToken cancel = default) =>
         [.. (await db.Tools.OrderBy(t => t.Pen).AsNoTracking().ToListAsync(cancel)).Select(ToCore).OfType<Tool>()];
@@ -34,6 +34,8 @@ public sealed class Drawer(FalzkunstContext db)
     /// <summary>Null where its operation is none that a tool does.</summary>
     public static Tool? ToCore(ToolRow t) => Operations.TryRead(t.Operation, out var operation) && operation.UsesTool()
         ? new(t.Key, t.Name, operation, t.Pen, t.SpeedMmS) : null;
+
+    public static MaterialSetting ToCore(MaterialSettingRow m) => new(m.StockId.ToString("N"), m.ToolKey, m.Passes, m.ForceGrams, m.SpeedMmS, m.Chosen);
 
     public static Machine ToCore(MachineRow m) =>
         new(m.Id.ToString("N"), m.Name, Length.FromMm(m.WidthMm), Length.FromMm(m.HeightMm), m.Holders, m.SpeedMmS, m.TravelMmS, m.AccelerationMmS2,

@@ -177,6 +177,11 @@ public sealed class StudioClaims(UserManager<Account> users, IOptions<IdentityOp
 {
     public const string Studio = "studio", Name = "full-name", Unit = "unit";
 
+    /// <summary>What a person sees lengths in: "mm" or "in".</summary>
+    public static string UnitOf(ClaimsPrincipal person) => person.FindFirstValue(Unit) == "in" ? "in" : "mm";
+
+    public static LengthUnit LengthUnitOf(ClaimsPrincipal person) => UnitOf(person) == "in" ? LengthUnit.Inch : LengthUnit.Millimetre;
+
     protected override async Task<ClaimsIdentity> GenerateClaimsAsync(Account user)
     {
         var identity = await base.GenerateClaimsAsync(user);

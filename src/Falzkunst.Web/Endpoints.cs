@@ -143,7 +143,7 @@ public static class Endpoints
     {
         if (await Find(number, db, revisions, cancel) is not var (docket, design)
             || await incoming.PictureOf(docket, design, cancel) is not { } picture) return Results.NotFound();
-        var unit = context.User.FindFirst(StudioClaims.Unit)?.Value == "in" ? LengthUnit.Inch : LengthUnit.Millimetre;
+        var unit = StudioClaims.LengthUnitOf(context.User);
         var (settings, problem) = TraceForm
             .Read(picture.Tracing.Settings, design.Scale.PxPerInch, unit, name => context.Request.Query.TryGetValue(name, out var v) ? v.ToString() : null);
         if (problem.Length > 0) return Results.Text(problem, statusCode: StatusCodes.Status422UnprocessableEntity);

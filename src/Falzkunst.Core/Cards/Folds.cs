@@ -47,6 +47,9 @@ public static class Folds
         return new(Length.FromMm(Math.Max(0, back - length / 2)), Length.FromMm(Math.Max(0, on - length / 2)), Length.FromMm(length));
     }
 
+    /// <summary>Whether the line goes straight across the piece, from edge to edge or nearly so, as a fold does.</summary>
+    public static bool Spans(VectorPath line, Piece piece) => SpanOf(line, piece) is { } span && span.MostShort <= Reaches;
+
     /// <summary>How far from a point inside to the first edge in a direction.</summary>
     private static double Exit(Piece piece, Point from, Point direction)
     {

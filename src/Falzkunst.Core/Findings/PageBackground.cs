@@ -1,4 +1,5 @@
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Reading.Recognition;
 
 namespace Falzkunst.Core.Findings;
 
@@ -17,8 +18,7 @@ internal static class PageBackground
         var design = c.Design;
         if (design.Pieces.Length < 2 || design.Pieces[0] is not { Origin.Ink.Fill: { } fill, HoleCount: 0 } lowest) yield break;
         var box = lowest.OnCard.Bounds;
-        if (Math.Abs(box.Left) > AsThePageMm || Math.Abs(box.Top) > AsThePageMm || Math.Abs(box.Right - design.Width.Mm) > AsThePageMm
-            || Math.Abs(box.Bottom - design.Height.Mm) > AsThePageMm) yield break;
+        if (!PageGround.IsAsThePage(box, design.Width, design.Height, AsThePageMm)) yield break;
         if (lowest.AreaMm2 < 0.999 * box.Area) yield break;
         var isCalled = lowest.Label.Split(' ').Any(w => w.ToLowerInvariant() is "background" or "bg" or "page" or "canvas" or "artboard");
         var isWhite = fill.DistanceTo(Colour.White) <= 1 && design.Pieces.All(p => p == lowest || p.Origin?.Ink.Fill != fill) && lowest.Lines.IsEmpty;

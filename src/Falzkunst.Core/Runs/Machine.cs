@@ -22,6 +22,14 @@ public sealed record Tool(string Id, string Name, Operation Operation, int Pen, 
     /// <summary>As it is called in a sentence: "the knife"; a name with more than plain words in it stays as it is written.</summary>
     public static string InSentence(string name) => name.Skip(1).All(c => char.IsLower(c) || c == ' ') ? name.ToLowerInvariant() : name;
 
+    /// <summary>Which of the tools works a stock: the one of the operation that a setting of the stock chooses, and otherwise the first.</summary>
+    /// <param name="tools">At least one for the operation.</param>
+    public static Tool Taken(IReadOnlyList<Tool> tools, IReadOnlyList<MaterialSetting> settings, Operation operation, string stockId)
+    {
+        var able = tools.Where(t => t.Operation == operation).ToList();
+        return able.Find(t => settings.Any(s => s.Chosen && s.StockId == stockId && s.ToolId == t.Id)) ?? able[0];
+    }
+
     /// <summary>The tools that the application knows without being told.</summary>
     public static ImmutableArray<Tool> Standard { get; } =
     [

@@ -170,8 +170,7 @@ public static class RunPlanner
 
         public Tool For(Operation operation, Line? line, string stockId)
         {
-            var able = tools.Where(t => t.Operation == operation).ToList();
-            var tool = able.Find(t => settings.Any(s => s.Chosen && s.StockId == stockId && s.ToolId == t.Id)) ?? able[0];
+            var tool = Tool.Taken(tools, settings, operation, stockId);
             if (operation != Operation.Draw || line?.Pen is not { } pen) return tool;
             var colour = ColourNames.Of(pen);
             if (!_colours.Contains(colour)) _colours.Add(colour);

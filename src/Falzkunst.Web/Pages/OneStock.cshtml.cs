@@ -1,4 +1,5 @@
 using System.Globalization;
+using Falzkunst.Core.Runs;
 using Falzkunst.Store;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
@@ -17,12 +18,9 @@ public sealed class OneStockModel(FalzkunstContext db) : RoomPage
 
     public bool IsOneOfSeveral(ToolRow tool) => Rows.Count(r => r.Tool.Operation == tool.Operation) > 1;
 
-    /// <summary>Whether this tool is taken for the stock: the one that is chosen, and otherwise the first of its operation.</summary>
-    public bool IsTaken(ToolRow tool)
-    {
-        var able = Rows.FindAll(r => r.Tool.Operation == tool.Operation);
-        return (able.Find(r => r.Setting is { Chosen: true }).Tool ?? able[0].Tool) == tool;
-    }
+    /// <summary>Whether this tool is taken for the stock, as plans take it.</summary>
+    public bool IsTaken(ToolRow tool) => Drawer.ToCore(tool) is { } asked && Tool.Taken([.. Rows.Select(r => Drawer.ToCore(r.Tool)).OfType<Tool>()],
+        [.. Stock.Settings.Select(Drawer.ToCore)], asked.Operation, Stock.Id.ToString("N")).Id == asked.Id;
 
     public async Task<IActionResult> OnGetAsync(Guid id, CancellationToken cancel)
     {

@@ -1,4 +1,3 @@
-using System.Security.Claims;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 
@@ -10,9 +9,9 @@ public abstract class RoomPage : PageModel
     /// <summary>What was not done and why; empty where nothing went wrong.</summary>
     public string Problem { get; private set; } = "";
 
-    public string Unit => User.FindFirstValue(StudioClaims.Unit) == "in" ? "in" : "mm";
+    public string Unit => StudioClaims.UnitOf(User);
 
-    protected LengthUnit LengthUnit => Unit == "in" ? LengthUnit.Inch : LengthUnit.Millimetre;
+    protected LengthUnit LengthUnit => StudioClaims.LengthUnitOf(User);
 
     /// <summary>Reads what the page shows.</summary>
     protected virtual Task Show(CancellationToken cancel) => Task.CompletedTask;

@@ -10,12 +10,15 @@ internal static class PageGround
 {
     private const double AsThePageMm = 1;
 
+    /// <summary>Whether a box is that of a page, but for so much on each side.</summary>
+    public static bool IsAsThePage(Box box, Length width, Length height, double withinMm) => Math.Abs(box.Left) <= withinMm && Math.Abs(box.Top) <= withinMm
+        && Math.Abs(box.Right - width.Mm) <= withinMm && Math.Abs(box.Bottom - height.Mm) <= withinMm;
+
     /// <summary>Whether a closed outline is a rectangle as large as the page.</summary>
     public static bool IsAsThePage(VectorPath outline, Drawing drawing)
     {
         var box = outline.Bounds;
-        return outline.Subpaths.Length == 1 && Math.Abs(box.Left) <= AsThePageMm && Math.Abs(box.Top) <= AsThePageMm
-            && Math.Abs(box.Right - drawing.Width.Mm) <= AsThePageMm && Math.Abs(box.Bottom - drawing.Height.Mm) <= AsThePageMm
+        return outline.Subpaths.Length == 1 && IsAsThePage(box, drawing.Width, drawing.Height, AsThePageMm)
             && Math.Abs(Polygons.SignedArea(outline.Rings[0])) >= 0.999 * box.Area;
     }
 
@@ -30,7 +33,7 @@ internal static class PageGround
             cancel.ThrowIfCancellationRequested();
             var piece = new Piece { Id = "p1", Label = "", PlyId = "", Shape = new Drawn(outline), Edges = [], Colour = Recogniser.PaperWhite };
             foreach (var line in grid.Touching(outline.Bounds))
-                if (outline.Bounds.Grown(1).Holds(line.Bounds) && Folds.SpanOf(line, piece) is { } span && span.MostShort <= Folds.Reaches) return true;
+                if (outline.Bounds.Grown(1).Holds(line.Bounds) && Folds.Spans(line, piece)) return true;
         }
 
         return false;

@@ -31,6 +31,7 @@ public sealed partial class Recogniser
     private readonly List<Piece> _pieces = [];
     private readonly List<(Line Line, string? By)> _lines = [];
     private readonly List<(Artwork Artwork, string? By)> _artwork = [];
+    private readonly Dictionary<string, (Operation Operation, string Word)?> _names = new(StringComparer.Ordinal);
     private readonly HashSet<VectorPath> _written = new(ReferenceEqualityComparer.Instance);
     private readonly List<Ply> _plies = [];
     private readonly Dictionary<string, Look> _looks = [];
@@ -267,7 +268,7 @@ public sealed partial class Recogniser
         foreach (var (item, outline, middle, width, order) in thin)
         {
             var carrier = Carrier(grid, middle, order, item.Layer);
-            if (carrier is not null && Folds.SpanOf(middle, carrier) is { } span && span.MostShort <= Folds.Reaches)
+            if (carrier is not null && Folds.Spans(middle, carrier))
                 AddLine(item, middle, order, Operation.Score,
                     string.Create(CultureInfo.InvariantCulture,
                     $"a rectangle only {width} wide that reaches both edges of {(carrier.Label.Length > 0 ? carrier.Label : "its piece")}"));
@@ -482,8 +483,7 @@ public sealed partial class Recogniser
         if (path.IsClosed || !Folds.IsStraight(path, out _, out _)) return null;
         foreach (var piece in grid.Touching(path.Bounds).Distinct())
         {
-            if (!piece.Outline.Bounds.Grown(MostOverhang.Mm).Holds(path.Bounds) || Folds.SpanOf(path, piece) is not { } span
-                || span.MostShort > Folds.Reaches) continue;
+            if (!piece.Outline.Bounds.Grown(MostOverhang.Mm).Holds(path.Bounds) || !Folds.Spans(path, piece)) continue;
             var trimmed = Folds.SetBack(path, piece, Length.FromMm(0));
             if ((path.Length - trimmed.Length).Mm <= 2 * MostOverhang.Mm && piece.Carries(trimmed)) return (piece, trimmed);
         }
@@ -512,18 +512,22 @@ public sealed partial class Recogniser
 
     private (Operation Operation, string Why) Propose(DrawnPath item, VectorPath path, Piece? carrier)
     {
-        if (OperationNames.Read(item.Name) is { } byName) return (byName.Operation, $"it is called “{byName.Word}”");
-        if (OperationNames.Read(item.Layer) is { } byLayer) return (byLayer.Operation, $"its layer is called “{byLayer.Word}”");
+        if (Named(item.Name) is { } byName) return (byName.Operation, $"it is called “{byName.Word}”");
+        if (Named(item.Layer) is { } byLayer) return (byLayer.Operation, $"its layer is called “{byLayer.Word}”");
         if (carrier is not null && _written.Contains(path)) return (Operation.Draw, "strokes of about one size close together: something written");
         if (path.IsClosed) return (Operation.Cut, "closed; everything starts as a cut");
         if (item.Ink.Stroke is { Dashes.IsEmpty: false }) return (Operation.Score, "open and dashed");
-        if (carrier is not null && Folds.SpanOf(path, carrier) is { } span && span.MostShort <= Folds.Reaches)
+        if (carrier is not null && Folds.Spans(path, carrier))
             return (Operation.Score, $"open, straight, reaches both edges of {(carrier.Label.Length > 0 ? carrier.Label : "its piece")}");
         return (Operation.Cut, "open; everything starts as a cut");
     }
 
     /// <summary>The operation that the name of an item, or of its layer, says.</summary>
-    private static (Operation Operation, string Word)? Said(DrawnPath item) => OperationNames.Read(item.Name) ?? OperationNames.Read(item.Layer);
+    private (Operation Operation, string Word)? Said(DrawnPath item) => Named(item.Name) ?? Named(item.Layer);
+
+    /// <summary>What a name says, read once: it is asked for of every stroke, several times.</summary>
+    private (Operation Operation, string Word)? Named(string name) =>
+        _names.TryGetValue(name, out var known) ? known : _names[name] = OperationNames.Read(name);
 
     private void CarryArtwork()
     {

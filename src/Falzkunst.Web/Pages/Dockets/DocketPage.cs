@@ -53,7 +53,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
 
     public string? RedoWhat { get; private set; }
 
-    public string Unit => User.FindFirstValue(StudioClaims.Unit) == "in" ? "in" : "mm";
+    public string Unit => StudioClaims.UnitOf(User);
 
     public string Me => User.FindFirstValue(StudioClaims.Name) ?? "";
 
@@ -194,7 +194,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         };
     }
 
-    protected LengthUnit LengthUnit => Unit == "in" ? LengthUnit.Inch : LengthUnit.Millimetre;
+    protected LengthUnit LengthUnit => StudioClaims.LengthUnitOf(User);
 
     /// <summary>To the page that was looked at, so that a reload never repeats a change.</summary>
     protected IActionResult Back(string? notice = null)
