@@ -50,6 +50,37 @@ public static class Folds
     /// <summary>Whether the line goes straight across the piece, from edge to edge or nearly so, as a fold does.</summary>
     public static bool Spans(VectorPath line, Piece piece) => SpanOf(line, piece) is { } span && span.MostShort <= Reaches;
 
+    /// <summary>The stretches of a straight line that lie in the paper of a piece, as distances along it from its start. Linear in the piece's points.</summary>
+    public static IReadOnlyList<(double From, double To)> Inside(Piece piece, Point a, Point b)
+    {
+        var length = a.DistanceTo(b);
+        var line = b - a;
+        var at = new List<double> { 0, length };
+        foreach (var ring in piece.Outline.Rings)
+        {
+            for (int i = 0, j = ring.Count - 1; i < ring.Count; j = i++)
+            {
+                var edge = ring[i] - ring[j];
+                var d = line.Cross(edge);
+                if (Math.Abs(d) < 1e-12) continue;
+                var w = ring[j] - a;
+                double t = w.Cross(edge) / d, u = w.Cross(line) / d;
+                if (t is > 0 and < 1 && u is >= 0 and <= 1) at.Add(t * length);
+            }
+        }
+
+        at.Sort();
+        var inside = new List<(double From, double To)>();
+        for (var i = 1; i < at.Count; i++)
+        {
+            if (at[i] - at[i - 1] < 1e-6 || !piece.Outline.Encloses(a + line * ((at[i] + at[i - 1]) / 2 / length))) continue;
+            if (inside.Count > 0 && at[i - 1] - inside[^1].To < 1e-6) inside[^1] = (inside[^1].From, at[i]);
+            else inside.Add((at[i - 1], at[i]));
+        }
+
+        return inside;
+    }
+
     /// <summary>How far from a point inside to the first edge in a direction.</summary>
     private static double Exit(Piece piece, Point from, Point direction)
     {

@@ -15,6 +15,10 @@ public sealed record Origin(string Look, Ink Ink, int Order, string Why)
     /// <summary>Whether it was drawn as an outline of its own inside a piece: cut, it is a hole; otherwise it is a line on the paper there.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public bool IsHole { get; init; }
+
+    /// <summary>What it is nearly as likely to be; null where that is not in doubt, or was settled by a person.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public Meaning? Or { get; init; }
 }
 
 /// <summary>What happens along one closed ring of a piece's outline.</summary>

@@ -18,7 +18,7 @@ internal static class PageBackground
         var design = c.Design;
         if (design.Pieces.Length < 2 || design.Pieces[0] is not { Origin.Ink.Fill: { } fill, HoleCount: 0 } lowest) yield break;
         var box = lowest.OnCard.Bounds;
-        if (!PageGround.IsAsThePage(box, design.Width, design.Height, AsThePageMm)) yield break;
+        if (!IsAsThePage.IsPage(box, design.Width, design.Height, AsThePageMm)) yield break;
         if (lowest.AreaMm2 < 0.999 * box.Area) yield break;
         var isCalled = lowest.Label.Split(' ').Any(w => w.ToLowerInvariant() is "background" or "bg" or "page" or "canvas" or "artboard");
         var isWhite = fill.DistanceTo(Colour.White) <= 1 && design.Pieces.All(p => p == lowest || p.Origin?.Ink.Fill != fill) && lowest.Lines.IsEmpty;

@@ -147,6 +147,17 @@ public sealed class Region
         return lines.Count == 0 ? Empty : new(Factory.BuildGeometry(lines).Buffer(width.Mm / 2, new BufferParameters(16)));
     }
 
+    /// <summary>All that lines enclose between them, without regard to what divides it: the faces of their arrangement, joined. Ends that enclose nothing count
+    /// for nothing.</summary>
+    public static Region EnclosedBy(IEnumerable<IReadOnlyList<Point>> lines)
+    {
+        var all = Factory.BuildGeometry(lines.Select(l => (Geometry)Factory.CreateLineString([.. l.Select(p => new Coordinate(p.X, p.Y))])).ToList());
+        var polygonizer = new Polygonizer();
+        polygonizer.Add(OverlayNGRobust.Overlay(all, null, SpatialFunction.Union));
+        var faces = polygonizer.GetPolygons().ToList();
+        return faces.Count == 0 ? Empty : new(OverlayNGRobust.Union(faces));
+    }
+
     /// <summary>What of the lines lies in the area, as straight edges within <see cref="Tolerances.Flatten"/> of them; a line that lies in it altogether stays
     /// as it is.</summary>
     public VectorPath Within(VectorPath lines)

@@ -2,91 +2,133 @@ using Falzkunst.Core.Cards;
 
 namespace Falzkunst.Core.Reading.Recognition;
 
-/// <summary>Finds folds that were drawn as many little strokes: at least four of one look on one straight line, with small gaps.</summary>
+/// <summary>
+/// Finds folds that were drawn as many little strokes: at least four of one look on one straight line, with small gaps, equal or not. A shorter row goes with one
+/// on the same line, as where a window lies between.
+/// </summary>
 internal static class StrokeRows
 {
-    private const int Fewest = 4;
-    private const double OffLineMm = 0.15;
+    private const int Fewest = 4, FewestBeside = 2;
+    private const double OffLineMm = 0.15, GapOfStroke = 2.5, ParallelWithin = 0.12;
+    private static readonly Length Longest = Length.FromMm(12);
 
+    /// <param name="Members">Their indices, from one end to the other.</param>
     public sealed record Row(List<int> Members, VectorPath Joined);
 
     /// <summary>
-    /// Groups the strokes that are shorter than <paramref name="longest"/>. Strokes are put in buckets by the line they lie on (direction and
-    /// distance from the origin), then walked along it; a gap longer than two and a half strokes ends a row. About n log n.
+    /// Strokes of a row take each other for the next one ahead on their line, or the one behind. About n log n where strokes lie spread out; where they lie
+    /// densely, only so many neighbours are looked at.
     /// </summary>
-    public static List<Row> Find(IReadOnlyList<(VectorPath Path, string Look)> lines, Length longest)
+    public static List<Row> Find(IReadOnlyList<(VectorPath Path, string Look)> lines, CancellationToken cancel)
     {
         var strokes = new List<Stroke>();
         for (var i = 0; i < lines.Count; i++)
-        {
-            var (path, look) = lines[i];
-            if (path.Subpaths.Length != 1 || path.Subpaths[0].Closed || path.Bounds.Width > longest.Mm || path.Bounds.Height > longest.Mm) continue;
-            var points = path.Rings[0];
-            Point a = points[0], b = points[^1];
-            var length = a.DistanceTo(b);
-            if (length < 0.05 || length > longest.Mm || points.Any(p => p.DistanceToSegment(a, b) > 0.05)) continue;
-            if (a.X > b.X + 1e-9 || (Math.Abs(a.X - b.X) <= 1e-9 && a.Y > b.Y)) (a, b) = (b, a);
-            strokes.Add(new(i, look, a, b, length));
-        }
-
+            if (Short(i, lines[i].Path, lines[i].Look) is { } stroke) strokes.Add(stroke);
         var rows = new List<Row>();
-        var taken = new HashSet<int>();
         foreach (var look in strokes.GroupBy(s => s.Look, StringComparer.Ordinal))
         {
-            // A direction within 2° and a common line; the longest strokes tell the direction best, so they lead.
-            var rest = look.OrderByDescending(s => s.Length).ThenBy(s => s.Index).ToList();
-            if (rest.Count < Fewest) continue;
-            var buckets = rest.GroupBy(s => (int)Math.Round(Math.Atan2(s.B.Y - s.A.Y, s.B.X - s.A.X) / Math.PI * 90)).ToList();
-            foreach (var bucket in buckets.Where(b => b.Count() >= Fewest))
-            {
-                var pool = bucket.ToList();
-                var leader = pool[0];
-                var along = (leader.B - leader.A) * (1 / leader.Length);
-                var byOffset = pool.OrderBy(s => along.Cross((s.A + s.B) * 0.5)).ToList();
-                for (var i = 0; i < byOffset.Count;)
-                {
-                    var from = i;
-                    var first = along.Cross((byOffset[i].A + byOffset[i].B) * 0.5);
-                    while (i < byOffset.Count && along.Cross((byOffset[i].A + byOffset[i].B) * 0.5) - first <= 2 * OffLineMm) i++;
-                    if (i - from >= Fewest) AddRows(byOffset.GetRange(from, i - from), along, taken, rows);
-                }
-            }
+            cancel.ThrowIfCancellationRequested();
+            var members = look.ToList();
+            if (members.Count < Fewest) continue;
+            rows.AddRange(WithShortOnes(Chains(members, cancel)));
         }
 
-        return rows;
+        return [.. rows.OrderBy(r => r.Members.Min())];
     }
 
-    private static void AddRows(List<Stroke> onLine, Point along, HashSet<int> taken, List<Row> rows)
+    private static Stroke? Short(int index, VectorPath path, string look)
     {
-        var sorted = onLine.Where(s => !taken.Contains(s.Index)).OrderBy(s => along.Dot(s.A)).ToList();
-        var row = new List<Stroke>();
-        foreach (var s in sorted)
+        if (path.Subpaths.Length != 1 || path.Subpaths[0].Closed || path.Bounds.Width > Longest.Mm || path.Bounds.Height > Longest.Mm) return null;
+        var points = path.Rings[0];
+        Point a = points[0], b = points[^1];
+        var length = a.DistanceTo(b);
+        if (length < 0.05 || length > Longest.Mm || points.Any(p => p.DistanceToSegment(a, b) > 0.05)) return null;
+        // From left to right, or down.
+        if (a.X > b.X + 1e-6 || (Math.Abs(a.X - b.X) <= 1e-6 && a.Y > b.Y)) (a, b) = (b, a);
+        return new(index, look, a, b, length);
+    }
+
+    private static List<List<Stroke>> Chains(List<Stroke> strokes, CancellationToken cancel)
+    {
+        const int MostNeighbours = 200;
+        var ends = new BoxGrid<(int Stroke, bool IsStart)>(4);
+        for (var i = 0; i < strokes.Count; i++)
         {
-            if (row.Count > 0)
+            ends.Add(new(strokes[i].A.X, strokes[i].A.Y, strokes[i].A.X, strokes[i].A.Y), (i, true));
+            ends.Add(new(strokes[i].B.X, strokes[i].B.Y, strokes[i].B.X, strokes[i].B.Y), (i, false));
+        }
+
+        var usual = strokes.Select(s => s.Length).Order().ElementAt(strokes.Count / 2);
+        // The next one beyond the end of each, and the one before its start.
+        int[] ahead = new int[strokes.Count], behind = new int[strokes.Count];
+        for (var i = 0; i < strokes.Count; i++)
+        {
+            if (i % 256 == 0) cancel.ThrowIfCancellationRequested();
+            var s = strokes[i];
+            var along = (s.B - s.A) * (1 / s.Length);
+            (ahead[i], behind[i]) = (Next(i, s.B, along), Next(i, s.A, along * -1));
+        }
+
+        var sets = new DisjointSets(strokes.Count);
+        for (var i = 0; i < strokes.Count; i++)
+            foreach (var next in (ReadOnlySpan<int>)[ahead[i], behind[i]])
+                if (next >= 0 && (ahead[next] == i || behind[next] == i)) sets.Join(i, next);
+        return [.. sets.Sets().Select(c => c.Select(i => strokes[i]).ToList()).Where(c => c.Count >= FewestBeside)];
+
+        int Next(int i, Point end, Point along)
+        {
+            var s = strokes[i];
+            var reach = GapOfStroke * Math.Max(s.Length, usual);
+            var (best, nearest, left) = (-1, double.PositiveInfinity, MostNeighbours);
+            foreach (var (j, isStart) in ends.Touching(Around(end, Math.Max(reach, 1))))
             {
-                var gap = along.Dot(s.A) - along.Dot(row[^1].B);
-                var mean = row.Average(r => r.Length);
-                if (gap > 2.5 * Math.Max(mean, s.Length) || gap < -0.1)
-                {
-                    Emit();
-                    row = [];
-                }
+                if (--left < 0) break;
+                if (j == i) continue;
+                var o = strokes[j];
+                var (near, far) = isStart ? (o.A, o.B) : (o.B, o.A);
+                var gap = along.Dot(near - end);
+                if (gap < -0.1 || gap > GapOfStroke * Math.Max(Math.Max(s.Length, o.Length), usual) || gap >= nearest) continue;
+                if (along.Dot(far - end) < gap || Math.Abs(along.Cross((far - near) * (1 / o.Length))) > ParallelWithin) continue;
+                if (Math.Abs(along.Cross(near - end)) > OffLineMm || Math.Abs(along.Cross(far - end)) > OffLineMm + ParallelWithin * o.Length) continue;
+                (best, nearest) = (j, gap);
             }
 
-            row.Add(s);
-        }
-
-        Emit();
-
-        void Emit()
-        {
-            if (row.Count < Fewest) return;
-            var joined = VectorPath.Polyline(row[0].A, row[^1].B);
-            if (!Folds.IsStraight(joined, out _, out _)) return;
-            foreach (var s in row) taken.Add(s.Index);
-            rows.Add(new([.. row.Select(s => s.Index)], joined));
+            return best;
         }
     }
+
+    /// <summary>The rows that are long enough, and the shorter ones in line with them.</summary>
+    private static IEnumerable<Row> WithShortOnes(List<List<Stroke>> chains)
+    {
+        const int MostRows = 200;
+        var straight = chains.Select(c => (Row: new Row([.. c.Select(s => s.Index)], Joined(c) ?? VectorPath.Empty), c.Count)).Where(c => !c.Row.Joined.IsEmpty)
+            .ToList();
+        var rows = straight.Where(c => c.Count >= Fewest).Select(c => c.Row).ToList();
+        if (rows.Count > MostRows) return rows;
+        return [.. rows, .. straight.Where(c => c.Count < Fewest && rows.Exists(r => InLine(r.Joined.Subpaths[0], c.Row.Joined.Subpaths[0]))).Select(c => c.Row)];
+    }
+
+    /// <summary>Whether the other lies on the line of a row, no farther off than that is long.</summary>
+    private static bool InLine(Subpath row, Subpath other)
+    {
+        var length = row.Start.DistanceTo(row.End);
+        var along = (row.End - row.Start) * (1 / length);
+        return On(other.Start) && On(other.End);
+
+        bool On(Point p) => Math.Abs(along.Cross(p - row.Start)) < OffLineMm && along.Dot(p - row.Start) > -length && along.Dot(p - row.Start) < 2 * length;
+    }
+
+    /// <summary>From its first end to its last; null where they do not lie on one straight line.</summary>
+    private static VectorPath? Joined(List<Stroke> chain)
+    {
+        var longest = chain.MaxBy(s => s.Length)!;
+        var along = longest.B - longest.A;
+        var ends = chain.SelectMany(s => new[] { s.A, s.B }).ToList();
+        Point a = ends.MinBy(p => along.Dot(p)), b = ends.MaxBy(p => along.Dot(p));
+        return ends.TrueForAll(p => p.DistanceToSegment(a, b) <= OffLineMm) ? VectorPath.Polyline(a, b) : null;
+    }
+
+    private static Box Around(Point p, double by) => new(p.X - by, p.Y - by, p.X + by, p.Y + by);
 
     private sealed record Stroke(int Index, string Look, Point A, Point B, double Length);
 }

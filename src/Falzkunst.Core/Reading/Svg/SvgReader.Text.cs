@@ -1,6 +1,7 @@
 using System.Text;
 using Falzkunst.Core.Files;
 using Falzkunst.Core.Lettering;
+using Falzkunst.Core.Pictures;
 
 namespace Falzkunst.Core.Reading.Svg;
 
@@ -60,6 +61,7 @@ public sealed partial class SvgReader
         Tidy(signs);
         Place(node, style, frame, signs);
         if (signs.Count > _limits.Segments / 20) throw TooLong();
+        var first = _items.Count;
         var missing = signs.Where(s => s.Style.Visible && !char.IsWhiteSpace(s.Char) && FaceOf(s.Style) is null).Select(s => FirstFamily(s.Style.FontFamily))
             .Distinct(StringComparer.OrdinalIgnoreCase).Take(MostFamilies).ToList();
         foreach (var family in missing)
@@ -88,7 +90,23 @@ public sealed partial class SvgReader
 
             from = to;
         }
+
+        Keep(signs, first, frame);
     }
+
+    /// <summary>Keeps what a short text says, and which letters are its own.</summary>
+    private void Keep(List<Sign> signs, int first, Frame frame)
+    {
+        var said = string.Concat(signs.Take(LongestKept + 1).Select(s => s.Char)).Trim();
+        if (said.Length is 0 or > LongestKept || _texts.Count >= MostTexts) return;
+        var text = new DrawnText(said, frame.ToMm.Apply(new(signs[0].X ?? 0, signs[0].Y ?? 0)));
+        _texts.Add(text);
+        for (var i = first; i < _items.Count; i++)
+            if (_items[i] is DrawnPath letters) _items[i] = letters with { IsTextOf = text };
+    }
+
+    /// <summary>Longer texts are no words of a legend, and of so many it is none.</summary>
+    private const int LongestKept = 60, MostTexts = 200;
 
     /// <summary>Of more typefaces than this that do not ship nobody reads.</summary>
     private const int MostFamilies = 20;

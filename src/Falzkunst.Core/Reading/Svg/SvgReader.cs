@@ -23,6 +23,7 @@ public sealed partial class SvgReader
     private readonly Dictionary<string, SvgNode> _byId = [];
     private ImmutableArray<DrawnItem>.Builder _items = ImmutableArray.CreateBuilder<DrawnItem>();
     private readonly List<ReadingNote> _notes = [];
+    private readonly List<DrawnText> _texts = [];
     private readonly HashSet<SvgNode> _inUse = [];
     private int _segments;
     private int _elements;
@@ -70,7 +71,8 @@ public sealed partial class SvgReader
         }
 
         if (_items.Count == 0 && _notes.Count == 0) Note("empty", "The file holds nothing that can be seen.", new(0, 0));
-        return new(Length.FromMm(widthMm), Length.FromMm(heightMm), scale, _items.ToImmutable(), [.. _notes], root.Producer);
+        return new(Length.FromMm(widthMm), Length.FromMm(heightMm), scale, _items.ToImmutable(), [.. _notes], root.Producer)
+        { Texts = [.. _texts] };
     }
 
     private void Index(SvgNode node)

@@ -1,0 +1,141 @@
+using Falzkunst.Core.Cards;
+
+namespace Falzkunst.Core.Reading.Recognition;
+
+/// <summary>What facts look at beside the one element that they are about: the elements of the file, and what is known of them so far.</summary>
+internal sealed class Scene(Drawing drawing, CancellationToken cancel)
+{
+    private readonly Dictionary<string, (int Paper, int Hole, int BentLines, int Rings)> _looks = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, bool> _foldLooks = new(StringComparer.Ordinal);
+    private readonly BoxGrid<Element> _outlines = new(20), _straight = new(20);
+    private readonly List<Piece> _pieces = [];
+    private BoxGrid<Piece>? _pieceGrid;
+    private readonly Dictionary<string, (string Layer, int Order, Piece Piece)> _pieceFacts = new(StringComparer.Ordinal);
+
+    public Drawing Drawing => drawing;
+
+    public CancellationToken Cancel => cancel;
+
+    public Legend Legend { get; init; } = Legend.None;
+
+    /// <summary>Layers that are the plies of a stack: an outline in one of them is the same line as one in another.</summary>
+    public HashSet<string> StackedLayers { get; } = new(StringComparer.Ordinal);
+
+    // Outlines.
+
+    /// <summary>All outlines, whatever they will be.</summary>
+    public void Add(IEnumerable<Element> outlines)
+    {
+        foreach (var e in outlines) _outlines.Add(e.Path.Bounds, e);
+    }
+
+    /// <summary>All straight lines, which may be folds.</summary>
+    public void AddStraight(IEnumerable<Element> lines)
+    {
+        foreach (var e in lines)
+            if (e.IsStraight) _straight.Add(e.Path.Bounds, e);
+    }
+
+    /// <summary>The straight lines at a place.</summary>
+    public IEnumerable<Element> StraightAt(Box box) => _straight.Touching(box).Distinct();
+
+    public IEnumerable<Element> OutlinesAt(Box box) => _outlines.Touching(box).Distinct();
+
+    /// <summary>Whether a line goes across the outline from edge to edge. About the lines at it.</summary>
+    public bool IsFolded(VectorPath outline)
+    {
+        var piece = PieceOf(outline);
+        foreach (var line in _straight.Touching(outline.Bounds))
+        {
+            cancel.ThrowIfCancellationRequested();
+            if (Folds.Spans(line.Path, piece)) return true;
+            // Drawn past the edge, or over several pieces at once.
+            if (outline.Bounds.Holds(line.Path.Bounds)) continue;
+            Folds.IsStraight(line.Path, out var a, out var b);
+            var along = (b - a) * (1 / a.DistanceTo(b));
+            foreach (var (from, to) in Folds.Inside(piece, a, b))
+                if (to - from > 3 && Folds.Spans(VectorPath.Polyline(a + along * from, a + along * to), piece)) return true;
+        }
+
+        return false;
+    }
+
+    /// <summary>Whether inner lies in outer, edges included.</summary>
+    public static bool Inside(VectorPath inner, VectorPath outer)
+    {
+        if (!outer.Bounds.Grown(Tolerances.Doubled).Holds(inner.Bounds)) return false;
+        foreach (var p in inner.Rings[0])
+            if (!outer.Encloses(p) && outer.DistanceTo(p) > Tolerances.Doubled) return false;
+        return true;
+    }
+
+    /// <summary>Whether the line goes straight across an outline.</summary>
+    public static bool Spans(VectorPath line, VectorPath outline) => Folds.Spans(line, PieceOf(outline));
+
+    private static Piece PieceOf(VectorPath outline) => new()
+    { Id = "p1", Label = "", PlyId = "", Shape = new Cards.Drawn(outline), Edges = [], Colour = Recogniser.PaperWhite };
+
+    // Looks.
+
+    /// <summary>How often lines of a look are what, as far as it is known.</summary>
+    public void Count(Element e)
+    {
+        if (e.Item.Ink.Stroke is null) return;
+        var (paper, hole, bent, rings) = _looks.GetValueOrDefault(e.Look);
+        _looks[e.Look] = e.Kind switch
+        {
+            ElementKind.Stroke => (paper, hole, bent + (e.IsStraight ? 0 : 1), rings),
+            _ => (paper + (e.Meaning == Meaning.Paper ? 1 : 0), hole + (e.Meaning == Meaning.Hole ? 1 : 0), bent, rings + 1),
+        };
+    }
+
+    /// <summary>Whether an outline of paper is drawn in the look.</summary>
+    public bool IsOfPaper(string look) => _looks.GetValueOrDefault(look).Paper > 0;
+
+    public bool IsOfOutlines(string look) => _looks.GetValueOrDefault(look) is { Paper: > 0 } or { Hole: > 0 };
+
+    /// <summary>Whether open lines that are not straight are drawn in the look.</summary>
+    public bool HasBentLines(string look) => _looks.GetValueOrDefault(look).BentLines > 0;
+
+    public void CountFold(string look, bool isFold) => _foldLooks[look] = _foldLooks.GetValueOrDefault(look, false) || isFold;
+
+    /// <summary>Whether lines of the look were found to be folds.</summary>
+    public bool IsOfFolds(string look) => _foldLooks.GetValueOrDefault(look);
+
+    // Pieces.
+
+    public void Add(Piece piece, string layer)
+    {
+        _pieces.Add(piece);
+        _pieceFacts[piece.Id] = (layer, piece.Origin!.Order, piece);
+    }
+
+    public IEnumerable<Piece> PiecesAt(Box box)
+    {
+        if (_pieceGrid is null)
+        {
+            _pieceGrid = new(20);
+            foreach (var piece in _pieces) _pieceGrid.Add(piece.Outline.Bounds.Grown(Tolerances.Carried), piece);
+        }
+
+        return _pieceGrid.Touching(box).Distinct();
+    }
+
+    /// <summary>Of the pieces that hold the path: one of its own layer first, then the one painted last before it, then the smallest.</summary>
+    public Piece? CarrierOf(VectorPath path, int order, string layer)
+    {
+        Piece? best = null;
+        (bool Own, int Painted, double Area) rank = default;
+        foreach (var p in PiecesAt(path.Bounds))
+        {
+            if (!p.Carries(path)) continue;
+            var (of, at, _) = _pieceFacts[p.Id];
+            var mine = (layer.Length > 0 && of == layer && at < order, at < order ? at : -1, -p.Outline.Bounds.Area);
+            if (best is null || mine.CompareTo(rank) > 0) (best, rank) = (p, mine);
+        }
+
+        return best;
+    }
+
+    public Piece? CarrierOf(Element e) => CarrierOf(e.Path, e.Order, e.Item.Layer);
+}
