@@ -35,7 +35,8 @@ internal sealed class IsInLegend : Fact
     public override void Weigh(Element e, Scene scene, Evidence evidence)
     {
         if (e.Kind == ElementKind.Filled || scene.Legend.Of(e.Item.Ink) is not { } said || (e.Kind == ElementKind.Ring && said.Operation == Operation.Cut)) return;
-        evidence.Speak(said.Operation.ToMeaning(), Weights.InLegend, $"the legend in the file says “{said.Word}” of this look");
+        // Everything is cut where nothing speaks against it, so that a legend says little by it.
+        evidence.Speak(said.Operation.ToMeaning(), said.Operation == Operation.Cut ? Weights.CutInLegend : Weights.InLegend, $"the legend in the file says “{said.Word}” of this look");
     }
 }
 
@@ -95,7 +96,7 @@ internal sealed class LooksLikeFolds : Fact
 {
     public override void Weigh(Element e, Scene scene, Evidence evidence)
     {
-        if (e.Kind == ElementKind.Stroke && e.IsStraight && scene.IsOfFolds(e.Look) && !scene.IsOfOutlines(e.Look))
+        if (e.Kind == ElementKind.Stroke && e.IsStraight && scene.IsOf(e.Look, Meaning.Fold) && !scene.IsOfOutlines(e.Look))
             evidence.Speak(Meaning.Fold, Weights.LooksLikeFolds, "straight, and drawn as the folds are");
     }
 }
@@ -153,7 +154,9 @@ internal sealed class WandersInside : Fact
         var own = !scene.IsOfOutlines(e.Look);
         if (e.IsStraight)
         {
-            if (own && !scene.IsOfFolds(e.Look)) evidence.Speak(Meaning.Pen, Weights.StraightOfOwnLook, "in a look that no outline has");
+            if (!own || scene.IsOf(e.Look, Meaning.Fold)) return;
+            evidence.Speak(Meaning.Pen, Weights.StraightOfOwnLook, "in a look that no outline has");
+            if (scene.IsOf(e.Look, Meaning.Pen)) evidence.Speak(Meaning.Pen, Weights.LooksLikePen, "drawn as what is written or drawn here");
             return;
         }
 

@@ -105,7 +105,7 @@ internal sealed class IsTheSameAgain : Fact
 /// <summary>A rectangle as large as the page may be the page that was drawn on.</summary>
 internal sealed class IsAsThePage : Fact
 {
-    private const double WithinMm = 1.5;
+    public const double WithinMm = 1.5;
 
     /// <summary>Whether a box is that of a page, but for so much on each side.</summary>
     public static bool IsPage(Box box, Length width, Length height, double withinMm) => Math.Abs(box.Left) <= withinMm && Math.Abs(box.Top) <= withinMm
@@ -143,15 +143,15 @@ internal sealed class IsPaintedOver : Fact
     {
         if (e.Kind != ElementKind.Filled || !IsWhite(e) || e.Item.Ink.Stroke is not null || e.Around is not { } around || IsWhite(around)) return;
         evidence.Speak(Meaning.Hole, Weights.WhiteInColour, "white on paper of another colour: a hole that was painted");
+        if (scene.HasWhitePaper) evidence.Speak(Meaning.Hole, Weights.WhiteElsewhere, "");
         var alike = 0;
-        foreach (var o in scene.OutlinesAt(around.Path.Bounds))
+        // Of more than so many one knows enough.
+        foreach (var o in scene.OutlinesAt(around.Path.Bounds).Take(1000))
         {
             if (o == e) continue;
-            if (IsWhite(o) && o is { Kind: ElementKind.Filled, Meaning: not Meaning.Ground })
+            if (IsWhite(o) && o.Kind == ElementKind.Filled)
             {
-                // White paper elsewhere says that white is paper here, too.
-                if (!Scene.Inside(o.Path, around.Path)) evidence.Speak(Meaning.Hole, Weights.WhiteElsewhere, "");
-                else if (Math.Abs(o.Path.Bounds.Width - e.Path.Bounds.Width) + Math.Abs(o.Path.Bounds.Height - e.Path.Bounds.Height) < 0.1) alike++;
+                if (Math.Abs(o.Path.Bounds.Width - e.Path.Bounds.Width) + Math.Abs(o.Path.Bounds.Height - e.Path.Bounds.Height) < 0.1) alike++;
             }
             else if (o.Order > e.Order && Scene.Inside(o.Path, e.Path))
             {

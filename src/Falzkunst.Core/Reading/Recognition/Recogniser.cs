@@ -137,7 +137,7 @@ public sealed class Recogniser
         && sub.Flatten() is { Count: >= 3 } ring && Math.Abs(Polygons.SignedArea(ring)) > 0.01;
 
     /// <summary>How its line looks, whatever it is filled with.</summary>
-    private static string LookOf(DrawnPath item) => Looks.Look.Of(item.Ink with { Fill = null }, item.Layer, false).Key;
+    private static string LookOf(DrawnPath item) => Looks.Look.Of(item.Ink.Stroke is null ? item.Ink : item.Ink with { Fill = null }, item.Layer, false).Key;
 
     /// <summary>The operation that the name of an item, or of its layer, says.</summary>
     private (Operation Operation, string Word)? Said(DrawnPath item) => Named(item.Name) ?? Named(item.Layer);
@@ -225,7 +225,8 @@ public sealed class Recogniser
         foreach (var (outline, members, across) in loops)
         {
             // Inside another outline they may be folds that meet, as on an envelope, and must not become a hole.
-            if (held.Touching(outline.Path.Bounds).Any(o => o != outline && Scene.Inside(outline.Path, o.Path))) continue;
+            if (held.Touching(outline.Path.Bounds).Any(o => o != outline && !IsPage(o) && Scene.Inside(outline.Path, o.Path) && !PathLikeness.Same(outline.Path, o.Path)))
+                continue;
             // Nobody writes an o in four straight strokes or more.
             if (Math.Max(outline.Path.Bounds.Width, outline.Path.Bounds.Height) <= largestLetter && members.TrueForAll(written.Contains)
                 && (members.Count < 4 || members.Exists(m => !m.IsStraight))) continue;
@@ -235,6 +236,8 @@ public sealed class Recogniser
         }
 
         strokes.RemoveAll(used.Contains);
+
+        bool IsPage(Element o) => IsAsThePage.IsPage(o.Path.Bounds, _drawing.Width, _drawing.Height, IsAsThePage.WithinMm);
 
         void Found(List<Element> members, Subpath outline, List<Element> across)
         {
@@ -344,12 +347,12 @@ public sealed class Recogniser
             .Select(s => e with { Path = VectorPath.Polyline(s.p, s.q), Kind = ElementKind.Stroke, MadeOf = "a side of a panel, within its base" })];
     }
 
-    /// <summary>A filled strip is a fold where it goes across paper, or is called one; anywhere else it is a piece, however thin.</summary>
+    /// <summary>A filled strip on paper is a line, for no paper is cut so thin; anywhere else it is a piece.</summary>
     private void KeepStrips(List<Element> outlines, List<Element> strokes)
     {
         foreach (var e in strokes.FindAll(s => s.Thin is not null && s.Item.Ink.Fill is not null && s.Said is not { Operation: Operation.Score or Operation.Perforate }))
         {
-            if (_scene.OutlinesAt(e.Path.Bounds).Any(o => o.Meaning == Meaning.Paper && Scene.Spans(e.Path, o.Path))) continue;
+            if (_scene.OutlinesAt(e.Path.Bounds).Any(o => o.Meaning == Meaning.Paper && (Scene.Inside(e.Path, o.Path) || Scene.Spans(e.Path, o.Path)))) continue;
             strokes.Remove(e);
             outlines.Add(e with { Path = e.Thin!.Value.Outline, Kind = ElementKind.Filled, Thin = null, Verdict = new(Meaning.Paper, "a filled shape") });
         }
@@ -370,8 +373,9 @@ public sealed class Recogniser
         // Rings that are none become lines as they were drawn.
         foreach (var e in outlines.Where(o => o.Meaning is not (Meaning.Paper or Meaning.Hole)))
             _card.AddLine(e, e.Meaning is Meaning.Ground or Meaning.Double ? null : _scene.CarrierOf(e)?.Id);
-        // What is sure to be a fold tells of its look.
-        foreach (var e in lines.Where(l => l.IsStraight && !l.IsWritten)) _scene.CountFold(e.Look, Judge(e, OfLines).Meaning == Meaning.Fold);
+        // What is sure tells of its look.
+        foreach (var e in lines)
+            if (Judge(e, OfLines) is { Or: null, Meaning: Meaning.Fold or Meaning.Pen } sure) _scene.Found(e.Look, sure.Meaning);
         var done = 0;
         foreach (var e in lines)
         {
@@ -395,6 +399,7 @@ public sealed class Recogniser
         if (!e.IsStraight || e.Thin is { Outline: var outline } && _scene.CarrierOf(outline, e.Order, e.Item.Layer) is not null || _scene.CarrierOf(e) is not null) return [e];
         Folds.IsStraight(e.Path, out var a, out var b);
         var length = a.DistanceTo(b);
+        var isFoldLike = e.IsDashed || e.IsRow || !_scene.IsOfOutlines(e.Look);
         var parts = new List<(double From, double To, Box By)>();
         foreach (var piece in _scene.PiecesAt(e.Path.Bounds).OrderByDescending(p => p.Outline.Bounds.Area))
         {
@@ -402,7 +407,7 @@ public sealed class Recogniser
             if (parts.Exists(p => p.By.Holds(piece.Outline.Bounds))) continue;
             var inside = Folds.Inside(piece, a, b);
             foreach (var (from, to) in inside)
-                if (to - from > 3 && (Folds.Spans(Between(from, to), piece) || (inside.Count == 1 && length - (to - from) <= past)))
+                if (to - from > 3 && (Folds.Spans(Between(from, to), piece) || (isFoldLike && inside.Count == 1 && length - (to - from) <= past)))
                     parts.Add((from, to, piece.Outline.Bounds));
         }
 

@@ -6,8 +6,10 @@ namespace Falzkunst.Core.Reading.Recognition;
 internal sealed class Scene(Drawing drawing, CancellationToken cancel)
 {
     private readonly Dictionary<string, (int Paper, int Hole, int BentLines, int Rings)> _looks = new(StringComparer.Ordinal);
-    private readonly Dictionary<string, bool> _foldLooks = new(StringComparer.Ordinal);
+    private readonly HashSet<(string Look, Meaning Meaning)> _found = [];
     private readonly BoxGrid<Element> _outlines = new(20), _straight = new(20);
+    private readonly List<Element> _all = [];
+    private bool? _hasWhitePaper;
     private readonly List<Piece> _pieces = [];
     private BoxGrid<Piece>? _pieceGrid;
     private readonly Dictionary<string, (string Layer, int Order, Piece Piece)> _pieceFacts = new(StringComparer.Ordinal);
@@ -26,8 +28,17 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
     /// <summary>All outlines, whatever they will be.</summary>
     public void Add(IEnumerable<Element> outlines)
     {
-        foreach (var e in outlines) _outlines.Add(e.Path.Bounds, e);
+        foreach (var e in outlines)
+        {
+            _outlines.Add(e.Path.Bounds, e);
+            _all.Add(e);
+        }
     }
+
+    /// <summary>Whether something white and filled lies on nothing of another colour: then white is paper.</summary>
+    public bool HasWhitePaper => _hasWhitePaper ??= _all.Exists(e => e.Kind == ElementKind.Filled && IsPaintedOver.IsWhite(e)
+        && !IsAsThePage.IsPage(e.Path.Bounds, drawing.Width, drawing.Height, IsAsThePage.WithinMm)
+        && !OutlinesAt(e.Path.Bounds).Any(o => o.Kind == ElementKind.Filled && o.Order < e.Order && !IsPaintedOver.IsWhite(o) && Inside(e.Path, o.Path)));
 
     /// <summary>All straight lines, which may be folds.</summary>
     public void AddStraight(IEnumerable<Element> lines)
@@ -97,10 +108,11 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
     /// <summary>Whether open lines that are not straight are drawn in the look.</summary>
     public bool HasBentLines(string look) => _looks.GetValueOrDefault(look).BentLines > 0;
 
-    public void CountFold(string look, bool isFold) => _foldLooks[look] = _foldLooks.GetValueOrDefault(look, false) || isFold;
+    /// <summary>Notes that a line of the look is surely that.</summary>
+    public void Found(string look, Meaning meaning) => _found.Add((look, meaning));
 
-    /// <summary>Whether lines of the look were found to be folds.</summary>
-    public bool IsOfFolds(string look) => _foldLooks.GetValueOrDefault(look);
+    /// <summary>Whether lines of the look were found to be that, for sure.</summary>
+    public bool IsOf(string look, Meaning meaning) => _found.Contains((look, meaning));
 
     // Pieces.
 

@@ -24,6 +24,8 @@ internal static class StrokeRows
         var strokes = new List<Stroke>();
         for (var i = 0; i < lines.Count; i++)
             if (Short(i, lines[i].Path, lines[i].Look) is { } stroke) strokes.Add(stroke);
+        var corners = Corners(lines);
+        strokes.RemoveAll(s => IsSide(s, corners));
         var rows = new List<Row>();
         foreach (var look in strokes.GroupBy(s => s.Look, StringComparer.Ordinal))
         {
@@ -35,6 +37,34 @@ internal static class StrokeRows
 
         return [.. rows.OrderBy(r => r.Members.Min())];
     }
+
+    /// <summary>How many lines of a look end at a place, on a grid of what closes.</summary>
+    private static Dictionary<(string Look, long X, long Y), int> Corners(IReadOnlyList<(VectorPath Path, string Look)> lines)
+    {
+        var corners = new Dictionary<(string, long, long), int>();
+        foreach (var (path, look) in lines)
+            foreach (var sub in path.Subpaths.Where(s => !s.Closed))
+                foreach (var p in (ReadOnlySpan<Point>)[sub.Start, sub.End])
+                    corners[Cell(look, p)] = corners.GetValueOrDefault(Cell(look, p)) + 1;
+        return corners;
+    }
+
+    /// <summary>Whether other lines begin at both ends of a stroke: then it is a side of something, and no stroke of a row.</summary>
+    private static bool IsSide(Stroke s, Dictionary<(string Look, long X, long Y), int> corners)
+    {
+        return Meets(s.A) && Meets(s.B);
+
+        bool Meets(Point p)
+        {
+            var (_, x, y) = Cell(s.Look, p);
+            var ends = 0;
+            for (var k = 0; k < 9; k++) ends += corners.GetValueOrDefault((s.Look, x + k % 3 - 1, y + k / 3 - 1));
+            return ends > 1;
+        }
+    }
+
+    private static (string Look, long X, long Y) Cell(string look, Point p) =>
+        (look, (long)Math.Floor(p.X / Tolerances.Closes), (long)Math.Floor(p.Y / Tolerances.Closes));
 
     private static Stroke? Short(int index, VectorPath path, string look)
     {

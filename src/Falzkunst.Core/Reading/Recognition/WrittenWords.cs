@@ -6,7 +6,7 @@ namespace Falzkunst.Core.Reading.Recognition;
 /// </summary>
 internal static class WrittenWords
 {
-    private const int FewestStrokes = 4;
+    private const int FewestStrokes = 4, FewestStraight = 10;
     private const long MostNeighbours = 400;
     private const double LargestMm = 25, ReachOfSize = 1.1, SpaceOfSize = 2;
 
@@ -92,6 +92,8 @@ internal static class WrittenWords
     {
         // Most letters do not close; where most do, they are shapes, or holes.
         if (strokes.Count < FewestStrokes || strokes.Count(s => s.IsClosed) > strokes.Count / 2) return false;
+        // Few straight strokes alone are folds or slits.
+        if (strokes.Count < FewestStraight && strokes.TrueForAll(s => s.Subpaths.All(t => t is { Closed: false, Segments.Length: 1 } && !t.Segments[0].IsCurve))) return false;
         var sizes = strokes.Select(Size).Order().ToList();
         var usual = sizes[sizes.Count / 2];
         if (strokes.Count(s => Size(s) >= usual / 3 && Size(s) <= usual * 3) < 0.8 * strokes.Count) return false;
