@@ -73,7 +73,9 @@ public static class Folds
         var inside = new List<(double From, double To)>();
         for (var i = 1; i < at.Count; i++)
         {
-            if (at[i] - at[i - 1] < 1e-6 || !piece.Outline.Encloses(a + line * ((at[i] + at[i - 1]) / 2 / length))) continue;
+            // Along an edge is not inside.
+            var middle = a + line * ((at[i] + at[i - 1]) / 2 / length);
+            if (at[i] - at[i - 1] < 1e-6 || !piece.Outline.Encloses(middle) || piece.Outline.DistanceTo(middle) < Math.Min(0.05, (at[i] - at[i - 1]) / 4)) continue;
             if (inside.Count > 0 && at[i - 1] - inside[^1].To < 1e-6) inside[^1] = (inside[^1].From, at[i]);
             else inside.Add((at[i - 1], at[i]));
         }

@@ -22,7 +22,7 @@ internal sealed partial class AnyFileMaker
         if (_paper.Length == 0) _paper = One(Papers);
         // A hole is painted in the page's white, which must then be no paper.
         var painted = _paintedHoles && holes.Count > 0 && !isOrnament;
-        var paper = painted && _paper == "#ffffff" ? "#5f7c95" : _paper;
+        var paper = _paintedHoles && _paper == "#ffffff" ? "#5f7c95" : _paper;
         var filled = _style is Style.Filled or Style.FilledAndStroked || (_style == Style.Mixed && isOrnament);
         var stroked = _style is Style.Stroked or Style.FilledAndStroked || (_style == Style.Mixed && !isOrnament);
         var look = (filled ? $"fill:{paper}" : "fill:none") + (stroked ? ";stroke:#000;stroke-width:.3" : "");
@@ -51,14 +51,14 @@ internal sealed partial class AnyFileMaker
     }
 
     /// <summary>The same line once more, or a hair beside itself.</summary>
-    private string Shifted(string d) => Chance(0.5) ? d : PathText.Read(d).Transform(Affine.Move(0.03, -0.03)).ToSvg();
+    private string Shifted(string d) => Chance(0.5) ? d : PathText.Read(d).Transform(Affine.Move(One([0.05, 0.03]), One([0, -0.03]))).ToSvg();
 
     /// <summary>Its end does not quite come back to its start, and nobody closed it.</summary>
     private string WithGap(string d)
     {
         var path = PathText.Read(d).Subpaths[0];
         var last = path.Segments[^1];
-        var by = new Point(0.05, 0.04);
+        var by = Chance(0.3) ? new Point(0.3, 0.2) : new Point(0.05, 0.04);
         var end = path.Start + by;
         var segments = path.End.DistanceTo(path.Start) < 1e-6
             ? path.Segments.SetItem(path.Segments.Length - 1, last.IsCurve ? Segment.Cubic(last.C1, last.C2, end) : Segment.Line(end))

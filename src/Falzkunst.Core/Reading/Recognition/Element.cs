@@ -29,6 +29,9 @@ internal sealed record Element(DrawnPath Item, VectorPath Path, int Order, Eleme
 
     public bool IsRow { get; init; }
 
+    /// <summary>How far apart the ends of a ring were.</summary>
+    public double GapMm { get; init; }
+
     /// <summary>The rectangle that a line was drawn as, and its width.</summary>
     public (VectorPath Outline, Length Width)? Thin { get; init; }
 

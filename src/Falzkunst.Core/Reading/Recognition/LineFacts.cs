@@ -67,9 +67,26 @@ internal sealed class EndsAtCuts : Fact
 
         bool IsAtEdge(Point p) => carrier.Outline.DistanceTo(p) <= Folds.Reaches.Mm;
 
-        bool IsAtSlit(Point p) => scene.StraightAt(new Box(p.X, p.Y, p.X, p.Y).Grown(Folds.Reaches.Mm)).Any(o => o.Look != e.Look && !o.IsRow
-            && o.Path.Subpaths[0] is var line && p.DistanceToSegment(line.Start, line.End) <= Folds.Reaches.Mm
-            && Math.Min(p.DistanceTo(line.Start), p.DistanceTo(line.End)) > Folds.Reaches.Mm + FromEndsMm);
+        bool IsAtSlit(Point p) => scene.StraightAt(new Box(p.X, p.Y, p.X, p.Y).Grown(Folds.Reaches.Mm)).Any(o => o.Look != e.Look && !o.IsRow && IsInMiddle(p, o));
+    }
+
+    /// <summary>Whether a point lies at a line, but not near its ends.</summary>
+    public static bool IsInMiddle(Point p, Element line)
+    {
+        var sub = line.Path.Subpaths[0];
+        return p.DistanceToSegment(sub.Start, sub.End) <= Folds.Reaches.Mm && Math.Min(p.DistanceTo(sub.Start), p.DistanceTo(sub.End)) > Folds.Reaches.Mm + FromEndsMm;
+    }
+}
+
+/// <summary>The slits at both sides of such a step have a fold of another look that ends in the middle of them.</summary>
+internal sealed class IsASlitOfAStep : Fact
+{
+    public override void Weigh(Element e, Scene scene, Evidence evidence)
+    {
+        if (e.Kind != ElementKind.Stroke || !e.IsStraight || e.IsRow || scene.CarrierOf(e) is not { } carrier || Folds.Spans(e.Path, carrier)) return;
+        if (scene.StraightAt(e.Path.Bounds.Grown(Folds.Reaches.Mm)).Any(o => o.Look != e.Look && o.Path.Subpaths[0] is var fold
+            && (EndsAtCuts.IsInMiddle(fold.Start, e) || EndsAtCuts.IsInMiddle(fold.End, e))))
+            evidence.Speak(Meaning.Slit, Weights.ClosesAStep, "a slit that folds end at");
     }
 }
 

@@ -93,6 +93,15 @@ internal sealed class WasDrawnAround : Fact
     }
 }
 
+/// <summary>An outline whose ends do not quite meet is closed, but that is a guess.</summary>
+internal sealed class AlmostCloses : Fact
+{
+    public override void Weigh(Element e, Scene scene, Evidence evidence)
+    {
+        if (e.GapMm > Tolerances.Closes) evidence.Speak(Meaning.Slit, Weights.Gap, string.Create(CultureInfo.InvariantCulture, $"its ends are {e.GapMm:0.##} mm apart"));
+    }
+}
+
 /// <summary>The same line once more is a slip, unless layers are the plies of a stack.</summary>
 internal sealed class IsTheSameAgain : Fact
 {
@@ -106,6 +115,8 @@ internal sealed class IsTheSameAgain : Fact
 internal sealed class IsAsThePage : Fact
 {
     public const double WithinMm = 1.5;
+    private const double Pale = 330;
+    private const int MostInPage = 300;
 
     /// <summary>Whether a box is that of a page, but for so much on each side.</summary>
     public static bool IsPage(Box box, Length width, Length height, double withinMm) => Math.Abs(box.Left) <= withinMm && Math.Abs(box.Top) <= withinMm
@@ -117,15 +128,21 @@ internal sealed class IsAsThePage : Fact
         var box = e.Path.Bounds;
         if (!IsPage(box, scene.Drawing.Width, scene.Drawing.Height, WithinMm) || e.Area < 0.999 * box.Area) return;
         evidence.Speak(Meaning.Ground, Weights.PageSize, "as large as the page");
-        var others = scene.OutlinesAt(box).Where(o => o != e && o.Area < 0.9 * e.Area).ToList();
+        var others = scene.OutlinesAt(box).Where(o => o != e && o.Area < 0.9 * e.Area).Take(MostInPage).ToList();
         if (others.Any(o => scene.IsFolded(o.Path)))
             evidence.Speak(Meaning.Ground, Weights.PageHoldsFolded, "as large as the page, and what lies on it is folded: it is only the page");
         else if (scene.IsFolded(e.Path)) evidence.Speak(Meaning.Ground, Weights.PageIsFolded, "");
-        if (e.Kind == ElementKind.Ring && others.Count >= 2 && others.All(o => o.Look != e.Look))
+        if (e.Kind == ElementKind.Ring && others.Count > 0 && others.All(o => o.Look != e.Look))
         {
             evidence.Speak(Meaning.Ground, Weights.PageOfOwnLook, "a frame in a look of its own");
-            evidence.Speak(Meaning.Ground, Weights.PageHoldsSeveral, "as large as the page, in a look of its own, and several outlines lie in it: it is only a frame");
+            if (e.Item.Ink.Stroke!.Colour.DistanceTo(Colour.White) < Pale) evidence.Speak(Meaning.Ground, Weights.PageIsPale, "a pale frame as large as the page");
+            if (others.Count > 1) evidence.Speak(Meaning.Ground, Weights.PageHoldsSeveral,
+                "as large as the page, in a look of its own, and several outlines lie in it: it is only a frame");
         }
+
+        if (others.Count > 2 && others.Any(o => others.Any(i => i != o && i.Area < o.Area && Scene.Inside(i.Path, o.Path)))
+            && others.Any(o => others.Any(i => i != o && !i.Path.Bounds.Touches(o.Path.Bounds))))
+            evidence.Speak(Meaning.Ground, Weights.PageHoldsNested, "as large as the page, and several pieces with holes lie in it: it is only the page");
 
         if (!IsPaintedOver.IsWhite(e) || others.Count == 0) return;
         evidence.Speak(Meaning.Ground, Weights.PageIsWhite, "white");

@@ -23,9 +23,9 @@ public sealed class Recogniser
         + "simplify it.";
 
     private static readonly Fact[] OfOutlines = [new IsFilled(), new IsOutermost(), new LiesInAnother(), new IsNamed(), new IsInLegend(), new IsWritten(),
-        new IsDrawnWithLines(), new IsDashedInside(), new WasDrawnAround(), new IsTheSameAgain(), new IsAsThePage(), new IsPaintedOver()];
+        new IsDrawnWithLines(), new IsDashedInside(), new WasDrawnAround(), new AlmostCloses(), new IsTheSameAgain(), new IsAsThePage(), new IsPaintedOver()];
 
-    private static readonly Fact[] OfLines = [new IsALine(), new IsNamed(), new IsInLegend(), new SpansItsPiece(), new EndsAtCuts(), new IsDashedLine(), new IsARow(),
+    private static readonly Fact[] OfLines = [new IsALine(), new IsNamed(), new IsInLegend(), new SpansItsPiece(), new EndsAtCuts(), new IsASlitOfAStep(), new IsDashedLine(), new IsARow(),
         new LooksLikeFolds(), new LooksLikeOutlines(), new IsWritten(), new WandersInside(), new IsThick(),
         new PartsItsPiece()];
 
@@ -94,7 +94,7 @@ public sealed class Recogniser
                     break;
                 case DrawnPath { Ink.Stroke: not null } item:
                     foreach (var sub in item.Path.Subpaths.Select(ThereAndBack))
-                        if (IsOutline(sub)) Add(item, new([sub with { Closed = true }]), i, ElementKind.Ring, ThinRectangles.MiddleOf(sub));
+                        if (IsOutline(sub)) Add(item, new([sub with { Closed = true }]), i, ElementKind.Ring, ThinRectangles.MiddleOf(sub), GapOf(sub));
                         else Add(item, new([sub]), i, ElementKind.Stroke, null);
                     break;
             }
@@ -102,10 +102,10 @@ public sealed class Recogniser
 
         return (outlines, strokes);
 
-        void Add(DrawnPath item, VectorPath path, int order, ElementKind kind, (VectorPath Middle, Length Width)? thin)
+        void Add(DrawnPath item, VectorPath path, int order, ElementKind kind, (VectorPath Middle, Length Width)? thin, double gap = 0)
         {
             if (thin is { } t) strokes.Add(new(item, t.Middle, order, ElementKind.Stroke, LookOf(item), Said(item)) { Thin = (path, t.Width) });
-            else (kind == ElementKind.Stroke ? strokes : outlines).Add(new(item, path, order, kind, LookOf(item), Said(item)));
+            else (kind == ElementKind.Stroke ? strokes : outlines).Add(new(item, path, order, kind, LookOf(item), Said(item)) { GapMm = gap });
         }
     }
 
@@ -133,8 +133,13 @@ public sealed class Recogniser
 
     /// <summary>Closed, or with ends so close that they are meant to meet, and with some area.</summary>
     private static bool IsOutline(Subpath sub) =>
-        sub.Segments.Length > 0 && (sub.Closed || sub.Start.DistanceTo(sub.End) <= Tolerances.Closes)
+        sub.Segments.Length > 0 && (sub.Closed || GapOf(sub) <= Tolerances.Closes || AlmostCloses(sub))
         && sub.Flatten() is { Count: >= 3 } ring && Math.Abs(Polygons.SignedArea(ring)) > 0.01;
+
+    private static double GapOf(Subpath sub) => sub.Closed ? 0 : sub.Start.DistanceTo(sub.End);
+
+    /// <summary>Ends so near for its length that nobody left the gap on purpose.</summary>
+    private static bool AlmostCloses(Subpath sub) => GapOf(sub) <= 0.6 && VectorPath.PolylineLength(sub.Flatten(), false) > 15 * GapOf(sub);
 
     /// <summary>How its line looks, whatever it is filled with.</summary>
     private static string LookOf(DrawnPath item) => Looks.Look.Of(item.Ink.Stroke is null ? item.Ink : item.Ink with { Fill = null }, item.Layer, false).Key;
@@ -161,7 +166,7 @@ public sealed class Recogniser
             for (var k = 0; k < 9 && s.SameAs is null; k++)
             {
                 if (known.TryGetValue((s.Look, x + k % 3 - 1, y + k / 3 - 1), out var near))
-                    s.SameAs = near.Find(o => Math.Abs(o.Path.Bounds.Width - box.Width) <= cell && PathLikeness.Same(o.Path, s.Path));
+                    s.SameAs = near.Find(o => Math.Abs(o.Path.Bounds.Width - box.Width) <= cell && PathLikeness.Same(o.Path, s.Path, Scene.SameWithin));
             }
 
             if (s.SameAs is null)
@@ -320,7 +325,7 @@ public sealed class Recogniser
         {
             if ((layer is not null && o.Item.Layer != layer) || (e.Kind == ElementKind.Filled && (o.Kind != ElementKind.Filled || o.Order >= e.Order))) continue;
             if (!Scene.Inside(e.Path, o.Path)) continue;
-            if (e.Kind == ElementKind.Ring && e.Area > 0.98 * o.Area && PathLikeness.Same(e.Path, new([o.Path.Subpaths[0]]))) e.SameAs = o;
+            if (e.Kind == ElementKind.Ring && e.Area > 0.98 * o.Area && PathLikeness.Same(e.Path, new([o.Path.Subpaths[0]]), Scene.SameWithin)) e.SameAs = o;
             if (e.Around is null || o.Area < e.Around.Area || (o.Area == e.Around.Area && o.Order > e.Around.Order)) e.Around = o;
         }
 

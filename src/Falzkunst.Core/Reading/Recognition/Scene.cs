@@ -14,6 +14,10 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
     private BoxGrid<Piece>? _pieceGrid;
     private readonly Dictionary<string, (string Layer, int Order, Piece Piece)> _pieceFacts = new(StringComparer.Ordinal);
 
+    /// <summary>What is drawn this close, in mm, was meant to lie on one another; a hair more than <see cref="Tolerances.Doubled"/>, so that what is off by
+    /// just that much counts.</summary>
+    public const double SameWithin = 2 * Tolerances.Doubled;
+
     public Drawing Drawing => drawing;
 
     public CancellationToken Cancel => cancel;
@@ -74,9 +78,9 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
     /// <summary>Whether inner lies in outer, edges included.</summary>
     public static bool Inside(VectorPath inner, VectorPath outer)
     {
-        if (!outer.Bounds.Grown(Tolerances.Doubled).Holds(inner.Bounds)) return false;
+        if (!outer.Bounds.Grown(SameWithin).Holds(inner.Bounds)) return false;
         foreach (var p in inner.Rings[0])
-            if (!outer.Encloses(p) && outer.DistanceTo(p) > Tolerances.Doubled) return false;
+            if (!outer.Encloses(p) && outer.DistanceTo(p) > SameWithin) return false;
         return true;
     }
 
