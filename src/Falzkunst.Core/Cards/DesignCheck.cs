@@ -139,6 +139,7 @@ internal static partial class DesignCheck
 
     private static string? Origin(Origin o) =>
         o.Look is null || o.Look.Length > LongestText || TooLong(o.Why) || o.Source is null || o.Source.Length > 60 ? "its words are missing or too long"
+        : o.Or is { } or && !Enum.IsDefined(or) ? "what else it may be is not known"
         : o.Ink is null || !Enum.IsDefined(o.Ink.Rule) ? "it has no ink"
         : o.Ink.Fill is { } f && !double.IsFinite(f.Alpha) ? "its colour is none"
         : o.Ink.Stroke is { } s && (s.Dashes.IsDefault || s.Dashes.Length > 1000 || !(s.Width.Mm is >= 0 and < LargestMm)

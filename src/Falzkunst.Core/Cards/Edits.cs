@@ -34,6 +34,13 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(SetScale), "scale")]
 [JsonDerivedType(typeof(ApplyRules), "applyRules")]
 [JsonDerivedType(typeof(TakeRulesBack), "takeRulesBack")]
+[JsonDerivedType(typeof(Become), "become")]
+[JsonDerivedType(typeof(Settle), "settle")]
+[JsonDerivedType(typeof(JoinLines), "joinLines")]
+[JsonDerivedType(typeof(JoinFolds), "joinFolds")]
+[JsonDerivedType(typeof(JoinPanels), "joinPanels")]
+[JsonDerivedType(typeof(SwapBelow), "swapBelow")]
+[JsonDerivedType(typeof(CarryBy), "carryBy")]
 public abstract record Edit
 {
     /// <summary>What it did, for the history: "Score 3 lines".</summary>

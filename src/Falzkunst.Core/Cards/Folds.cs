@@ -50,6 +50,10 @@ public static class Folds
     /// <summary>Whether the line goes straight across the piece, from edge to edge or nearly so, as a fold does.</summary>
     public static bool Spans(VectorPath line, Piece piece) => SpanOf(line, piece) is { } span && span.MostShort <= Reaches;
 
+    /// <summary>Whether the line goes nearly across: its ends stop short of the edges by no more than 12 % of its length, at most 15 mm. Cut, it would leave the
+    /// piece hanging by little.</summary>
+    public static bool NearlySpans(FoldSpan span) => span.MostShort.Mm <= Math.Min(15, Math.Max(Reaches.Mm, 0.12 * span.Length.Mm));
+
     /// <summary>The stretches of a straight line that lie in the paper of a piece, as distances along it from its start. Linear in the piece's points.</summary>
     public static IReadOnlyList<(double From, double To)> Inside(Piece piece, Point a, Point b)
     {

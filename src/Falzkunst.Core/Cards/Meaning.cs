@@ -32,6 +32,9 @@ public enum Meaning
     Double,
 
     Rest,
+
+    /// <summary>Printed on the piece below, and not cut.</summary>
+    Printed,
 }
 
 public static class Meanings
@@ -44,8 +47,28 @@ public static class Meanings
         Meaning.Pen => Operation.Draw,
         Meaning.Foil => Operation.Foil,
         Meaning.Deboss => Operation.Deboss,
+        Meaning.Printed => Operation.Print,
         Meaning.Ground or Meaning.Sample or Meaning.Double or Meaning.Rest => Operation.Rest,
         _ => Operation.Cut,
+    };
+
+    /// <summary>In words, as a choice: "cut out", "drawn", "a piece".</summary>
+    public static string Phrase(this Meaning meaning) => meaning switch
+    {
+        Meaning.Paper => "a piece of paper",
+        Meaning.Hole => "a hole, cut out",
+        Meaning.Panel => "panels of one base",
+        Meaning.Fold => "a fold, scored",
+        Meaning.Perforation => "perforated",
+        Meaning.Slit => "cut",
+        Meaning.Pen => "drawn",
+        Meaning.Foil => "foiled",
+        Meaning.Deboss => "debossed",
+        Meaning.Printed => "only printed",
+        Meaning.Ground => "only the page",
+        Meaning.Sample => "only a legend",
+        Meaning.Double => "a double",
+        _ => "nothing happens",
     };
 
     /// <summary>What a line is for along which that is done.</summary>
@@ -57,6 +80,7 @@ public static class Meanings
         Operation.Foil => Meaning.Foil,
         Operation.Deboss => Meaning.Deboss,
         Operation.Cut => Meaning.Slit,
+        Operation.Print => Meaning.Printed,
         _ => Meaning.Rest,
     };
 }

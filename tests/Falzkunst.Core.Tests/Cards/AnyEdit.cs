@@ -76,6 +76,13 @@ internal static class AnyEdit
             { Looks = [.. d.Looks.Select(l => new LookRule(SourceRules.RuleOf(l), Op()))], })
             { By = "its folder" },
             nameof(TakeRulesBack) => new TakeRulesBack(),
+            nameof(Become) => new Become([.. Some([.. pieces, .. lines, .. d.Pieces.SelectMany(p => p.Edges.Select((_, i) => $"{p.Id}/{i}"))])], One(Enum.GetValues<Meaning>())),
+            nameof(Settle) => new Settle([.. Some(pieces), .. SomeLines()]),
+            nameof(JoinLines) => new JoinLines([.. SomeLines(), .. SomeLines()]),
+            nameof(JoinFolds) => new JoinFolds([.. SomeLines(), .. SomeLines()]),
+            nameof(JoinPanels) => new JoinPanels([.. pieces]),
+            nameof(SwapBelow) => new SwapBelow(One(pieces), One(pieces)),
+            nameof(CarryBy) => new CarryBy(SomeLines(), One(pieces)),
             _ => throw new Xunit.Sdk.XunitException($"There is no maker for the edit {kind.Name}: add one, so that all properties hold for it too."),
         };
     }

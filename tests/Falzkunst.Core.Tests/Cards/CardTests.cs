@@ -179,7 +179,7 @@ public sealed class CardTests
     public void What_comes_after_something_was_left_out_never_takes_its_name()
     {
         var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='60mm' viewBox='0 0 100 60'><rect width='40' height='40' "
-            + "fill='#f4ead2'/><rect x='50' width='20' height='20' fill='#900'/><path d='M75 5H95V25H75V5.2' fill='none' stroke='#00f'/></svg>");
+            + "fill='#f4ead2'/><rect x='50' width='20' height='20' fill='#900'/><path d='M75 5H95V25H75V5.9' fill='none' stroke='#00f'/></svg>");
         var last = design.Pieces[^1].Id;
         var after = new PutBack(new LeaveOut([last]).Apply(design).LeftOut[0].Id)
             .Apply(new MakePieces([design.Lines[0].Id]).Apply(new LeaveOut([last]).Apply(design)));

@@ -81,7 +81,7 @@ public sealed class AnyFileTests
 
     private static bool Asked(Design design, string what) => what == "panel" && design.Pieces.Any(p => p.Origin?.Or == Meaning.Panel);
 
-    private static int Questions(Design design) => FindingList.Of(new(design, [])).Count(f => f.Code == "almost-closed");
+    private static int Questions(Design design) => Doubts.Of(design).Length + FindingList.Of(new(design, [])).Count(f => f.Code == "almost-closed");
 
     private static bool Near(Box a, Box b, double by) => Math.Abs(a.Left - b.Left) <= by && Math.Abs(a.Top - b.Top) <= by && Math.Abs(a.Right - b.Right) <= by
         && Math.Abs(a.Bottom - b.Bottom) <= by;

@@ -34,6 +34,7 @@ public sealed class RecognitionCases
                 "holes" => design.Pieces.Sum(p => p.HoleCount),
                 "artwork" => design.Artwork.Length,
                 "left-out" => design.LeftOut.Length,
+                "doubts" => Doubts.Of(design).Length,
                 "known" => design.Scale.IsKnown ? 1 : 0,
                 "carried" => design.Lines.Count(l => l.CarriedBy is not null),
                 "carried-by-top" => design.Lines.Count(l => l.CarriedBy == design.Pieces[^1].Id),

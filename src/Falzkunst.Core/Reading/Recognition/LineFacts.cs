@@ -43,14 +43,29 @@ internal sealed class IsInLegend : Fact
 /// <summary>A line straight across its piece, from edge to edge, is a fold: cut, it would part the piece.</summary>
 internal sealed class SpansItsPiece : Fact
 {
+    private const double EvenlyMm = 0.5;
+
     public override void Weigh(Element e, Scene scene, Evidence evidence)
     {
-        if (e.Kind != ElementKind.Stroke || !e.IsStraight || scene.CarrierOf(e) is not { } carrier || !Folds.Spans(e.Path, carrier)) return;
-        var edges = $"both edges of {(carrier.Label.Length > 0 ? carrier.Label : "its piece")}";
+        if (e.Kind != ElementKind.Stroke || !e.IsStraight || scene.CarrierOf(e) is not { } carrier || Folds.SpanOf(e.Path, carrier) is not { } span) return;
+        if (span.MostShort > Folds.Reaches)
+        {
+            if (!Folds.NearlySpans(span)) return;
+            evidence.Speak(Meaning.Fold, Weights.NearlySpans, $"open, straight, and nearly reaches {EdgesOf(carrier)}");
+            if ((span.MostShort - span.LeastShort).Mm <= EvenlyMm)
+                evidence.Speak(Meaning.Fold, Weights.EvenlyShort, $"open, straight, and stops as far from both edges of {NameOf(carrier)}");
+            return;
+        }
+
+        var edges = EdgesOf(carrier);
         evidence.Speak(Meaning.Fold, Weights.Spans, e.Thin is { } thin ? string.Create(CultureInfo.InvariantCulture,
             $"a rectangle only {thin.Width} wide that reaches {edges}")
             : e.MadeOf.Length > 0 ? e.MadeOf : $"open, straight, reaches {edges}");
     }
+
+    private static string EdgesOf(Piece piece) => $"both edges of {NameOf(piece)}";
+
+    private static string NameOf(Piece piece) => piece.Label.Length > 0 ? piece.Label : "its piece";
 }
 
 /// <summary>A fold of a step that pops up ends at the edge on one side, and in the middle of a slit of another look on the other.</summary>
@@ -113,7 +128,7 @@ internal sealed class LooksLikeFolds : Fact
 {
     public override void Weigh(Element e, Scene scene, Evidence evidence)
     {
-        if (e.Kind == ElementKind.Stroke && e.IsStraight && scene.IsOf(e.Look, Meaning.Fold) && !scene.IsOfOutlines(e.Look))
+        if (e.Kind == ElementKind.Stroke && e.IsStraight && scene.LooksLike(e, Meaning.Fold) && !scene.IsOfOutlines(e.Look))
             evidence.Speak(Meaning.Fold, Weights.LooksLikeFolds, "straight, and drawn as the folds are");
     }
 }
@@ -145,8 +160,10 @@ internal sealed class PartsItsPiece : Fact
     {
         if (e.Kind != ElementKind.Stroke || e.IsStraight || e.Thin is not null || scene.CarrierOf(e) is not { } carrier) return;
         var sub = e.Path.Subpaths[0];
-        if (sub.Start.DistanceTo(sub.End) > Folds.Reaches.Mm && carrier.Outline.DistanceTo(sub.Start) < 0.5 && carrier.Outline.DistanceTo(sub.End) < 0.5)
+        if (sub.Start.DistanceTo(sub.End) > 1 && carrier.Outline.DistanceTo(sub.Start) < 0.5 && carrier.Outline.DistanceTo(sub.End) < 0.5)
             evidence.Speak(Meaning.Slit, Weights.PartsPiece, "from edge to edge, and not straight");
+        // Three sides of a door.
+        if (sub.Segments.Length is 2 or 3 or 4 && sub.Segments.All(s => !s.IsCurve)) evidence.Speak(Meaning.Slit, Weights.Cornered, "a few straight sides, as of a flap");
     }
 }
 
@@ -156,7 +173,7 @@ internal sealed class IsWritten : Fact
     public override void Weigh(Element e, Scene scene, Evidence evidence)
     {
         if (e.IsWritten) evidence.Speak(Meaning.Pen, Weights.Written, "strokes of about one size close together: something written");
-        else if (e.IsLoop) evidence.Speak(e.Around is null ? Meaning.Slit : Meaning.Pen, Weights.Loop, "a loop among many open strokes of its look");
+        else if (e.IsLoop) evidence.Speak(Meaning.Pen, Weights.Loop, "a loop among many open strokes of its look");
     }
 }
 
@@ -171,9 +188,9 @@ internal sealed class WandersInside : Fact
         var own = !scene.IsOfOutlines(e.Look);
         if (e.IsStraight)
         {
-            if (!own || scene.IsOf(e.Look, Meaning.Fold)) return;
+            if (!own || scene.LooksLike(e, Meaning.Fold)) return;
             evidence.Speak(Meaning.Pen, Weights.StraightOfOwnLook, "in a look that no outline has");
-            if (scene.IsOf(e.Look, Meaning.Pen)) evidence.Speak(Meaning.Pen, Weights.LooksLikePen, "drawn as what is written or drawn here");
+            if (scene.LooksLike(e, Meaning.Pen)) evidence.Speak(Meaning.Pen, Weights.LooksLikePen, "drawn as what is written or drawn here");
             return;
         }
 

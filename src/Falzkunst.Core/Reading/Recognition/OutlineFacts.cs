@@ -118,6 +118,8 @@ internal sealed class IsAsThePage : Fact
     private const double Pale = 330;
     private const int MostInPage = 300;
 
+    private static readonly HashSet<string> Names = [.. "background bg page canvas artboard hintergrund seite fond fondo pagina achtergrond lienzo".Split(' ')];
+
     /// <summary>Whether a box is that of a page, but for so much on each side.</summary>
     public static bool IsPage(Box box, Length width, Length height, double withinMm) => Math.Abs(box.Left) <= withinMm && Math.Abs(box.Top) <= withinMm
         && Math.Abs(box.Right - width.Mm) <= withinMm && Math.Abs(box.Bottom - height.Mm) <= withinMm;
@@ -129,9 +131,12 @@ internal sealed class IsAsThePage : Fact
         if (!IsPage(box, scene.Drawing.Width, scene.Drawing.Height, WithinMm) || e.Area < 0.999 * box.Area) return;
         evidence.Speak(Meaning.Ground, Weights.PageSize, "as large as the page");
         var others = scene.OutlinesAt(box).Where(o => o != e && o.Area < 0.9 * e.Area).Take(MostInPage).ToList();
-        if (others.Any(o => scene.IsFolded(o.Path)))
+        var foldsOthers = others.Any(o => scene.IsFolded(o.Path));
+        if (scene.IsFolded(e.Path, !foldsOthers)) evidence.Speak(Meaning.Ground, Weights.PageIsFolded, "");
+        else if (foldsOthers)
             evidence.Speak(Meaning.Ground, Weights.PageHoldsFolded, "as large as the page, and what lies on it is folded: it is only the page");
-        else if (scene.IsFolded(e.Path)) evidence.Speak(Meaning.Ground, Weights.PageIsFolded, "");
+        if (Names.Contains(e.Item.Name.Trim().ToLowerInvariant()) || Names.Contains(e.Item.Layer.Trim().ToLowerInvariant()))
+            evidence.Speak(Meaning.Ground, Weights.PageIsNamed, $"as large as the page, and called “{(e.Item.Name.Length > 0 ? e.Item.Name : e.Item.Layer)}”");
         if (e.Kind == ElementKind.Ring && others.Count > 0 && others.All(o => o.Look != e.Look))
         {
             evidence.Speak(Meaning.Ground, Weights.PageOfOwnLook, "a frame in a look of its own");
@@ -146,7 +151,7 @@ internal sealed class IsAsThePage : Fact
 
         if (!IsPaintedOver.IsWhite(e) || others.Count == 0) return;
         evidence.Speak(Meaning.Ground, Weights.PageIsWhite, "white");
-        if (others.Any(o => o.Kind == ElementKind.Ring && o.Order > e.Order) && !scene.IsFolded(e.Path))
+        if (others.Any(o => o.Kind == ElementKind.Ring && o.Order > e.Order) && !scene.IsFolded(e.Path, !foldsOthers))
             evidence.Speak(Meaning.Ground, Weights.PageUnderLines, "as large as the page, white, and outlines lie on it: it is only the page");
     }
 }

@@ -380,7 +380,7 @@ public sealed class Recogniser
             _card.AddLine(e, e.Meaning is Meaning.Ground or Meaning.Double ? null : _scene.CarrierOf(e)?.Id);
         // What is sure tells of its look.
         foreach (var e in lines)
-            if (Judge(e, OfLines) is { Or: null, Meaning: Meaning.Fold or Meaning.Pen } sure) _scene.Found(e.Look, sure.Meaning);
+            if (Judge(e, OfLines) is { Or: null, Meaning: Meaning.Fold or Meaning.Pen } sure) _scene.Found(e, sure.Meaning);
         var done = 0;
         foreach (var e in lines)
         {

@@ -6,7 +6,8 @@ namespace Falzkunst.Core.Reading.Recognition;
 internal sealed class Scene(Drawing drawing, CancellationToken cancel)
 {
     private readonly Dictionary<string, (int Paper, int Hole, int BentLines, int Rings)> _looks = new(StringComparer.Ordinal);
-    private readonly HashSet<(string Look, Meaning Meaning)> _found = [];
+    private readonly Dictionary<(string Look, Meaning Meaning), int> _found = [];
+    private readonly HashSet<Element> _sure = [];
     private readonly BoxGrid<Element> _outlines = new(20), _straight = new(20);
     private readonly List<Element> _all = [];
     private bool? _hasWhitePaper;
@@ -56,14 +57,14 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
 
     public IEnumerable<Element> OutlinesAt(Box box) => _outlines.Touching(box).Distinct();
 
-    /// <summary>Whether a line goes across the outline from edge to edge. About the lines at it.</summary>
-    public bool IsFolded(VectorPath outline)
+    /// <summary>Whether a line goes across the outline from edge to edge, or nearly so. About the lines at it.</summary>
+    public bool IsFolded(VectorPath outline, bool nearly = false)
     {
         var piece = PieceOf(outline);
         foreach (var line in _straight.Touching(outline.Bounds))
         {
             cancel.ThrowIfCancellationRequested();
-            if (Folds.Spans(line.Path, piece)) return true;
+            if (Folds.SpanOf(line.Path, piece) is { } span && (nearly ? Folds.NearlySpans(span) : span.MostShort <= Folds.Reaches)) return true;
             // Drawn past the edge, or over several pieces at once.
             if (outline.Bounds.Holds(line.Path.Bounds)) continue;
             Folds.IsStraight(line.Path, out var a, out var b);
@@ -112,11 +113,15 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
     /// <summary>Whether open lines that are not straight are drawn in the look.</summary>
     public bool HasBentLines(string look) => _looks.GetValueOrDefault(look).BentLines > 0;
 
-    /// <summary>Notes that a line of the look is surely that.</summary>
-    public void Found(string look, Meaning meaning) => _found.Add((look, meaning));
+    /// <summary>Notes that a line is surely that.</summary>
+    public void Found(Element e, Meaning meaning)
+    {
+        _found[(e.Look, meaning)] = _found.GetValueOrDefault((e.Look, meaning)) + 1;
+        _sure.Add(e);
+    }
 
-    /// <summary>Whether lines of the look were found to be that, for sure.</summary>
-    public bool IsOf(string look, Meaning meaning) => _found.Contains((look, meaning));
+    /// <summary>Whether other lines of its look were found to be that, for sure.</summary>
+    public bool LooksLike(Element e, Meaning meaning) => _found.GetValueOrDefault((e.Look, meaning)) > (_sure.Contains(e) ? 1 : 0);
 
     // Pieces.
 

@@ -1,7 +1,6 @@
-using Falzkunst.Core.Cards;
 using Falzkunst.Core.Regions;
 
-namespace Falzkunst.Core.Reading.Recognition;
+namespace Falzkunst.Core.Cards;
 
 /// <summary>An outline that lines enclose, though their ends run past each other or fork, and the lines that divide it.</summary>
 /// <param name="Members">All lines that it was made of.</param>
@@ -50,7 +49,7 @@ internal static class StrokeFaces
 
     private static EnclosedFace? Explained(IReadOnlyList<Subpath> open, List<int> members, VectorPath outline)
     {
-        var piece = new Piece { Id = "p1", Label = "", PlyId = "", Shape = new Cards.Drawn(outline), Edges = [], Colour = Recogniser.PaperWhite };
+        var piece = new Piece { Id = "p1", Label = "", PlyId = "", Shape = new Drawn(outline), Edges = [], Colour = Colour.White };
         var across = new List<(int, VectorPath)>();
         foreach (var m in members)
         {

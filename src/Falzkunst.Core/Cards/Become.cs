@@ -1,0 +1,260 @@
+namespace Falzkunst.Core.Cards;
+
+/// <summary>Names one ring of a piece's outline: "p3/2" is its third ring.</summary>
+internal static class RingId
+{
+    public static string Of(string pieceId, int ring) => string.Create(CultureInfo.InvariantCulture, $"{pieceId}/{ring}");
+
+    /// <summary>The piece and the ring; null where the id is no ring's.</summary>
+    public static (string PieceId, int Ring)? Read(string id) => id.Split('/') is [var piece, var number]
+        && int.TryParse(number, NumberStyles.None, CultureInfo.InvariantCulture, out var ring) ? (piece, ring) : null;
+}
+
+/// <summary>
+/// Says what pieces, lines and holes are, whatever they came in as. A piece that becomes a hole or a line is taken off the card, and what it carried goes to the
+/// paper below; a hole that becomes something else is paper again; what becomes a hole opens the smallest piece that it lies in. Where there is no paper for it,
+/// it stays as it is.
+/// </summary>
+/// <param name="Ids">Of pieces and lines, or of single rings as <see cref="RingId"/> writes them ("p3/1" is the first hole of p3).</param>
+public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
+{
+    public override ImmutableArray<string> About => [.. Ids.Select(id => RingId.Read(id)?.PieceId ?? id).Distinct(StringComparer.Ordinal)];
+
+    public override string Describe(Design before) => $"{Count(Ids.Length, "outline or line")}: {Meaning.Phrase()}";
+
+    public override Design Apply(Design design)
+    {
+        // Of one piece the last ring first, so that the numbers of the others hold.
+        var ordered = Ids.Distinct(StringComparer.Ordinal).OrderByDescending(id => RingId.Read(id)?.Ring ?? 0).ToList();
+        var lines = ordered.Where(id => design.Line(id) is not null).ToImmutableArray();
+        foreach (var id in ordered)
+        {
+            if (RingId.Read(id) is var (pieceId, ring)) design = OfRing(design, pieceId, ring);
+            else if (design.Piece(id) is { } piece) design = OfPiece(design, piece);
+        }
+
+        if (lines.IsEmpty) return design;
+        if (Meaning is Meaning.Ground or Meaning.Sample or Meaning.Double) return new LeaveOut(lines).Apply(design);
+        if (Meaning is not (Meaning.Paper or Meaning.Panel or Meaning.Hole)) return new Settle(lines).Apply(new SetLineOperation(lines, Meaning.ToOperation()).Apply(design));
+        foreach (var id in lines)
+        {
+            if (design.Line(id) is not { } line || Closed(line.Path) is not { } outline) continue;
+            if (Meaning != Meaning.Hole)
+            {
+                design = new MakePieces([id]).Apply(design);
+                continue;
+            }
+
+            var without = new Remove([id]).Apply(design);
+            design = Open(without, outline, line.Line.Origin, null) ?? design;
+        }
+
+        return design;
+    }
+
+    private Design OfPiece(Design design, Piece piece)
+    {
+        if (Meaning is Meaning.Paper or Meaning.Panel) return new Settle([piece.Id]).Apply(design);
+        if (Meaning is Meaning.Ground or Meaning.Sample or Meaning.Double or Meaning.Rest) return new LeaveOut([piece.Id]).Apply(design);
+        var map = piece.Place.Map;
+        var rings = piece.OnCard.Parts().ToList();
+        var off = design with
+        {
+            AllPieces = design.AllPieces.RemoveAll(p => p.Id == piece.Id),
+            AllLoose = design.AllLoose.AddRange(piece.AllLines.Select(l => l with { Path = l.Path.Transform(map) })),
+            AllLooseArtwork = design.AllLooseArtwork.AddRange(piece.AllArtwork.Select(a => a with { Map = a.Map.Then(map) })),
+        };
+        off = off with { AllPlies = Remove.InUse(off.AllPlies, off.AllPieces) };
+        var origin = piece.Origin is { } o ? o with { Why = Chosen, Or = null } : null;
+        if (Meaning == Meaning.Hole)
+        {
+            if (Open(off, rings[0], piece.Origin, piece.PlyId) is not { } opened) return design;
+            // What lay in its own holes is paper there again.
+            foreach (var (ring, i) in rings.Select((r, i) => (r, i)).Skip(1).Where(t => !piece.IsOuter(t.i)))
+                opened = WithPiece(opened, new([ring.Subpaths[0].Reverse()]), piece with { Label = $"In {piece.Label}", Origin = origin });
+            return Home(opened, off.AllLoose.Skip(design.AllLoose.Length).Select(l => l.Id));
+        }
+
+        var operation = Meaning.ToOperation();
+        // What is printed keeps its holes; a tool follows each ring by itself.
+        var fresh = operation == Operation.Print ? [piece.OnCard] : rings;
+        foreach (var path in fresh)
+        {
+            off = off.WithId("l", out var id);
+            off = off with
+            {
+                AllLoose = off.AllLoose.Add(new() { Id = id, Label = piece.Label, Path = path, Operation = operation, Pen = piece.Origin?.Ink.Stroke?.Colour, Origin = origin }),
+            };
+        }
+
+        return Home(off, off.AllLoose.Skip(design.AllLoose.Length).Select(l => l.Id));
+    }
+
+    private Design OfRing(Design design, string pieceId, int ring)
+    {
+        if (design.Piece(pieceId) is not { } piece || ring <= 0 || ring >= piece.Edges.Length || piece.IsOuter(ring)) return design;
+        if (Meaning == Meaning.Hole) return new Settle([RingId.Of(pieceId, ring)]).Apply(design);
+        var path = new VectorPath([piece.OnCard.Subpaths[ring]]);
+        var origin = piece.Edges[ring].Origin is { } o ? o with { Why = Chosen, Or = null } : null;
+        var closed = piece with
+        {
+            Shape = new Drawn(new(piece.Outline.Subpaths.RemoveAt(ring))),
+            Treatments = [],
+            Edges = piece.Edges.RemoveAt(ring),
+        };
+        design = Carrying.TakeIn(design.ChangePieces([pieceId], _ => closed), [pieceId]);
+        if (Meaning is Meaning.Rest or Meaning.Ground or Meaning.Sample or Meaning.Double) return design;
+        if (Meaning is Meaning.Paper or Meaning.Panel)
+            return WithPiece(design, Closed(path)!, piece with { Label = $"On {piece.Label}", Origin = origin is null ? null : origin with { IsHole = false } });
+        design = design.WithId("l", out var id);
+        design = design with { AllLoose = design.AllLoose.Add(new() { Id = id, Path = path, Operation = Meaning.ToOperation(), Pen = origin?.Ink.Stroke?.Colour, Origin = origin }) };
+        return Home(design, [id]);
+    }
+
+    internal const string Chosen = "chosen by you";
+
+    /// <summary>A path as the outline of paper: one ring, closed, clockwise on the screen; null where it encloses nothing.</summary>
+    private static VectorPath? Closed(VectorPath path)
+    {
+        if (path.Subpaths.Length != 1) return null;
+        var sub = path.Subpaths[0] with { Closed = true };
+        var area = Polygons.SignedArea(new VectorPath([sub]).Rings[0]);
+        return Math.Abs(area) < 1e-6 ? null : new([area > 0 ? sub : sub.Reverse()]);
+    }
+
+    /// <summary>Makes a hole in the smallest piece whose paper holds the outline; null where none does.</summary>
+    /// <param name="belowPly">Only pieces of this ply and those below are looked at; null looks at all.</param>
+    private static Design? Open(Design design, VectorPath outline, Origin? origin, string? belowPly)
+    {
+        var top = belowPly is null ? int.MaxValue : Enumerable.Range(0, design.AllPlies.Length).Where(i => design.AllPlies[i].Id == belowPly).DefaultIfEmpty(int.MaxValue).First();
+        var host = design.Pieces.Where(p => p.OnCard.Bounds.Grown(Tolerances.Carried).Holds(outline.Bounds) && PlyIndex(p) <= top)
+            .Where(p => p.Carries(outline.Transform(p.Place.Map.Inverse()))).MinBy(p => p.OnCard.Bounds.Area);
+        if (host is null) return null;
+        var ring = outline.Transform(host.Place.Map.Inverse());
+        var inside = new VectorPath([Polygons.SignedArea(ring.Rings[0]) < 0 ? ring.Subpaths[0] : ring.Subpaths[0].Reverse()]);
+        var edge = new Edge(Operation.Cut, origin is { } o ? o with { Why = Chosen, IsHole = true, Or = null } : null);
+        var next = host with { Shape = new Drawn(host.Outline.With(inside)), Treatments = [], Edges = host.Edges.Add(edge) };
+        // What lay where the hole is falls out of it.
+        var gone = next.AllLines.RemoveAll(l => next.Carries(l.Path));
+        next = Carrying.Without(next, gone.Select(l => l.Id));
+        return design.ChangePieces([host.Id], _ => next) with { AllLoose = design.AllLoose.AddRange(gone.Select(l => l with { Path = l.Path.Transform(host.Place.Map) })) };
+
+        int PlyIndex(Piece p) => Enumerable.Range(0, design.AllPlies.Length).First(i => design.AllPlies[i].Id == p.PlyId);
+    }
+
+    /// <summary>The design with one more piece, on top of the ply of another that it is like.</summary>
+    private static Design WithPiece(Design design, VectorPath onCard, Piece like)
+    {
+        if (design.AllPlies.All(y => y.Id != like.PlyId)) design = design with { AllPlies = design.AllPlies.Add(new(like.PlyId, like.Label, like.Colour)) };
+        design = design.WithId("p", out var id);
+        var piece = new Piece
+        {
+            Id = id,
+            Label = like.Label,
+            PlyId = like.PlyId,
+            StockId = like.StockId,
+            Colour = like.Colour,
+            Shape = new Drawn(onCard),
+            Edges = [new(Operation.Cut)],
+            Origin = like.Origin,
+        };
+        return Carrying.TakeIn(design with { AllPieces = design.AllPieces.Add(piece) }, [id]);
+    }
+
+    /// <summary>Gives loose lines to the smallest pieces that hold them.</summary>
+    private static Design Home(Design design, IEnumerable<string> lineIds)
+    {
+        foreach (var id in lineIds.ToList())
+        {
+            if (design.Loose.FirstOrDefault(l => l.Id == id) is not { } line) continue;
+            var host = design.Pieces.Where(p => p.OnCard.Bounds.Grown(Tolerances.Carried).Holds(line.Path.Bounds))
+                .Where(p => p.Carries(line.Path.Transform(p.Place.Map.Inverse()))).MinBy(p => p.OnCard.Bounds.Area);
+            if (host is not null) design = CarryBy.Given(design, line, host, line.Path.Transform(host.Place.Map.Inverse()));
+        }
+
+        return design;
+    }
+}
+
+/// <summary>Says that things are what they came in as: nothing more is asked about them.</summary>
+/// <param name="Ids">As of <see cref="Become"/>.</param>
+public sealed record Settle(ImmutableArray<string> Ids) : Edit
+{
+    public override ImmutableArray<string> About => [.. Ids.Select(id => RingId.Read(id)?.PieceId ?? id).Distinct(StringComparer.Ordinal)];
+
+    public override string Describe(Design before) => "Leave it as it came in";
+
+    public override Design Apply(Design design)
+    {
+        var ids = Ids.ToHashSet(StringComparer.Ordinal);
+        return design with
+        {
+            AllPieces = design.AllPieces.Change(p =>
+            {
+                if (p.LeftOut is not null) return p;
+                var origin = ids.Contains(p.Id) ? Settled(p.Origin) : p.Origin;
+                var lines = p.AllLines.Change(Line);
+                var edges = p.Edges;
+                for (var i = 1; i < edges.Length; i++)
+                    if (edges[i].Origin is { Or: not null } && ids.Contains(RingId.Of(p.Id, i))) edges = edges.SetItem(i, edges[i] with { Origin = Settled(edges[i].Origin) });
+                return ReferenceEquals(origin, p.Origin) && lines == p.AllLines && edges == p.Edges ? p : p with { Origin = origin, AllLines = lines, Edges = edges };
+            }),
+            AllLoose = design.AllLoose.Change(Line),
+        };
+
+        Line Line(Line l) => l.LeftOut is null && ids.Contains(l.Id) && Settled(l.Origin) is var origin && !ReferenceEquals(origin, l.Origin) ? l with { Origin = origin } : l;
+
+        static Origin? Settled(Origin? origin) => origin is { Or: not null } ? origin with { Or = null } : origin;
+    }
+}
+
+/// <summary>Swaps which of two stacked pieces lies below: they change their plies; on one ply, their order.</summary>
+public sealed record SwapBelow(string OneId, string OtherId) : Edit
+{
+    public override ImmutableArray<string> About => [OneId, OtherId];
+
+    public override string Describe(Design before) => $"Swap {before.Piece(OneId)?.Label} and {before.Piece(OtherId)?.Label}";
+
+    public override Design Apply(Design design)
+    {
+        if (design.Piece(OneId) is not { } one || design.Piece(OtherId) is not { } other || OneId == OtherId) return design;
+        if (one.PlyId != other.PlyId) return design.ChangePieces([OneId, OtherId], p => p with { PlyId = p.Id == OneId ? other.PlyId : one.PlyId });
+        int i = design.AllPieces.IndexOf(one), j = design.AllPieces.IndexOf(other);
+        return design with { AllPieces = design.AllPieces.SetItem(i, other).SetItem(j, one) };
+    }
+}
+
+/// <summary>Says that lines belong to a piece: what of them lies in its paper goes with it from now on, the rest is cut off.</summary>
+public sealed record CarryBy(ImmutableArray<string> LineIds, string PieceId) : Edit
+{
+    public override ImmutableArray<string> About => LineIds.Add(PieceId);
+
+    public override string Describe(Design before) => $"{Count(LineIds.Length, "line")} belong to {before.Piece(PieceId)?.Label}";
+
+    public override Design Apply(Design design)
+    {
+        foreach (var id in LineIds)
+        {
+            if (design.Piece(PieceId) is not { } piece || design.Line(id) is not { } laid || laid.CarriedBy == PieceId) continue;
+            var path = laid.Path.Transform(piece.Place.Map.Inverse());
+            if (!piece.Carries(path))
+            {
+                var kept = Regions.Region.Of(piece.Outline).Within(path);
+                if (kept.IsEmpty) continue;
+                // The longest stretch is the line; a fold is not taken apart by a window.
+                path = kept.Parts().MaxBy(p => p.Length)!;
+            }
+
+            var loose = laid.By is not { } by ? design
+                : design.ChangePieces([by.Id], p => Carrying.Without(p, [id])) with { AllLoose = design.AllLoose.Add(laid.Line with { Path = laid.Path }) };
+            design = Given(loose, loose.Loose.First(l => l.Id == id), loose.Piece(PieceId)!, path);
+        }
+
+        return design;
+    }
+
+    /// <summary>Gives a loose line to a piece.</summary>
+    internal static Design Given(Design design, Line loose, Piece to, VectorPath path) => design.ChangePieces([to.Id],
+        p => Carrying.WithFolds(p with { AllLines = p.AllLines.Add(loose with { Path = path }) })) with
+    { AllLoose = design.AllLoose.RemoveAll(l => l.Id == loose.Id) };
+}
