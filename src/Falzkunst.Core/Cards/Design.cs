@@ -97,6 +97,8 @@ public sealed record Design
     private Kept<(ImmutableArray<Ply>, ImmutableArray<Piece>), ImmutableArray<Ply>>? _plies;
     private Kept<(ImmutableArray<Piece>, ImmutableArray<Line>), ImmutableArray<LaidLine>>? _lines;
     private Kept<ImmutableArray<Piece>, Dictionary<string, Piece>>? _byId;
+    private Kept<ImmutableArray<Look>, Dictionary<string, Look>>? _byKey;
+    private Kept<(ImmutableArray<Piece>, ImmutableArray<Line>), Dictionary<string, Operation>>? _operations;
 
     public int Schema { get; init; } = CurrentSchema;
 
@@ -171,11 +173,17 @@ public sealed record Design
     public Ply? Ply(string id) => Plies.FirstOrDefault(p => p.Id == id);
 
     /// <summary>What a look does: what the edge of its first piece does, or its first line, or the first hole drawn in it; null where nothing has it.</summary>
-    public Operation? OperationOf(string lookKey) =>
-        Pieces.FirstOrDefault(p => p.Look == lookKey)?.OuterOperation ?? Lines.FirstOrDefault(l => l.Look == lookKey)?.Operation
-        ?? Pieces.SelectMany(p => p.Edges).FirstOrDefault(e => e.Origin?.Look == lookKey)?.Operation;
+    public Operation? OperationOf(string lookKey) => Kept.Of(ref _operations, (Pieces, Loose), k =>
+    {
+        var all = new Dictionary<string, Operation>(StringComparer.Ordinal);
+        foreach (var p in k.Item1) all.TryAdd(p.Look, p.OuterOperation);
+        foreach (var l in Lines) all.TryAdd(l.Look, l.Operation);
+        foreach (var e in k.Item1.SelectMany(p => p.Edges))
+            if (e.Origin is { } drawn) all.TryAdd(drawn.Look, e.Operation);
+        return all;
+    }).TryGetValue(lookKey, out var does) ? does : null;
 
-    public Look? LookOf(string key) => Looks.FirstOrDefault(l => l.Key == key);
+    public Look? LookOf(string key) => Kept.Of(ref _byKey, Looks, static all => all.ToDictionary(l => l.Key, StringComparer.Ordinal)).GetValueOrDefault(key);
 
     /// <summary>The number of the ply from the bottom, from 1; 0 where it is not there.</summary>
     public int PlyNumber(string plyId)

@@ -7,7 +7,7 @@ namespace Falzkunst.Core.Cards;
 internal static partial class DesignCheck
 {
     private const double LargestMm = 1e6;
-    private const int MostPlies = 2000, MostPieces = 100_000, MostLines = 500_000, MostLooks = 20_000, MostNotes = 100_000, MostSegments = 4_000_000,
+    private const int MostPlies = 2000, MostPieces = 100_000, MostLines = 500_000, MostLooks = 200_000, MostNotes = 100_000, MostSegments = 4_000_000,
         LongestLabel = 500, LongestText = 4000;
 
     // Pieces are immutable, so what was looked at once is well for ever: after an edit only the changed ones are looked at.

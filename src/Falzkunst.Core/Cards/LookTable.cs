@@ -43,7 +43,7 @@ public static class LookTable
             if (p.Origin is { } origin) Add(origin.Look, 'p', p.OuterOperation, origin.Why, own.Count == p.Edges.Length ? p.Outline
                 : new([.. own.Select(i => p.Outline.Subpaths[i])]));
             for (var i = 0; i < p.Edges.Length; i++)
-                if (p.Edges[i].Origin is { } drawn) Add(drawn.Look, 'h', p.Edges[i].Operation, "a closed outline inside a piece", Ring(p.Outline, i));
+                if (p.Edges[i].Origin is { } drawn) Add(drawn.Look, 'h', p.Edges[i].Operation, drawn.Why, Ring(p.Outline, i));
         }
 
         foreach (var l in design.Lines)

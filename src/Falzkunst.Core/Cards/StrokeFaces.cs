@@ -13,12 +13,14 @@ internal sealed record EnclosedFace(List<int> Members, Subpath Outline, List<(in
 /// </summary>
 internal static class StrokeFaces
 {
-    private const int Fewest = 3, Most = 60;
+    // Nobody hands over an outline in so many lines, or so many outlines like that; it would take long to find that out for a drawing of lines.
+    private const int Fewest = 3, Most = 60, MostLines = 3000, MostGroups = 300;
     private const double LeastMm = 15, PastMm = 3, Reach = 0.15, OnEdge = 0.2;
 
     /// <summary>About n log n in the lines; each group costs the square of its (few) lines.</summary>
     public static List<EnclosedFace> Find(IReadOnlyList<Subpath> open, CancellationToken cancel)
     {
+        if (open.Count > MostLines) return [];
         var rings = open.Select(o => Reaching(o.Flatten())).ToList();
         var boxes = rings.ConvertAll(r => r.Aggregate(Box.Empty, (b, p) => b.With(p)));
         var sets = new DisjointSets(open.Count);
@@ -32,11 +34,10 @@ internal static class StrokeFaces
         }
 
         var faces = new List<EnclosedFace>();
-        foreach (var set in sets.Sets())
+        foreach (var set in sets.Sets().Where(s => s.Count() is >= Fewest and <= Most).Take(MostGroups))
         {
             cancel.ThrowIfCancellationRequested();
             var members = set.ToList();
-            if (members.Count is < Fewest or > Most) continue;
             var area = Region.EnclosedBy(members.Select(m => rings[m]));
             if (area.IsEmpty || Math.Max(area.Bounds.Width, area.Bounds.Height) < LeastMm) continue;
             var paths = area.ToPaths();

@@ -118,11 +118,11 @@ internal sealed partial class CardBuilder
 
     /// <summary>
     /// Plies by paint order, the same look together: a piece joins the ply of its look unless something of another look lies between, that is, on a
-    /// higher ply and under the piece.
+    /// higher ply and under the piece. With very many looks the stack is a picture, not a card; from then on a piece lies on the lowest ply above all that it covers.
     /// </summary>
     public void Stack()
     {
-        const int MostPlies = 60;
+        const int MostPlies = 60, MostLevels = 1000;
         var plyOfLook = new Dictionary<string, int>();
         var placed = new BoxGrid<int>(10);
         for (var i = 0; i < _pieces.Count; i++)
@@ -131,8 +131,12 @@ internal sealed partial class CardBuilder
             var box = piece.Outline.Bounds.Grown(-0.01);
             var key = _plyKeys[i];
             var at = plyOfLook.GetValueOrDefault(key, -1);
-            // With very many looks the stack is a picture, not a card; then a look is a ply.
-            if (at >= 0 && _plies.Count < MostPlies)
+            if (_plies.Count >= MostPlies)
+            {
+                at = Math.Min(placed.Touching(box).DefaultIfEmpty(-1).Max() + 1, MostLevels);
+                if (at == _plies.Count) at = -1;
+            }
+            else if (at >= 0)
             {
                 // Outlines show nothing of what they cover, so one that overlaps another lies above it.
                 var lowest = piece.Origin!.Ink.Fill is null ? at : at + 1;
@@ -161,20 +165,14 @@ internal sealed partial class CardBuilder
     private void NameThem()
     {
         var counts = new Dictionary<string, int>();
+        var onPly = _pieces.ToLookup(p => p.PlyId, StringComparer.Ordinal);
         for (var y = 0; y < _plies.Count; y++)
         {
-            var ply = _plies[y];
-            // Outlines have no colour that says anything.
-            var name = _pieces.Find(p => p.PlyId == ply.Id)?.Origin!.Ink.Fill is { } fill ? ColourNames.Of(fill) : "piece";
-            _plies[y] = ply with { Label = char.ToUpperInvariant(name[0]) + name[1..] };
-        }
-
-        var byPly = _pieces.Select((p, i) => (p, i)).GroupBy(t => t.p.PlyId, StringComparer.Ordinal);
-        foreach (var group in byPly)
-        {
-            var y = _plies.FindIndex(p => p.Id == group.Key);
-            // The largest piece names its ply, if it has a name.
-            if (group.MaxBy(t => t.p.Outline.Bounds.Area).p.Label is { Length: > 0 } name) _plies[y] = _plies[y] with { Label = name };
+            var its = onPly[_plies[y].Id];
+            // The largest piece names its ply, if it has a name; outlines have no colour that says anything.
+            var name = its.MaxBy(p => p.Outline.Bounds.Area)!.Label is { Length: > 0 } label ? label
+                : its.First().Origin!.Ink.Fill is { } fill ? ColourNames.Of(fill) : "piece";
+            _plies[y] = _plies[y] with { Label = char.ToUpperInvariant(name[0]) + name[1..] };
         }
 
         var plyLabels = _plies.ToDictionary(p => p.Id, p => p.Label);

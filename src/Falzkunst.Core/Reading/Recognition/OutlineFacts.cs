@@ -166,23 +166,13 @@ internal sealed class IsPaintedOver : Fact
         if (e.Kind != ElementKind.Filled || !IsWhite(e) || e.Item.Ink.Stroke is not null || e.Around is not { } around || IsWhite(around)) return;
         evidence.Speak(Meaning.Hole, Weights.WhiteInColour, "white on paper of another colour: a hole that was painted");
         if (scene.HasWhitePaper) evidence.Speak(Meaning.Hole, Weights.WhiteElsewhere, "");
-        var alike = 0;
-        // Of more than so many one knows enough.
-        foreach (var o in scene.OutlinesAt(around.Path.Bounds).Take(1000))
+        if (scene.OutlinesAt(e.Path.Bounds).Any(o => o.Order > e.Order && Scene.Inside(o.Path, e.Path)))
         {
-            if (o == e) continue;
-            if (IsWhite(o) && o.Kind == ElementKind.Filled)
-            {
-                if (Math.Abs(o.Path.Bounds.Width - e.Path.Bounds.Width) + Math.Abs(o.Path.Bounds.Height - e.Path.Bounds.Height) < 0.1) alike++;
-            }
-            else if (o.Order > e.Order && Scene.Inside(o.Path, e.Path))
-            {
-                evidence.Speak(Meaning.Hole, Weights.WhiteCarries, "");
-                return;
-            }
+            evidence.Speak(Meaning.Hole, Weights.WhiteCarries, "");
+            return;
         }
 
-        if (alike >= Many) evidence.Speak(Meaning.Hole, Weights.WhiteManyAlike, "white, like many others on the same paper: holes that were painted");
+        if (scene.WhitesLike(e) > Many) evidence.Speak(Meaning.Hole, Weights.WhiteManyAlike, "white, like many others on the same paper: holes that were painted");
         if (IsSimple(e)) evidence.Speak(Meaning.Hole, Weights.WhiteRound, "a plain round or square spot");
     }
 

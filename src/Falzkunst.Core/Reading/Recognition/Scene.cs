@@ -11,6 +11,7 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
     private readonly BoxGrid<Element> _outlines = new(20), _straight = new(20);
     private readonly List<Element> _all = [];
     private bool? _hasWhitePaper;
+    private Dictionary<(double Width, double Height), int>? _whites;
     private readonly List<Piece> _pieces = [];
     private BoxGrid<Piece>? _pieceGrid;
     private readonly Dictionary<string, (string Layer, int Order, Piece Piece)> _pieceFacts = new(StringComparer.Ordinal);
@@ -45,6 +46,15 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
         && !IsAsThePage.IsPage(e.Path.Bounds, drawing.Width, drawing.Height, IsAsThePage.WithinMm)
         && !OutlinesAt(e.Path.Bounds).Any(o => o.Kind == ElementKind.Filled && o.Order < e.Order && !IsPaintedOver.IsWhite(o) && Inside(e.Path, o.Path)));
 
+    /// <summary>How many white and filled things are as large as this one, itself among them.</summary>
+    public int WhitesLike(Element e)
+    {
+        _whites ??= _all.Where(o => o.Kind == ElementKind.Filled && IsPaintedOver.IsWhite(o)).CountBy(SizeOf).ToDictionary();
+        return _whites.GetValueOrDefault(SizeOf(e));
+
+        static (double, double) SizeOf(Element o) => (Math.Round(o.Path.Bounds.Width, 1), Math.Round(o.Path.Bounds.Height, 1));
+    }
+
     /// <summary>All straight lines, which may be folds.</summary>
     public void AddStraight(IEnumerable<Element> lines)
     {
@@ -52,8 +62,8 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
             if (e.IsStraight) _straight.Add(e.Path.Bounds, e);
     }
 
-    /// <summary>The straight lines at a place.</summary>
-    public IEnumerable<Element> StraightAt(Box box) => _straight.Touching(box).Distinct();
+    /// <summary>The straight lines at a place; one may come several times.</summary>
+    public IEnumerable<Element> StraightAt(Box box) => _straight.Touching(box);
 
     public IEnumerable<Element> OutlinesAt(Box box) => _outlines.Touching(box).Distinct();
 

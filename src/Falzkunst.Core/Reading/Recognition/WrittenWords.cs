@@ -7,7 +7,7 @@ namespace Falzkunst.Core.Reading.Recognition;
 internal static class WrittenWords
 {
     private const int FewestStrokes = 4, FewestStraight = 10;
-    private const long MostNeighbours = 400;
+    private const long MostNeighbours = 100;
     private const double LargestMm = 25, ReachOfSize = 1.1, SpaceOfSize = 2;
 
     /// <summary>
