@@ -63,6 +63,13 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
 
     private static readonly ConditionalWeakTable<Design, IReadOnlyList<Part>> Collections = [];
 
+    /// <summary>What is in doubt of a design; found once.</summary>
+    public static IReadOnlyList<Doubt> DoubtsOf(Design design) => Doubts.GetValue(design, static d => new(Core.Cards.Doubts.Of(d))).Value;
+
+    private sealed record Kept(IReadOnlyList<Doubt> Value);
+
+    private static readonly ConditionalWeakTable<Design, Kept> Doubts = [];
+
     private sealed record Found(string Drawer, IReadOnlyList<Finding> Findings);
 
     public static IReadOnlyList<Finding> FindingsOf(Design design, IReadOnlyList<Stock> stocks, Length foldSetback)

@@ -47,6 +47,23 @@ public static class Words
         return string.Join(", ", parts);
     }
 
+    /// <summary>What an operation would do, as the beginning of a sentence: "Would be cut".</summary>
+    public static string Does(Operation operation) => operation switch
+    {
+        Operation.Cut => "Would be cut",
+        Operation.Score => "Would be scored",
+        Operation.Perforate => "Would be perforated",
+        Operation.Draw => "Would be drawn",
+        Operation.Foil => "Would be foiled",
+        Operation.Deboss => "Would be debossed",
+        Operation.Print => "Is printed",
+        _ => "Rests",
+    };
+
+    /// <summary>What work is done along: "3 outlines, 2 holes, 14 lines".</summary>
+    public static string Parts(Work work) => string.Join(", ", new[] { (work.Edges, "outline"), (work.Holes, "hole"), (work.Lines, "line") }
+        .Where(p => p.Item1 > 0).Select(p => Count(p.Item1, p.Item2)));
+
     /// <summary>The most letters that go into a cookie, which has room for some 4,000 bytes after encryption.</summary>
     public const int LongestNotice = 700;
 

@@ -1,7 +1,7 @@
 namespace Falzkunst.Core.Cards;
 
 /// <summary>Names one ring of a piece's outline: "p3/2" is its third ring.</summary>
-internal static class RingId
+public static class RingId
 {
     public static string Of(string pieceId, int ring) => string.Create(CultureInfo.InvariantCulture, $"{pieceId}/{ring}");
 

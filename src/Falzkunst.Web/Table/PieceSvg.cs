@@ -17,6 +17,14 @@ public sealed record TableDress(string Address, string Pictures, IReadOnlyDictio
 
     public string ChosenLook { get; init; } = "";
 
+    /// <summary>What alone is shown, as of <see cref="Pages.Dockets.LooksPage.Only"/>.</summary>
+    public string Only { get; init; } = "";
+
+    /// <summary>The stocks that pieces are filled with; empty where they have the colour that they came in with.</summary>
+    public IReadOnlyList<Stock> Stocks { get; init; } = [];
+
+    internal string Paper(Piece piece) => (Stocks.Count > 0 ? Core.Cards.Stocks.For(piece, Stocks)?.Colour : null)?.Hex ?? piece.Colour.Hex;
+
     internal bool IsChosen(string id, string look) => Chosen.Contains(id) || (ChosenLook.Length > 0 && look == ChosenLook);
 
     internal string Look(string key) => (key.Length == 0 ? -1 : Looks.GetValueOrDefault(key, -1)).ToString(CultureInfo.InvariantCulture);
@@ -28,6 +36,8 @@ public sealed record TableDress(string Address, string Pictures, IReadOnlyDictio
 /// <summary>A piece on the table, with what it carries, in its own coordinates under its place.</summary>
 internal static class PieceSvg
 {
+    private const int MostRings = 60;
+
     private static readonly Point Shade = new(0.35, 0.6), SmallShade = new(0.1, 0.18);
 
     public static void Write(SvgWriter w, Piece piece, TableDress dress)
@@ -38,8 +48,8 @@ internal static class PieceSvg
             .Set("data-box", piece.OnCard.Bounds).Set("data-name", piece.Label);
         if (piece.Folds.Length > 0) w.Set("data-panels", Panels(piece));
         if (!piece.Place.IsOwn) w.Set("transform", piece.Place.Map);
-        w.Start("a").Set("class", "choose").Set("fill", piece.Colour.Hex).Set("stroke", "none").Set("href", dress.Link("piece", piece.Id))
-            .Set("aria-label", piece.Label);
+        w.Start("a").Set("class", "choose").Set("fill", dress.Paper(piece)).Set("stroke", "none").Set("href", dress.Link("piece", piece.Id))
+            .Set("aria-label", piece.Label).SetIf(piece.Why.Length > 0, "data-why", piece.Why);
         // The shade falls the same way however the piece lies.
         var shade = ShadeOf(piece.Place, dress.IsSmall ? SmallShade : Shade);
         w.Start("use").Set("class", "shade").Set("href", "#" + paper).Set("x", shade.X, 3).Set("y", shade.Y, 3).End();
@@ -68,8 +78,22 @@ internal static class PieceSvg
                     .Path(new([piece.Outline.Subpaths[i]])).End();
         }
 
+        // The holes of lace are too many to choose one by one; the look table has them together.
+        if (edges.Length <= MostRings)
+            for (var i = 1; i < edges.Length; i++)
+                if (!piece.IsOuter(i)) Ring(w, piece, i, dress);
+
         foreach (var line in piece.Lines) LineSvg.Write(w, line, piece, dress);
         w.End();
+    }
+
+    /// <summary>A hole, to choose.</summary>
+    private static void Ring(SvgWriter w, Piece piece, int ring, TableDress dress)
+    {
+        var id = RingId.Of(piece.Id, ring);
+        w.Start("a").Set("class", dress.Chosen.Contains(id) ? "ring chosen" : "ring").Set("data-id", id).Set("href", dress.Link("ring", id)).Set("tabindex", "-1")
+            .Set("aria-label", $"hole {ring} of {piece.Label}").SetIf(piece.Edges[ring].Origin is not null, "data-why", piece.Edges[ring].Origin?.Why ?? "")
+            .Start("path").Set("class", "hit").Path(new([piece.Outline.Subpaths[ring]])).End().End();
     }
 
     internal static void Picture(SvgWriter w, Artwork art, TableDress dress)
@@ -115,9 +139,10 @@ internal static class LineSvg
         var kind = $"line{(dress.IsChosen(line.Id, look) ? " chosen" : "")}{(by is null ? " is-loose" : "")}{(line.Face == Face.Inner ? " is-inner" : "")}";
         w.Start("a").Set("class", kind).Set("data-id", line.Id).Set("data-look", dress.Look(look));
         if (by is null) w.Set("data-box", line.Path.Bounds);
-        w.Set("href", dress.Link("line", line.Id)).Set("aria-label", $"{line.Operation.Word()} line{(line.Face == Face.Inner ? " on the inner face" : "")}");
+        w.Set("href", dress.Link("line", line.Id)).Set("aria-label", $"{line.Operation.Word()} line{(line.Face == Face.Inner ? " on the inner face" : "")}").SetIf(line.Origin is not null, "data-why", line.Origin?.Why ?? "");
         w.Start("use").Set("class", "hit").Set("href", "#" + path).End();
-        w.Start("path").Set("class", $"op-{line.Operation.Word()}").Set("id", path).Path(line.Path).End();
+        w.Start("path").Set("class", $"op-{line.Operation.Word()}").Set("id", path)
+            .SetIf(line.Operation == Operation.Print && line.Origin?.Ink.Fill is not null, "fill", line.Origin?.Ink.Fill?.Hex ?? "").Path(line.Path).End();
         if (line.Operation is Operation.Score or Operation.Perforate && Folds.IsStraight(line.Path, out var a, out var b) && a.DistanceTo(b) > LeastFoldMm)
             FoldEnds(w, a, b, by?.SideOf(line.Id) ?? FoldSide.Valley, dress.Mark);
         w.End();

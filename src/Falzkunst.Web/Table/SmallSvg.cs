@@ -1,7 +1,9 @@
 using System.Globalization;
 using System.Runtime.CompilerServices;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Looks;
 using Falzkunst.Core.Measures;
+using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Web.Table;
 
@@ -34,6 +36,27 @@ public static class SmallSvg
         box = box.Grown(Math.Max(box.Width, box.Height) * 0.03 + 0.1);
         return new SvgWriter(body.Length + 200).Start("svg").Set("class", "small").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", box)
             .Set("aria-hidden", "true").Add(body).End().ToString();
+    }
+
+    /// <summary>What of a design is seen through a window, as small pictures of what would become of a card.</summary>
+    public static string Through(Design design, Box window)
+    {
+        const int most = 400;
+        var w = new SvgWriter(4096);
+        w.Start("svg").Set("class", "small").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", window).Set("aria-hidden", "true");
+        var order = design.Plies.Select((y, i) => (y.Id, i)).ToDictionary(t => t.Id, t => t.i);
+        var pieces = design.Pieces.Where(p => p.OnCard.Bounds.Touches(window)).OrderBy(p => order[p.PlyId]).Take(most).ToList();
+        foreach (var p in pieces)
+        {
+            Hairline(w, "#23262e").Set("fill", p.Colour.Hex).Set("fill-rule", "evenodd").Path(p.OnCard).End();
+            foreach (var l in p.Lines.Take(most)) Line(l.Operation, l.Path.Transform(p.Place.Map), l.Origin?.Ink.Fill);
+        }
+
+        foreach (var l in design.Loose.Where(l => l.Path.Bounds.Touches(window)).Take(most)) Line(l.Operation, l.Path, null);
+        return w.End().ToString();
+
+        void Line(Operation operation, VectorPath path, Colour? fill) => w.Start("path").Set("class", $"op-{operation.Word()}").Set("vector-effect", "non-scaling-stroke")
+            .SetIf(operation == Operation.Print && fill is not null, "fill", fill?.Hex ?? "").Path(path).End();
     }
 
     /// <summary>A picture that says that there is none.</summary>

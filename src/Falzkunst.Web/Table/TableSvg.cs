@@ -62,7 +62,7 @@ public static class TableSvg
         var view = View(layout.Extent);
         // On what is no larger than a stamp, lines as wide as a pen's would hide the paper.
         w.Start("svg").Set("class", dress.IsSmall ? "is-small table-svg" : "table-svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view)
-            .Set("data-home", view)
+            .Set("data-home", view).SetIf(dress.Only.Length > 0, "data-only", dress.Only)
             .Set("role", "group").Set("aria-label", "Design on the table, in true size").Set("hx-boost", "false");
         w.Start("g").Set("class", "all-plies");
         var pieces = design.Pieces.ToLookup(p => p.PlyId);

@@ -21,7 +21,8 @@ internal sealed partial class AnyFileMaker
     {
         if (_paper.Length == 0) _paper = One(Papers);
         // A hole is painted in the page's white, which must then be no paper.
-        var painted = _paintedHoles && holes.Count > 0 && !isOrnament;
+        // Of a large one nobody would be sure.
+        var painted = _paintedHoles && holes.Count > 0 && !isOrnament && holes.TrueForAll(h => PathText.Read(h).Bounds.Area < 0.03 * PathText.Read(outer).Bounds.Area);
         var paper = _paintedHoles && _paper == "#ffffff" ? "#5f7c95" : _paper;
         var filled = _style is Style.Filled or Style.FilledAndStroked || (_style == Style.Mixed && isOrnament);
         var stroked = _style is Style.Stroked or Style.FilledAndStroked || (_style == Style.Mixed && !isOrnament);

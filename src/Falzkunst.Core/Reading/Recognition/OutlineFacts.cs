@@ -107,7 +107,10 @@ internal sealed class IsTheSameAgain : Fact
 {
     public override void Weigh(Element e, Scene scene, Evidence evidence)
     {
-        if (e.SameAs is not null) evidence.Speak(Meaning.Double, Weights.SameAgain, e.IsClosed ? "the same outline a second time" : "the same line a second time");
+        if (e.SameAs is not { } first) return;
+        // In another look it says something, if only how the edge is drawn; it stays, and nothing happens along it.
+        if (first.Look == e.Look) evidence.Speak(Meaning.Double, Weights.SameAgain, e.IsClosed ? "the same outline a second time" : "the same line a second time");
+        else evidence.Speak(Meaning.Rest, Weights.SameAgain, "an edge of paper once more, in another look");
     }
 }
 
@@ -134,7 +137,8 @@ internal sealed class IsAsThePage : Fact
         var foldsOthers = others.Any(o => scene.IsFolded(o.Path));
         if (scene.IsFolded(e.Path, !foldsOthers)) evidence.Speak(Meaning.Ground, Weights.PageIsFolded, "");
         else if (foldsOthers)
-            evidence.Speak(Meaning.Ground, Weights.PageHoldsFolded, "as large as the page, and what lies on it is folded: it is only the page");
+            evidence.Speak(Meaning.Ground, e.Kind == ElementKind.Ring || IsPaintedOver.IsWhite(e) ? Weights.PageHoldsFolded : Weights.ColouredPageHoldsFolded,
+                "as large as the page, and what lies on it is folded: it is only the page");
         if (Names.Contains(e.Item.Name.Trim().ToLowerInvariant()) || Names.Contains(e.Item.Layer.Trim().ToLowerInvariant()))
             evidence.Speak(Meaning.Ground, Weights.PageIsNamed, $"as large as the page, and called “{(e.Item.Name.Length > 0 ? e.Item.Name : e.Item.Layer)}”");
         if (e.Kind == ElementKind.Ring && others.Count > 0 && others.All(o => o.Look != e.Look))
@@ -160,6 +164,7 @@ internal sealed class IsAsThePage : Fact
 internal sealed class IsPaintedOver : Fact
 {
     private const int Many = 4;
+    private const double SmallShare = 0.04;
 
     public override void Weigh(Element e, Scene scene, Evidence evidence)
     {
@@ -173,7 +178,7 @@ internal sealed class IsPaintedOver : Fact
         }
 
         if (scene.WhitesLike(e) > Many) evidence.Speak(Meaning.Hole, Weights.WhiteManyAlike, "white, like many others on the same paper: holes that were painted");
-        if (IsSimple(e)) evidence.Speak(Meaning.Hole, Weights.WhiteRound, "a plain round or square spot");
+        if (IsSimple(e) && e.Area < SmallShare * around.Area) evidence.Speak(Meaning.Hole, Weights.WhiteRound, "a plain round or square spot");
     }
 
     public static bool IsWhite(Element e) => e.Item.Ink is { IsPainted: false, Fill: { } fill } && fill.DistanceTo(Colour.White) <= 1;

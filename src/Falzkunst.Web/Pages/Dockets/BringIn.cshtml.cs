@@ -29,11 +29,13 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     public sealed record ChosenFacts(string Id, string Name, string Why, string Look, IReadOnlyList<string> Alike);
 
     public ChosenFacts? Chosen => Design is null ? null
-        : Piece is { } p ? new(p.Id, p.Label, p.Why, Design.LookOf(p.Look)?.Describe()
+        : Piece is { } p && Lines.Count + Rings.Count == 0 ? new(p.Id, p.Label, p.Why, Design.LookOf(p.Look)?.Describe()
         ?? "", Alike(Design.Pieces.Where(q => q.Look == p.Look).Select(q => q.Id), p.Look))
         : Line is { } l ? new(l.Id, l.Label.Length > 0 ? l.Label : Words.Big(l.Operation.Word()) + " line", l.Why, Design.LookOf(l.Look)?.Describe()
         ?? "", Alike(Design.Lines.Where(q => q.Look == l.Look).Select(q => q.Id), l.Look))
-        : Several.Count > 0 ? new(string.Join(',', Several.Select(s => s.Id)), Words.Count(Several.Count, "piece"), "chosen together", "", [])
+        : ThingIds.Length > 0 ? new(ThingIds, string.Join(", ", new[] { (ChosenPieces.Count, "piece"), (Lines.Count, "line"), (Rings.Count, "hole") }
+            .Where(t => t.Item1 > 0).Select(t => Words.Count(t.Item1, t.Item2))), Rings is [var (of, ring)] && Lines.Count + ChosenPieces.Count == 0
+            ? of.Edges[ring].Origin?.Why ?? $"a hole of {of.Label}" : "chosen together", "", [])
         : null;
 
     /// <summary>How the table is looked at: "" with all in its place, "apart" with the plies beside one another, "picture", or "parts".</summary>

@@ -24,20 +24,12 @@ public sealed class BuildModel(DocketParts parts) : LooksPage(parts)
     protected override async Task ShowCard(CancellationToken cancel)
     {
         await base.ShowCard(cancel);
-        if (Piece is null && Line is null && Several.Count == 0) History = await Parts.Revisions.History(Docket, ShownOfHistory, cancel);
+        if (ThingIds.Length == 0) History = await Parts.Revisions.History(Docket, ShownOfHistory, cancel);
     }
 
-    /// <summary>In one line: "cut, 1 outline, 412 mm; draw, 2 lines, 1.2 m".</summary>
-    public static string WouldHappen(IReadOnlyCollection<Piece> pieces)
-    {
-        var words = new List<string>();
-        foreach (var group in pieces.SelectMany(p => p.Edges.Select((e, i) => (e.Operation, Path: new VectorPath([p.Outline.Subpaths[i]]))))
-            .GroupBy(t => t.Operation))
-            words.Add($"{group.Key.Word()} {Words.Count(group.Count(), "outline")}, {Words.Run(Length.Sum(group.Select(t => t.Path.Length)))}");
-        foreach (var group in pieces.SelectMany(p => p.Lines).GroupBy(l => l.Operation))
-            words.Add($"{group.Key.Word()} {Words.Count(group.Count(), "line")}, {Words.Run(Length.Sum(group.Select(l => l.Path.Length)))}");
-        return string.Join("; ", words);
-    }
+    /// <summary>In one line: "cut 1 outline, 2 holes, 412 mm; draw 2 lines, 1.2 m".</summary>
+    public static string WouldHappen(IReadOnlyCollection<Piece> pieces) =>
+        string.Join("; ", Core.Cards.Work.Of(pieces, []).Select(w => $"{w.Operation.Word()} {Words.Parts(w)}, {Words.Run(w.Run)}"));
 
     public Task<IActionResult> OnPostLineAsync(Guid basedOn, string line, string operation, CancellationToken cancel) =>
         Operations.TryRead(operation, out var wanted) ? Change(basedOn, new SetLineOperation([line ?? ""], wanted), cancel)

@@ -22,6 +22,30 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     /// <summary>The pieces that are chosen, where they are several.</summary>
     public IReadOnlyList<Piece> Several { get; private set; } = [];
 
+    /// <summary>All lines that are chosen.</summary>
+    public IReadOnlyList<LaidLine> Lines { get; private set; } = [];
+
+    /// <summary>The chosen holes: each its piece, and its number among the rings of that.</summary>
+    public IReadOnlyList<(Piece Piece, int Ring)> Rings { get; private set; } = [];
+
+    /// <summary>The ids of all that is chosen, as <see cref="Become"/> takes them.</summary>
+    public string ThingIds => string.Join(',', ChosenPieces.Select(p => p.Id).Concat(Lines.Select(l => l.Id)).Concat(Rings.Select(r => RingId.Of(r.Piece.Id, r.Ring))));
+
+    /// <summary>The look that all that is chosen has; empty where it has several.</summary>
+    public string ThingLook => ChosenPieces.Select(p => p.Look).Concat(Lines.Select(l => l.Look)).Concat(Rings.Select(r => r.Piece.Edges[r.Ring].Origin?.Look ?? ""))
+        .Distinct(StringComparer.Ordinal).ToList() is [var one] ? one : "";
+
+    /// <summary>What stands open of what came in, one question for each thing that is unsure.</summary>
+    public IReadOnlyList<Doubt> Doubts { get; private set; } = [];
+
+    public int DoubtIndex { get; private set; }
+
+    /// <summary>What each operation would do now.</summary>
+    public IReadOnlyList<Work> Work => Design is { } d ? Core.Cards.Work.Of(d.Pieces, d.Loose) : [];
+
+    /// <summary>What alone is shown on the table: the word of an operation, "stock", or nothing.</summary>
+    public string Only => Request.Query["only"].ToString() is var only && (only == "stock" || Operations.TryRead(only, out _)) ? only : "";
+
     /// <summary>The chosen pieces, however many.</summary>
     public IReadOnlyList<Piece> ChosenPieces => Piece is null ? Several : [Piece];
 
@@ -44,8 +68,10 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     /// <summary>How the table is dressed: small things, links, and what was chosen.</summary>
     public TableDress Dress(Design design) => TableSvg.Dress(design, Here, Docket.Number) with
     {
-        Chosen = Several.Select(p => p.Id).Concat(new[] { Piece?.Id, Line?.Id }.OfType<string>()).ToHashSet(StringComparer.Ordinal),
+        Chosen = ThingIds.Split(',').ToHashSet(StringComparer.Ordinal),
         ChosenLook = Look,
+        Only = Only,
+        Stocks = Only == "stock" ? Stocks : [],
     };
 
     protected override Task ShowCard(CancellationToken cancel)
@@ -55,7 +81,12 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         var named = Named(Request.Query["pieces"]).Select(Design.Piece).OfType<Piece>().Distinct().ToList();
         Piece = Design.Piece(Request.Query["piece"].ToString()) ?? (named.Count == 1 ? named[0] : null);
         Several = named.Count > 1 ? named : [];
-        Line = Request.Query["line"].ToString() is { Length: > 0 } line ? Design.Line(line) : null;
+        Lines = Named(Request.Query["line"]) is { IsEmpty: false } lines ? [.. lines.Distinct().Select(Design.Line).OfType<LaidLine>()] : [];
+        Rings = [.. Named(Request.Query["ring"]).Distinct().Select(RingId.Read).OfType<(string Piece, int Ring)>()
+            .Select(r => (Piece: Design.Piece(r.Piece)!, r.Ring)).Where(r => r.Piece is not null && r.Ring > 0 && r.Ring < r.Piece.Edges.Length && !r.Piece.IsOuter(r.Ring))];
+        Line = Lines.Count == 1 && named.Count == 0 && Piece is null && Rings.Count == 0 ? Lines[0] : null;
+        Doubts = DocketParts.DoubtsOf(Design);
+        DoubtIndex = int.TryParse(Request.Query["doubt"], out var at) && Doubts.Count > 0 ? Math.Clamp(at, 0, Doubts.Count - 1) : 0;
         Looks = DocketParts.LooksOf(Design);
         return Task.CompletedTask;
     }
@@ -64,20 +95,63 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     {
         "piece" => d.Piece(value) is null,
         "pieces" => !value.Split(',').Any(id => d.Piece(id) is not null),
-        "line" => d.Line(value) is null,
+        "line" => !value.Split(',').Any(id => d.Line(id) is not null),
+        "ring" => !value.Split(',').Any(id => RingId.Read(id) is var (piece, ring) && d.Piece(piece) is { } p && ring < p.Edges.Length),
         _ => false,
     };
 
     protected override string? TableChanges(Design before) =>
         Design is null ? null : TableSvg
-            .Changes(before, Design, Findings, Apart, TableSvg.Dress(Design, Here, Docket.Number), Docket.CurrentRevisionId ?? Guid.Empty);
+            .Changes(before, Design, Findings, Apart, TableSvg.Dress(Design, Here, Docket.Number) with { Only = Only, Stocks = Only == "stock" ? Stocks : [] },
+                Docket.CurrentRevisionId ?? Guid.Empty);
 
     /// <summary>Leaves out what is named, its carried things too; each can be put back just as it was.</summary>
     public Task<IActionResult> OnPostLeaveOutAsync(Guid basedOn, string ids, CancellationToken cancel) => Change(basedOn, new LeaveOut(Named(ids)), cancel);
 
     public Task<IActionResult> OnPostLookAsync(Guid basedOn, string look, string operation, CancellationToken cancel) =>
         Operations.TryRead(operation, out var wanted) ? Change(basedOn, new SetLookOperation(look ?? "", wanted), cancel)
-            : Say("That operation is not known.", cancel);
+            : OnPostBecomeAsync(basedOn, "", look ?? "", true, operation ?? "", cancel);
+
+    /// <summary>Says what is chosen is, or all of its look.</summary>
+    public Task<IActionResult> OnPostBecomeAsync(Guid basedOn, string ids, string look, bool all, string meaning, CancellationToken cancel)
+    {
+        if (!Enum.TryParse<Meaning>(meaning, true, out var wanted) || !Enum.IsDefined(wanted)) return Say("What that would be is not known.", cancel);
+        if (Design is null) return Task.FromResult(Back());
+        var named = all && !string.IsNullOrEmpty(look) ? LookMembers.Of(Design, look) : Named(ids);
+        var edit = new Become(named, wanted);
+        return edit.Apply(Design).Equals(Design) ? Say(wanted == Meaning.Hole ? "There is no paper around it that it could be a hole in; nothing was changed."
+            : wanted == Meaning.Paper ? "It encloses nothing, so no paper could be cut of it; nothing was changed." : "It is that already.", cancel) : Change(basedOn, edit, cancel);
+    }
+
+    /// <summary>Says that what is chosen is one: lines one outline or one fold, pieces the panels of one base.</summary>
+    public Task<IActionResult> OnPostJoinAsync(Guid basedOn, string ids, string to, CancellationToken cancel)
+    {
+        if (Design is null) return Task.FromResult(Back());
+        Edit edit = to switch { "outline" => new JoinLines(Named(ids)), "fold" => new JoinFolds(Named(ids)), _ => new JoinPanels(Named(ids)) };
+        return edit.Apply(Design).Equals(Design) ? Say(to switch
+        {
+            "outline" => "Those lines enclose nothing together; nothing was changed.",
+            "fold" => "Those lines do not lie on one straight line with paper between them; nothing was changed.",
+            _ => "Those pieces do not lie edge on edge; nothing was changed.",
+        }, cancel) : Change(basedOn, edit, cancel);
+    }
+
+    public Task<IActionResult> OnPostSwapAsync(Guid basedOn, string ids, CancellationToken cancel) =>
+        Named(ids) is [var one, var other] ? Change(basedOn, new SwapBelow(one, other), cancel) : Say("Choose two pieces to swap.", cancel);
+
+    public Task<IActionResult> OnPostBelongAsync(Guid basedOn, string ids, string piece, CancellationToken cancel)
+    {
+        if (Design is null) return Task.FromResult(Back());
+        var edit = new CarryBy(Named(ids), piece ?? "");
+        return edit.Apply(Design).Equals(Design) ? Say("None of it lies on that piece; nothing was changed.", cancel) : Change(basedOn, edit, cancel);
+    }
+
+    /// <summary>Answers a question about what came in.</summary>
+    public Task<IActionResult> OnPostDoubtAsync(Guid basedOn, string key, Meaning choice, CancellationToken cancel)
+    {
+        var doubt = Design is null ? null : DocketParts.DoubtsOf(Design).FirstOrDefault(d => d.Key == key);
+        return doubt?.Choices.FirstOrDefault(c => c.Meaning == choice) is { } chosen ? Change(basedOn, chosen.Edit, cancel) : Say("That question is answered already.", cancel);
+    }
 
     /// <summary>Moves what is named by so much: a drag or arrow keys send millimetres and their gesture, a person types lengths.</summary>
     public Task<IActionResult> OnPostMoveAsync(Guid basedOn, string ids, string right, string down, string? gesture, CancellationToken cancel)
@@ -97,6 +171,35 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
 
             return LengthText.TryRead(string.IsNullOrWhiteSpace(text) ? "0" : text, LengthUnit, out length, out error);
         }
+    }
+
+    /// <summary>What all of a look could be besides what it is.</summary>
+    public static IEnumerable<(Meaning Meaning, string Words)> Meanings(LookRow row)
+    {
+        if (row.Lines + row.Holes > 0) yield return (Meaning.Paper, "pieces of paper");
+        if (row.Lines + row.Pieces > 0) yield return (Meaning.Hole, "holes");
+        if (row.Holes > 0) yield return (Meaning.Rest, "no holes: paper again");
+        if (row.Pieces > 0) yield return (Meaning.Pen, "drawn on what is below");
+        yield return (Meaning.Printed, "only printed");
+        yield return (Meaning.Ground, "no part of the card");
+    }
+
+    /// <summary>The window through which things of a design are looked at: with some of what lies around them.</summary>
+    public static Box Around(Design design, IEnumerable<string> ids)
+    {
+        const double least = 20, most = 0.25;
+        var box = ids.Aggregate(Box.Empty, (b, id) => design.Piece(id) is { } p ? b.With(p.OnCard.Bounds) : design.Line(id) is { } l
+            ? b.With(l.By?.OnCard.Bounds ?? l.Path.Bounds) : b);
+        if (box.IsEmpty) box = design.Extent;
+        return box.Grown(Math.Max(Math.Max(box.Width, box.Height) * most / 2, (least - Math.Max(box.Width, box.Height)) / 2));
+    }
+
+    /// <summary>The pieces that lines could belong to: those that they meet, the one that has them first.</summary>
+    public static IReadOnlyList<Piece> Carriers(Design design, IReadOnlyList<LaidLine> lines)
+    {
+        const int most = 30;
+        return [.. design.Pieces.Where(p => lines.All(l => p.OnCard.Bounds.Touches(l.Path.Bounds))).OrderByDescending(p => lines.All(l => l.CarriedBy == p.Id))
+            .ThenByDescending(p => design.PlyNumber(p.PlyId)).Take(most)];
     }
 
     protected static ImmutableArray<string> Named(string? ids) => [.. (ids ?? "").Split(',', MostChosen, StringSplitOptions.RemoveEmptyEntries)];

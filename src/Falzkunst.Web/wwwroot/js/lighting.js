@@ -22,6 +22,16 @@ export const looks = () => ({ rows: pointing(on => lightLook(on?.closest("[data-
 // Pointing at a line of the history lights up what it was about, as far as that is still there.
 export const history = () => ({ lines: pointing(on => lightUp((on?.closest("[data-about]")?.dataset.about ?? "").split(" "))) });
 
+// The reason for what something became is shown where one points.
+document.addEventListener("mouseover", event => {
+  const area = event.target.closest?.(".table-area");
+  if (!area) return;
+  const why = event.target.closest("[data-why]")?.dataset.why ?? "";
+  const says = area.querySelector(".why") ?? area.appendChild(Object.assign(document.createElement("p"), { className: "why" }));
+  says.textContent = why;
+  says.hidden = !why;
+});
+
 function lightLook(look) {
   lightUp([]);
   if (look !== undefined) document.querySelectorAll(`.table-svg [data-look="${CSS.escape(look)}"]`).forEach(e => e.classList.add("lit"));

@@ -42,7 +42,8 @@ document.addEventListener("click", event => {
   event.preventDefault();
   event.stopPropagation();
   const what = link.dataset.choose, id = new URL(link.href, location.href).searchParams.get(what) ?? "";
-  if (what === "line" || what === "look") selection.choose({ [what]: id });
+  if (what === "look") selection.choose({ look: id });
+  else if (what === "line" || what === "ring") selection.choose({ [`${what}s`]: [id] });
   else if (event.shiftKey && id) selection.add(id.split(","));
   else selection.choose({ pieces: id ? id.split(",") : [] });
 }, true);

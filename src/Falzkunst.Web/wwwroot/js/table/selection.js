@@ -4,28 +4,31 @@ import { thing } from "./svg.js";
 
 const table = () => document.querySelector(".table-svg");
 
-let chosen = { pieces: [], line: "", look: "" };
+const none = { pieces: [], lines: [], rings: [], look: "" };
+let chosen = none;
 let asked = null;
 
 export const selection = {
   /** The ids that an arrow key or a drag moves: pieces, a loose line, or the pieces of a look. */
   get movable() {
     if (chosen.look) return [...table()?.querySelectorAll(".piece.chosen") ?? []].map(g => g.dataset.id);
-    if (chosen.line) return table()?.querySelector(`.is-loose[data-id="${CSS.escape(chosen.line)}"]`) ? [chosen.line] : [];
-    return chosen.pieces;
+    if (chosen.lines.length + chosen.rings.length === 0) return chosen.pieces;
+    const [line] = chosen.lines;
+    return chosen.lines.length === 1 && !chosen.pieces.length && table()?.querySelector(`.is-loose[data-id="${CSS.escape(line)}"]`) ? [line] : [];
   },
 
   /** Takes over what the address says, for a table that was just put up. */
   read() {
     const query = new URLSearchParams(location.search);
     const pieces = (query.get("pieces") ?? query.get("piece") ?? "").split(",").filter(Boolean);
-    chosen = { pieces, line: query.get("line") ?? "", look: query.get("look") ?? "" };
+    const list = key => (query.get(key) ?? "").split(",").filter(Boolean);
+    chosen = { pieces, lines: list("line"), rings: list("ring"), look: query.get("look") ?? "" };
     mark();
   },
 
-  /** Chooses: `{ pieces: [ids] }`, `{ line }`, `{ look }`, or nothing of these. */
+  /** Chooses: `{ pieces: [ids] }`, `{ lines: [ids] }`, `{ rings: [ids] }`, `{ look }`, several of these, or nothing. */
   choose(next = {}) {
-    chosen = { pieces: [], line: "", look: "", ...next };
+    chosen = { ...none, ...next };
     mark();
     remember();
     fetchCard();
@@ -33,9 +36,9 @@ export const selection = {
 
   add: ids => selection.choose({ pieces: [...new Set([...selection.movable, ...ids])] }),
 
-  toggle(id) {
-    const now = selection.movable;
-    selection.choose({ pieces: now.includes(id) ? now.filter(p => p !== id) : [...now, id] });
+  toggle(id, kind = "pieces") {
+    const now = { ...chosen, pieces: chosen.look ? selection.movable : chosen.pieces, look: "" };
+    selection.choose({ ...now, [kind]: now[kind].includes(id) ? now[kind].filter(p => p !== id) : [...now[kind], id] });
   },
 
   /** After a change: what is gone is not chosen any more. */
@@ -43,7 +46,7 @@ export const selection = {
     const svg = table();
     if (!svg) return;
     const there = id => thing(svg, id);
-    chosen = { ...chosen, pieces: chosen.pieces.filter(there), line: chosen.line && there(chosen.line) ? chosen.line : "" };
+    chosen = { ...chosen, pieces: chosen.pieces.filter(there), lines: chosen.lines.filter(there), rings: chosen.rings.filter(there) };
     mark();
     remember();
   },
@@ -52,12 +55,13 @@ export const selection = {
 /** The query of an address with what is chosen in it, and nothing else of the kind. */
 export function withChosen(search) {
   const query = new URLSearchParams(search);
-  for (const key of ["piece", "pieces", "line", "look", "finding"]) query.delete(key);
+  for (const key of ["piece", "pieces", "line", "ring", "look", "finding"]) query.delete(key);
   if (chosen.pieces.length === 1) query.set("piece", chosen.pieces[0]);
   else if (chosen.pieces.length) query.set("pieces", chosen.pieces.join(","));
-  if (chosen.line) query.set("line", chosen.line);
+  if (chosen.lines.length) query.set("line", chosen.lines.join(","));
+  if (chosen.rings.length) query.set("ring", chosen.rings.join(","));
   if (chosen.look) query.set("look", chosen.look);
-  const text = query.toString().replaceAll("%2C", ",");
+  const text = query.toString().replaceAll("%2C", ",").replaceAll("%2F", "/");
   return text ? `?${text}` : "";
 }
 
@@ -66,7 +70,7 @@ function mark() {
   if (!svg) return;
   const number = chosen.look ? [...document.querySelectorAll(".look")].find(row => keyOf(row) === chosen.look)?.dataset.look : undefined;
   const now = new Set(number === undefined ? [] : svg.querySelectorAll(`[data-look="${number}"]`));
-  for (const id of [...chosen.pieces, chosen.line].filter(Boolean)) {
+  for (const id of [...chosen.pieces, ...chosen.lines, ...chosen.rings]) {
     const element = thing(svg, id);
     if (element) now.add(element);
   }

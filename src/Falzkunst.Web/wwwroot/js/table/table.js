@@ -123,7 +123,7 @@ class Table {
   // What a press begins (to look elsewhere, to frame, to move what it is on) is settled when the pointer goes down, and begun when it moves.
   down(event) {
     this.swallow = false;
-    if (event.button > 1 || event.target.closest(".view-pair, .measure, .picture-tools")) return;
+    if (event.button > 1 || event.target.closest(".view-pair, .work-bar, .measure, .picture-tools")) return;
     const { clientX, clientY } = event;
     const on = event.target.closest(".piece, .is-loose");
     const plain = event.button === 0 && !this.space;
@@ -177,7 +177,7 @@ class Table {
       event.stopPropagation();
       return;
     }
-    if (event.target.closest("button, .view-pair, .picture-tools") || this.space) return;
+    if (event.target.closest("button, .view-pair, .work-bar, .picture-tools") || this.space) return;
     if (this.measuring.isOn) {
       event.preventDefault();
       event.stopPropagation();
@@ -191,11 +191,10 @@ class Table {
       return;
     }
     event.preventDefault();
-    const piece = link.closest(".piece");
-    if (event.shiftKey) {
-      if (piece) selection.toggle(piece.dataset.id);
-    } else if (link.matches(".line")) selection.choose({ line: link.dataset.id });
-    else selection.choose({ pieces: [piece.dataset.id] });
+    const kind = link.matches(".line") ? "lines" : link.matches(".ring") ? "rings" : "pieces";
+    const { id } = (kind === "pieces" ? link.closest(".piece") : link).dataset;
+    if (event.shiftKey) selection.toggle(id, kind);
+    else selection.choose({ [kind]: [id] });
   }
 
   wheel(event) {
@@ -218,7 +217,7 @@ class Table {
       press.frame = svgElement("rect", { class: "frame" });
       this.svg.append(press.frame);
     } else {
-      if (!selection.movable.includes(press.id)) selection.choose(press.isLine ? { line: press.id } : { pieces: [press.id] });
+      if (!selection.movable.includes(press.id)) selection.choose({ [press.isLine ? "lines" : "pieces"]: [press.id] });
       press.drag = new Drag(this, selection.movable);
     }
     this.area.setPointerCapture(event.pointerId);
@@ -261,8 +260,12 @@ class Table {
 
   #framed(press) {
     press.frame.remove();
-    const inside = [...this.svg.querySelectorAll(".piece")].filter(p => isWithin(boxOf(p), press.box)).map(p => p.dataset.id);
-    if (inside.length) selection.add(inside);
+    const within = (what, box) => [...this.svg.querySelectorAll(what)].filter(e => isWithin(box(e), press.box)).map(e => e.dataset.id);
+    const inside = within(".piece", boxOf);
+    if (inside.length) return selection.add(inside);
+    // Where no piece is framed, its lines may be.
+    const lines = within(".line", shownAt.bind(this));
+    if (lines.length) selection.choose({ lines });
   }
 }
 
@@ -270,6 +273,12 @@ class Table {
 function boxOf(piece) {
   const box = readBox(piece.dataset.box), by = piece.parentNode.transform.baseVal.consolidate()?.matrix;
   return by ? { left: box.left + by.e, right: box.right + by.e, top: box.top + by.f, bottom: box.bottom + by.f } : box;
+}
+
+/** Where on the table something is seen, in mm. */
+function shownAt(element) {
+  const box = element.getBoundingClientRect(), from = this.at({ clientX: box.left, clientY: box.top }), to = this.at({ clientX: box.right, clientY: box.bottom });
+  return { left: from.x, top: from.y, right: to.x, bottom: to.y };
 }
 
 const overlap = (a, b) => a.x < b.x + b.w && b.x < a.x + a.w && a.y < b.y + b.h && b.y < a.y + a.h;

@@ -1,0 +1,58 @@
+namespace Falzkunst.Core.Cards;
+
+/// <summary>What one operation would do now: along how many outer edges, holes and lines, and how far.</summary>
+public sealed record Work(Operation Operation, int Edges, int Holes, int Lines, Length Run)
+{
+    /// <summary>What would happen to some pieces and what they carry, in the order of the operations; operations that do nothing are left out. Linear in the
+    /// things.</summary>
+    public static IReadOnlyList<Work> Of(IEnumerable<Piece> pieces, IEnumerable<Line> loose)
+    {
+        var (edges, holes, lines, run) = (new int[Count], new int[Count], new int[Count], new Length[Count]);
+        foreach (var p in pieces)
+        {
+            for (var i = 0; i < p.Edges.Length; i++)
+            {
+                var operation = (int)p.Edges[i].Operation;
+                (p.IsOuter(i) ? edges : holes)[operation]++;
+                run[operation] += new VectorPath([p.Outline.Subpaths[i]]).Length;
+            }
+
+            foreach (var l in p.Lines) Add(l);
+        }
+
+        foreach (var l in loose) Add(l);
+        return [.. Operations.All.Where(o => edges[(int)o] + holes[(int)o] + lines[(int)o] > 0)
+            .Select(o => new Work(o, edges[(int)o], holes[(int)o], lines[(int)o], run[(int)o]))];
+
+        void Add(Line l)
+        {
+            lines[(int)l.Operation]++;
+            run[(int)l.Operation] += l.Path.Length;
+        }
+    }
+
+    private static int Count => Operations.All.Count;
+
+    /// <summary>How many outlines, holes and lines together.</summary>
+    public int All => Edges + Holes + Lines;
+}
+
+/// <summary>Everything of one look, whatever it is.</summary>
+public static class LookMembers
+{
+    /// <summary>The ids of its pieces, of its holes (as <see cref="Become"/> takes them) and of its lines. Linear in the design.</summary>
+    public static ImmutableArray<string> Of(Design design, string lookKey)
+    {
+        var ids = ImmutableArray.CreateBuilder<string>();
+        foreach (var p in design.Pieces)
+        {
+            if (p.Look == lookKey) ids.Add(p.Id);
+            for (var i = 1; i < p.Edges.Length; i++)
+                if (p.Edges[i].Origin?.Look == lookKey) ids.Add(RingId.Of(p.Id, i));
+        }
+
+        foreach (var l in design.Lines)
+            if (l.Look == lookKey) ids.Add(l.Id);
+        return ids.ToImmutable();
+    }
+}
