@@ -18,6 +18,9 @@ public static class RingId
 /// <param name="Ids">Of pieces and lines, or of single rings as <see cref="RingId"/> writes them ("p3/1" is the first hole of p3).</param>
 public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
 {
+    /// <summary>Why, as it will stand beside each.</summary>
+    public string Reason { get; init; } = Chosen;
+
     public override ImmutableArray<string> About => [.. Ids.Select(id => RingId.Read(id)?.PieceId ?? id).Distinct(StringComparer.Ordinal)];
 
     public override string Describe(Design before) => $"{Count(Ids.Length, "outline or line")}: {Meaning.Phrase()}";
@@ -65,7 +68,7 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
             AllLooseArtwork = design.AllLooseArtwork.AddRange(piece.AllArtwork.Select(a => a with { Map = a.Map.Then(map) })),
         };
         off = off with { AllPlies = Remove.InUse(off.AllPlies, off.AllPieces) };
-        var origin = piece.Origin is { } o ? o with { Why = Chosen, Or = null } : null;
+        var origin = piece.Origin is { } o ? o with { Why = Reason, Or = null } : null;
         if (Meaning == Meaning.Hole)
         {
             if (Open(off, rings[0], piece.Origin, piece.PlyId) is not { } opened) return design;
@@ -95,7 +98,7 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
         if (design.Piece(pieceId) is not { } piece || ring <= 0 || ring >= piece.Edges.Length || piece.IsOuter(ring)) return design;
         if (Meaning == Meaning.Hole) return new Settle([RingId.Of(pieceId, ring)]).Apply(design);
         var path = new VectorPath([piece.OnCard.Subpaths[ring]]);
-        var origin = piece.Edges[ring].Origin is { } o ? o with { Why = Chosen, Or = null } : null;
+        var origin = piece.Edges[ring].Origin is { } o ? o with { Why = Reason, Or = null } : null;
         var closed = piece with
         {
             Shape = new Drawn(new(piece.Outline.Subpaths.RemoveAt(ring))),
@@ -124,7 +127,7 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
 
     /// <summary>Makes a hole in the smallest piece whose paper holds the outline; null where none does.</summary>
     /// <param name="belowPly">Only pieces of this ply and those below are looked at; null looks at all.</param>
-    private static Design? Open(Design design, VectorPath outline, Origin? origin, string? belowPly)
+    private Design? Open(Design design, VectorPath outline, Origin? origin, string? belowPly)
     {
         var top = belowPly is null ? int.MaxValue : Enumerable.Range(0, design.AllPlies.Length).Where(i => design.AllPlies[i].Id == belowPly).DefaultIfEmpty(int.MaxValue).First();
         var host = design.Pieces.Where(p => p.OnCard.Bounds.Grown(Tolerances.Carried).Holds(outline.Bounds) && PlyIndex(p) <= top)
@@ -132,7 +135,7 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
         if (host is null) return null;
         var ring = outline.Transform(host.Place.Map.Inverse());
         var inside = new VectorPath([Polygons.SignedArea(ring.Rings[0]) < 0 ? ring.Subpaths[0] : ring.Subpaths[0].Reverse()]);
-        var edge = new Edge(Operation.Cut, origin is { } o ? o with { Why = Chosen, IsHole = true, Or = null } : null);
+        var edge = new Edge(Operation.Cut, origin is { } o ? o with { Why = Reason, IsHole = true, Or = null } : null);
         var next = host with { Shape = new Drawn(host.Outline.With(inside)), Treatments = [], Edges = host.Edges.Add(edge) };
         // What lay where the hole is falls out of it.
         var gone = next.AllLines.RemoveAll(l => next.Carries(l.Path));

@@ -47,14 +47,23 @@ public static class Doubts
         {
             (_, Meaning.Panel) => $"{n} pieces lie edge on edge. Are they panels of one base, or apart?",
             (_, Meaning.Ground) => n == 1 ? "One shape is as large as the page. Is it paper, or only the page that was drawn on?" : $"{n} shapes are as large as the page. Are they paper?",
-            (Meaning.Paper, Meaning.Slit) => n == 1 ? "An outline does not quite close, or goes around others. Is it a piece?" : $"{n} outlines do not quite close, or go around others. Are they pieces?",
+            (Meaning.Paper, Meaning.Slit) => n == 1 ? "Is this outline a piece of paper, or only a line?" : $"Are these {n} outlines pieces of paper, or only lines?",
             (Meaning.Paper, Meaning.Hole) or (Meaning.Hole, Meaning.Paper) => n == 1 ? "A white spot lies on other paper. Is it a hole, or white paper?" : $"{n} white spots lie on other paper. Are they holes, or white paper?",
             _ => n == 1 ? $"One {look} lies on a piece. What is it for?" : $"{n} of one look ({look}) lie on pieces. What are they for?",
         };
-        var choices = new[] { key.Is, key.Or }.Concat(More(key)).Distinct().Select(m => new DoubtChoice(m, m.Phrase(), m == key.Is ? new Settle(ids)
+        var choices = new[] { key.Is, key.Or }.Concat(More(key)).Distinct().Select(m => new DoubtChoice(m, Named(m, key.Or, n), m == key.Is ? new Settle(ids)
             : m == Meaning.Panel ? new JoinPanels(ids) : new Become(ids, m)));
         return new($"{key.Is}-{key.Or}-{ids[0]}".ToLowerInvariant(), what, [.. ids.Select(id => RingId.Read(id)?.PieceId ?? id).Distinct(StringComparer.Ordinal)], [.. choices]);
     }
+
+    private static string Named(Meaning meaning, Meaning or, int count) => meaning switch
+    {
+        Meaning.Paper when or == Meaning.Panel => "apart, as pieces of their own",
+        Meaning.Paper when count > 1 => "pieces of paper",
+        Meaning.Hole when count > 1 => "holes, cut out",
+        Meaning.Fold when count > 1 => "folds, scored",
+        _ => meaning.Phrase(),
+    };
 
     /// <summary>What people mean besides, where one asks anyway.</summary>
     private static IEnumerable<Meaning> More((Meaning Is, Meaning Or, string Look) key) => (key.Is, key.Or) switch

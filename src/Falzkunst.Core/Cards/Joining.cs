@@ -7,12 +7,21 @@ public sealed record JoinLines(ImmutableArray<string> LineIds) : Edit
 
     public override string Describe(Design before) => $"Join {Count(LineIds.Length, "line")} to an outline";
 
-    /// <summary>The design as it is where the lines enclose nothing.</summary>
-    public override Design Apply(Design design)
+    /// <summary>Whether the ends of lines lie so near each other, for how long they are, that they are likely to be one outline: no gap over 5 mm, and all gaps
+    /// together under a tenth.</summary>
+    internal static bool IsLikely(IReadOnlyList<LaidLine> lines)
     {
-        var lines = LineIds.Distinct(StringComparer.Ordinal).Select(design.Line).OfType<LaidLine>().Where(l => l.Path.Subpaths is [{ Closed: false }]).ToList();
-        if (lines.Count < 2) return design;
-        var left = lines.ConvertAll(l => l.Path.Subpaths[0]);
+        const double widest = 5, share = 0.1;
+        if (lines.Count is < 2 or > 100 || lines.Any(l => l.Path.Subpaths is not [{ Closed: false }])) return false;
+        var (_, gaps) = Chained(lines);
+        return gaps.Max() <= widest && gaps.Sum() < share * lines.Sum(l => l.Path.Length.Mm);
+    }
+
+    /// <summary>The lines from end to nearest end as one outline, and the gaps that were closed.</summary>
+    private static (VectorPath Outline, List<double> Gaps) Chained(IReadOnlyList<LaidLine> lines)
+    {
+        var left = lines.Select(l => l.Path.Subpaths[0]).ToList();
+        var gaps = new List<double>();
         var start = left[0].Start;
         var (segments, end) = (left[0].Segments.ToBuilder(), left[0].End);
         left.RemoveAt(0);
@@ -21,13 +30,23 @@ public sealed record JoinLines(ImmutableArray<string> LineIds) : Edit
             var next = left.MinBy(s => Math.Min(s.Start.DistanceTo(end), s.End.DistanceTo(end)))!;
             left.Remove(next);
             if (next.End.DistanceTo(end) < next.Start.DistanceTo(end)) next = next.Reverse();
-            if (next.Start.DistanceTo(end) > Tolerances.Closes) segments.Add(Segment.Line(next.Start));
+            gaps.Add(next.Start.DistanceTo(end));
+            if (gaps[^1] > Tolerances.Closes) segments.Add(Segment.Line(next.Start));
             segments.AddRange(next.Segments);
             end = next.End;
         }
 
+        gaps.Add(end.DistanceTo(start));
+        return (new([new(start, segments.ToImmutable(), true)]), gaps);
+    }
+
+    /// <summary>The design as it is where the lines enclose nothing.</summary>
+    public override Design Apply(Design design)
+    {
+        var lines = LineIds.Distinct(StringComparer.Ordinal).Select(design.Line).OfType<LaidLine>().Where(l => l.Path.Subpaths is [{ Closed: false }]).ToList();
+        if (lines.Count < 2) return design;
         // The first line becomes the outline, and that a piece.
-        var outline = new VectorPath([new(start, segments.ToImmutable(), true)]);
+        var (outline, _) = Chained(lines);
         if (Math.Abs(outline.SignedAreaMm2) < 1e-6) return design;
         var first = lines[0];
         design = new Remove([.. lines.Select(l => l.Id)]).Apply(design);

@@ -2,7 +2,24 @@
 namespace Falzkunst.Core.Cards;
 
 /// <summary>What a look does in files from one source; the look without its width, which changes with the size of a drawing.</summary>
-public sealed record LookRule(string Look, Operation Operation);
+/// <param name="Is">What everything of the look is (pieces, holes, no part of the card, a line with its operation), where it is all one; null where only its
+/// operation is known.</param>
+public sealed record LookRule(string Look, Operation Operation, Meaning? Is = null)
+{
+    /// <summary>The decision and what it is known again by: "blue line, open: folds, scored".</summary>
+    public string Describe()
+    {
+        var facts = Look.Split('/', 5);
+        if (facts.Length < 5) return Operation.Word();
+        var by = new List<string>();
+        if (facts[0] != "-") by.Add($"{ColourNames.Of(Colour.FromHex(facts[0]))} shape");
+        if (facts[1] != "-") by.Add($"{ColourNames.Of(Colour.FromHex(facts[1]))} line");
+        if (facts[2] == "dashed") by.Add("dashed");
+        if (facts[0] == "-") by.Add(facts[3]);
+        if (facts[4].Length > 0) by.Add($"in “{facts[4]}”");
+        return $"{string.Join(", ", by)}: {Is?.Phrase() ?? Operation.Word()}";
+    }
+}
 
 /// <summary>Choices made for one file, kept for the next one from the same source: "from this designer blue lines are scores".</summary>
 /// <param name="Producer">The comment that the drawing program leaves in the file; empty where there is none.</param>
@@ -19,10 +36,11 @@ public sealed record SourceRules(string Name, string Producer, ImmutableArray<Lo
     /// <summary>The rules that the design as it stands would give.</summary>
     public static SourceRules From(Design design, string name)
     {
-        var looks = new Dictionary<string, Operation>(StringComparer.Ordinal);
+        var looks = new Dictionary<string, LookRule>(StringComparer.Ordinal);
         foreach (var look in design.Looks)
-            if (design.OperationOf(look.Key) is { } does) looks[RuleOf(look)] = does;
-        return new(name, design.Producer, [.. looks.OrderBy(l => l.Key, StringComparer.Ordinal).Select(l => new LookRule(l.Key, l.Value))],
+            if (design.OperationOf(look.Key) is { } does) looks[RuleOf(look)] = new(RuleOf(look), does, LookMembers.MeaningOf(design, look.Key));
+            else if (LookMembers.IsLeftOut(design, look.Key)) looks[RuleOf(look)] = new(RuleOf(look), Operation.Rest, Meaning.Ground);
+        return new(name, design.Producer, [.. looks.OrderBy(l => l.Key, StringComparer.Ordinal).Select(l => l.Value)],
             design.Scale.Reason.StartsWith("chosen", StringComparison.Ordinal) ? design.Scale.PxPerInch : null);
     }
 
@@ -77,8 +95,21 @@ public sealed record ApplyRules(SourceRules Rules) : Edit
         foreach (var look in design.Looks)
         {
             var rule = Rules.Looks.FirstOrDefault(r => r.Look == SourceRules.RuleOf(look));
-            if (rule is null || design.OperationOf(look.Key) is not { } now || now == rule.Operation) continue;
-            before.Add(new(look.Key, now));
+            if (rule is null || design.OperationOf(look.Key) is not { } now) continue;
+            var is_ = LookMembers.MeaningOf(design, look.Key);
+            if (rule.Is is { } wanted && is_ is { } current && current != wanted && !(current.IsLine() && wanted.IsLine()))
+            {
+                var next = new Become(LookMembers.Of(design, look.Key), wanted) { Reason = $"a rule of “{Rules.Name}”" }.Apply(design);
+                if (next.Equals(design)) continue;
+                before.Add(new(look.Key, now, is_));
+                design = next;
+                continue;
+            }
+
+            // What was settled for this source is not asked again.
+            if (rule.Is is not null && rule.Is == is_) design = new Settle(LookMembers.Of(design, look.Key)).Apply(design);
+            if (now == rule.Operation || (rule.Is is not null && rule.Is == is_)) continue;
+            before.Add(new(look.Key, now, is_));
             design = new SetLookOperation(look.Key, rule.Operation) { Reason = $"a rule of “{Rules.Name}”" }.Apply(design);
         }
 
@@ -94,8 +125,19 @@ public sealed record TakeRulesBack : Edit
     public override Design Apply(Design design)
     {
         if (design.Rules is not { } rules) return design;
-        foreach (var look in rules.Before) design =
-            new SetLookOperation(look.Look, look.Operation) { Reason = $"as it was before the rules of “{rules.Name}”" }.Apply(design);
+        foreach (var look in rules.Before)
+        {
+            // What was left out of the card is put back first.
+            if (look.Is is not null && LookMembers.IsLeftOut(design, look.Look))
+                foreach (var part in LookMembers.LeftOutParts(design, look.Look)) design = new PutBack(part).Apply(design);
+            if (look.Is is { } was && LookMembers.MeaningOf(design, look.Look) != was) design = new Become(LookMembers.Of(design, look.Look), was)
+            {
+                Reason = $"as it was before the rules of “{rules.Name}”",
+            }.Apply(design);
+            if (design.OperationOf(look.Look) != look.Operation)
+                design = new SetLookOperation(look.Look, look.Operation) { Reason = $"as it was before the rules of “{rules.Name}”" }.Apply(design);
+        }
+
         return design with { Rules = null };
     }
 }

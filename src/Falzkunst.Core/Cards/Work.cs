@@ -55,4 +55,34 @@ public static class LookMembers
             if (l.Look == lookKey) ids.Add(l.Id);
         return ids.ToImmutable();
     }
+
+    /// <summary>What all things of a look are; null where they are not all the same, or there is none.</summary>
+    public static Meaning? MeaningOf(Design design, string lookKey)
+    {
+        Meaning? one = null;
+        foreach (var p in design.Pieces)
+        {
+            if (p.Look == lookKey && !Same(Meaning.Paper)) return null;
+            if (p.Edges.Skip(1).Any(e => e.Origin?.Look == lookKey) && !Same(Meaning.Hole)) return null;
+        }
+
+        foreach (var l in design.Lines)
+            if (l.Look == lookKey && !Same(l.Operation.ToMeaning())) return null;
+        return one;
+
+        bool Same(Meaning meaning)
+        {
+            one ??= meaning;
+            return one == meaning;
+        }
+    }
+
+    /// <summary>Whether everything of a look is left out of the card.</summary>
+    public static bool IsLeftOut(Design design, string lookKey) => Of(design, lookKey).IsEmpty && LeftOutParts(design, lookKey).Count > 0;
+
+    /// <summary>The parts that things of a look were left out with.</summary>
+    public static IReadOnlyList<string> LeftOutParts(Design design, string lookKey) =>
+        [.. design.AllPieces.Where(p => p.Look == lookKey).Select(p => p.LeftOut)
+            .Concat(design.AllPieces.SelectMany(p => p.AllLines).Concat(design.AllLoose).Where(l => l.Origin?.Look == lookKey).Select(l => l.LeftOut))
+            .OfType<string>().Distinct(StringComparer.Ordinal)];
 }

@@ -20,6 +20,12 @@ public sealed record Remedy(string Label, Edit Edit);
 /// <param name="About">The ids of the pieces and lines that it is about.</param>
 public sealed record Finding(string Code, Severity Severity, Point At, string Text, ImmutableArray<string> About, Remedy? Remedy = null)
 {
+    /// <summary>Other ways to mend it, the likelier first; what forgets something comes last.</summary>
+    public ImmutableArray<Remedy> More { get; init; } = [];
+
+    /// <summary>All ways to mend it, the likeliest first.</summary>
+    public IEnumerable<Remedy> Remedies => Remedy is null ? More : More.Prepend(Remedy);
+
     /// <summary>Tells findings of one design apart.</summary>
     public string Key => $"{Code}:{string.Join(',', About.Take(8))}";
 }

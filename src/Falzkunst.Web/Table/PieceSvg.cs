@@ -141,8 +141,9 @@ internal static class LineSvg
         if (by is null) w.Set("data-box", line.Path.Bounds);
         w.Set("href", dress.Link("line", line.Id)).Set("aria-label", $"{line.Operation.Word()} line{(line.Face == Face.Inner ? " on the inner face" : "")}").SetIf(line.Origin is not null, "data-why", line.Origin?.Why ?? "");
         w.Start("use").Set("class", "hit").Set("href", "#" + path).End();
-        w.Start("path").Set("class", $"op-{line.Operation.Word()}").Set("id", path)
-            .SetIf(line.Operation == Operation.Print && line.Origin?.Ink.Fill is not null, "fill", line.Origin?.Ink.Fill?.Hex ?? "").Path(line.Path).End();
+        // How it looks is inherited, so that the wider line that it is caught by looks like nothing.
+        w.Start("g").Set("class", $"op-{line.Operation.Word()}").Start("path").Set("id", path)
+            .SetIf(line.Operation == Operation.Print && line.Origin?.Ink.Fill is not null, "fill", line.Origin?.Ink.Fill?.Hex ?? "").Path(line.Path).End().End();
         if (line.Operation is Operation.Score or Operation.Perforate && Folds.IsStraight(line.Path, out var a, out var b) && a.DistanceTo(b) > LeastFoldMm)
             FoldEnds(w, a, b, by?.SideOf(line.Id) ?? FoldSide.Valley, dress.Mark);
         w.End();

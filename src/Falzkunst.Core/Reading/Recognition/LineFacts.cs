@@ -68,6 +68,38 @@ internal sealed class SpansItsPiece : Fact
     private static string NameOf(Piece piece) => piece.Label.Length > 0 ? piece.Label : "its piece";
 }
 
+/// <summary>Lines on one straight line that together go from edge to edge are one fold with gaps.</summary>
+internal sealed class SpansTogether : Fact
+{
+    private const double OffLineMm = 0.2, MostGaps = 0.35;
+
+    public override void Weigh(Element e, Scene scene, Evidence evidence)
+    {
+        if (e.Kind != ElementKind.Stroke || !e.IsStraight || e.IsRow || scene.CarrierOf(e) is not { } carrier) return;
+        var sub = e.Path.Subpaths[0];
+        var length = sub.Start.DistanceTo(sub.End);
+        var along = (sub.End - sub.Start) * (1 / length);
+        var reach = carrier.Outline.Bounds.Width + carrier.Outline.Bounds.Height;
+        var at = Folds.Inside(carrier, sub.Start - along * reach, sub.Start + along * reach)
+            .FirstOrDefault(i => i.From <= reach + length / 2 && i.To >= reach + length / 2);
+        if (at.To - at.From < 10) return;
+        double from = at.From - reach, to = at.To - reach, first = 0, last = length, covered = length;
+        foreach (var o in scene.StraightAt(carrier.Outline.Bounds).Distinct())
+        {
+            if (o == e || o.Look != e.Look || o.IsRow) continue;
+            var line = o.Path.Subpaths[0];
+            Point a = line.Start - sub.Start, b = line.End - sub.Start;
+            if (Math.Abs(along.Cross(a)) > OffLineMm || Math.Abs(along.Cross(b)) > OffLineMm) continue;
+            double p = Math.Min(along.Dot(a), along.Dot(b)), q = Math.Max(along.Dot(a), along.Dot(b));
+            if (q < from - 1 || p > to + 1) continue;
+            (first, last, covered) = (Math.Min(first, p), Math.Max(last, q), covered + q - p);
+        }
+
+        if (covered > length && first - from <= Folds.Reaches.Mm && to - last <= Folds.Reaches.Mm && covered >= (1 - MostGaps) * (to - from))
+            evidence.Speak(Meaning.Fold, Weights.SpansTogether, "on one straight line with others, together from edge to edge");
+    }
+}
+
 /// <summary>A fold of a step that pops up ends at the edge on one side, and in the middle of a slit of another look on the other.</summary>
 internal sealed class EndsAtCuts : Fact
 {

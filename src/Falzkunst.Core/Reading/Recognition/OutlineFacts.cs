@@ -149,7 +149,7 @@ internal sealed class IsAsThePage : Fact
                 "as large as the page, in a look of its own, and several outlines lie in it: it is only a frame");
         }
 
-        if (others.Count > 2 && others.Any(o => others.Any(i => i != o && i.Area < o.Area && Scene.Inside(i.Path, o.Path)))
+        if (e.Kind == ElementKind.Ring && others.Count > 2 && others.Any(o => others.Any(i => i != o && i.Area < o.Area && Scene.Inside(i.Path, o.Path)))
             && others.Any(o => others.Any(i => i != o && !i.Path.Bounds.Touches(o.Path.Bounds))))
             evidence.Speak(Meaning.Ground, Weights.PageHoldsNested, "as large as the page, and several pieces with holes lie in it: it is only the page");
 

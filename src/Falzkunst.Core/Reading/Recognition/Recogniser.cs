@@ -25,7 +25,7 @@ public sealed class Recogniser
     private static readonly Fact[] OfOutlines = [new IsFilled(), new IsOutermost(), new LiesInAnother(), new IsNamed(), new IsInLegend(), new IsWritten(),
         new IsDrawnWithLines(), new IsDashedInside(), new WasDrawnAround(), new AlmostCloses(), new IsTheSameAgain(), new IsAsThePage(), new IsPaintedOver()];
 
-    private static readonly Fact[] OfLines = [new IsALine(), new IsNamed(), new IsInLegend(), new SpansItsPiece(), new EndsAtCuts(), new IsASlitOfAStep(), new IsDashedLine(), new IsARow(),
+    private static readonly Fact[] OfLines = [new IsALine(), new IsNamed(), new IsInLegend(), new SpansItsPiece(), new SpansTogether(), new EndsAtCuts(), new IsASlitOfAStep(), new IsDashedLine(), new IsARow(),
         new LooksLikeFolds(), new LooksLikeOutlines(), new IsWritten(), new WandersInside(), new IsThick(),
         new PartsItsPiece()];
 

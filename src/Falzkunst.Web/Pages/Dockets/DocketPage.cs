@@ -145,10 +145,10 @@ public abstract class DocketPage(DocketParts parts) : PageModel
 
     public Task<IActionResult> OnPostRedoAsync(Guid basedOn, CancellationToken cancel) => Step(basedOn, false, cancel);
 
-    public async Task<IActionResult> OnPostRemedyAsync(Guid basedOn, string key, CancellationToken cancel)
+    public async Task<IActionResult> OnPostRemedyAsync(Guid basedOn, string key, int way, CancellationToken cancel)
     {
         var finding = Findings.FirstOrDefault(f => f.Key == key);
-        return finding?.Remedy is { } remedy ? await Change(basedOn, remedy.Edit, cancel) : await Say("That finding is gone already.", cancel);
+        return finding?.Remedies.ElementAtOrDefault(way) is { } remedy ? await Change(basedOn, remedy.Edit, cancel) : await Say("That finding is gone already.", cancel);
     }
 
     public async Task<IActionResult> OnPostCopiesAsync(int copies, CancellationToken cancel)

@@ -60,7 +60,7 @@ class Table {
 
   fit() {
     const { width, height } = this.size();
-    this.show(fitView(this.home, width, height, { left: 34, top: 18 }));
+    this.show(fitView(this.home, width, height, { left: 34, top: this.area.querySelector(".work-bar") ? 58 : 18 }));
   }
 
   resized() {
@@ -277,7 +277,8 @@ function boxOf(piece) {
 
 /** Where on the table something is seen, in mm. */
 function shownAt(element) {
-  const box = element.getBoundingClientRect(), from = this.at({ clientX: box.left, clientY: box.top }), to = this.at({ clientX: box.right, clientY: box.bottom });
+  const box = element.getBoundingClientRect();
+  const from = this.at({ clientX: box.left, clientY: box.top }), to = this.at({ clientX: box.right, clientY: box.bottom });
   return { left: from.x, top: from.y, right: to.x, bottom: to.y };
 }
 
