@@ -78,11 +78,11 @@ public sealed class DocketTests(Studio studio)
         var build = Stage(v, "build");
         await v.Get(build);
         await v.Post(build + "?handler=Line", ("line", v.Id('l')), ("operation", "perforate"));
-        Assert.Contains("path class=\"op-perforate", v.Page);
+        Assert.Contains("g class=\"op-perforate", v.Page);
         await v.Post(build + "?handler=Undo");
-        Assert.DoesNotContain("path class=\"op-perforate", v.Page);
+        Assert.DoesNotContain("g class=\"op-perforate", v.Page);
         await v.Post(build + "?handler=Redo");
-        Assert.Contains("path class=\"op-perforate", v.Page);
+        Assert.Contains("g class=\"op-perforate", v.Page);
         await v.Post(build + "?handler=Redo");
         Assert.Contains("nothing to redo", v.Text);
         // A change after undo leads on from there; what was undone is not lost from the history.
@@ -105,10 +105,10 @@ public sealed class DocketTests(Studio studio)
         await tobias.Post(build + "?handler=Line", ("line", tobias.Id('l', 1)), ("operation", "foil"));
         Assert.Contains("Vreni Aumann changed this docket", tobias.Text);
         Assert.Contains("Change it all the same", tobias.Text);
-        Assert.Contains("path class=\"op-perforate", tobias.Page);
-        Assert.DoesNotContain("path class=\"op-foil", tobias.Page);
+        Assert.Contains("g class=\"op-perforate", tobias.Page);
+        Assert.DoesNotContain("g class=\"op-foil", tobias.Page);
         await tobias.Post(build + "?handler=Line", ("line", tobias.Id('l', 1)), ("operation", "foil"));
-        Assert.Contains("path class=\"op-foil", tobias.Page);
+        Assert.Contains("g class=\"op-foil", tobias.Page);
     }
 
     [Fact]

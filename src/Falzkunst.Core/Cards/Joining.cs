@@ -7,6 +7,18 @@ public sealed record JoinLines(ImmutableArray<string> LineIds) : Edit
 
     public override string Describe(Design before) => $"Join {Count(LineIds.Length, "line")} to an outline";
 
+    /// <summary>Where two straight sides would meet if they went on: the corner that was left out between them. Null where that is no nearer than twice their
+    /// gap.</summary>
+    private static Point? Corner(Point end, Point before, Subpath next)
+    {
+        if (next.Segments.IsEmpty || next.Segments[0].IsCurve) return null;
+        Point u = end - before, v = next.Start - next.Segments[0].End, gap = next.Start - end;
+        var cross = u.Cross(v);
+        if (Math.Abs(cross) < 0.1 * u.Norm * v.Norm) return null;
+        double t = gap.Cross(v) / cross, s = gap.Cross(u) / cross;
+        return t > 0 && s < 0 && t * u.Norm < 2 * gap.Norm && -s * v.Norm < 2 * gap.Norm ? end + u * t : null;
+    }
+
     /// <summary>Whether the ends of lines lie so near each other, for how long they are, that they are likely to be one outline: no gap over 5 mm, and all gaps
     /// together under a tenth.</summary>
     internal static bool IsLikely(IReadOnlyList<LaidLine> lines)
@@ -31,12 +43,19 @@ public sealed record JoinLines(ImmutableArray<string> LineIds) : Edit
             left.Remove(next);
             if (next.End.DistanceTo(end) < next.Start.DistanceTo(end)) next = next.Reverse();
             gaps.Add(next.Start.DistanceTo(end));
-            if (gaps[^1] > Tolerances.Closes) segments.Add(Segment.Line(next.Start));
+            if (gaps[^1] > Tolerances.Closes)
+            {
+                if (Corner(end, segments.Count > 1 ? segments[^2].End : start, next) is { } corner) segments.Add(Segment.Line(corner));
+                segments.Add(Segment.Line(next.Start));
+            }
+
             segments.AddRange(next.Segments);
             end = next.End;
         }
 
         gaps.Add(end.DistanceTo(start));
+        if (gaps[^1] > Tolerances.Closes && segments.Count > 1 && Corner(end, segments[^2].End, new(start, [.. segments], false)) is { } last)
+            segments.Add(Segment.Line(last));
         return (new([new(start, segments.ToImmutable(), true)]), gaps);
     }
 

@@ -130,7 +130,8 @@ public sealed record TakeRulesBack : Edit
             // What was left out of the card is put back first.
             if (look.Is is not null && LookMembers.IsLeftOut(design, look.Look))
                 foreach (var part in LookMembers.LeftOutParts(design, look.Look)) design = new PutBack(part).Apply(design);
-            if (look.Is is { } was && LookMembers.MeaningOf(design, look.Look) != was) design = new Become(LookMembers.Of(design, look.Look), was)
+            if (look.Is is { } was && LookMembers.MeaningOf(design, look.Look) is var now && now != was && !(was.IsLine() && now is { } line && line.IsLine()))
+                design = new Become(LookMembers.Of(design, look.Look), was)
             {
                 Reason = $"as it was before the rules of “{rules.Name}”",
             }.Apply(design);

@@ -118,7 +118,7 @@ internal sealed class IsTheSameAgain : Fact
 internal sealed class IsAsThePage : Fact
 {
     public const double WithinMm = 1.5;
-    private const double Pale = 330;
+    private const double Pale = 330, LeastShare = 0.04;
     private const int MostInPage = 300;
 
     private static readonly HashSet<string> Names = [.. "background bg page canvas artboard hintergrund seite fond fondo pagina achtergrond lienzo".Split(' ')];
@@ -134,7 +134,8 @@ internal sealed class IsAsThePage : Fact
         if (!IsPage(box, scene.Drawing.Width, scene.Drawing.Height, WithinMm) || e.Area < 0.999 * box.Area) return;
         evidence.Speak(Meaning.Ground, Weights.PageSize, "as large as the page");
         var others = scene.OutlinesAt(box).Where(o => o != e && o.Area < 0.9 * e.Area).Take(MostInPage).ToList();
-        var foldsOthers = others.Any(o => scene.IsFolded(o.Path));
+        // A line across a small ornament is no fold of a card.
+        var foldsOthers = others.Any(o => o.Area > LeastShare * e.Area && scene.IsFolded(o.Path));
         if (scene.IsFolded(e.Path, !foldsOthers)) evidence.Speak(Meaning.Ground, Weights.PageIsFolded, "");
         else if (foldsOthers)
             evidence.Speak(Meaning.Ground, e.Kind == ElementKind.Ring || IsPaintedOver.IsWhite(e) ? Weights.PageHoldsFolded : Weights.ColouredPageHoldsFolded,
@@ -155,7 +156,7 @@ internal sealed class IsAsThePage : Fact
 
         if (!IsPaintedOver.IsWhite(e) || others.Count == 0) return;
         evidence.Speak(Meaning.Ground, Weights.PageIsWhite, "white");
-        if (others.Any(o => o.Kind == ElementKind.Ring && o.Order > e.Order) && !scene.IsFolded(e.Path, !foldsOthers))
+        if (others.Any(o => o.Kind == ElementKind.Ring && o.Order > e.Order && o.Area > LeastShare * e.Area) && !scene.IsFolded(e.Path, !foldsOthers))
             evidence.Speak(Meaning.Ground, Weights.PageUnderLines, "as large as the page, white, and outlines lie on it: it is only the page");
     }
 }

@@ -308,15 +308,26 @@ public sealed class Recogniser
     /// <summary>Layers that hold the same outline are the plies of a stack.</summary>
     private void FindStacks(List<Element> outlines)
     {
-        var alike = outlines.Where(o => o.Kind == ElementKind.Ring && o.Item.Layer.Length > 0 && o.Said is null)
-            .GroupBy(o => (Math.Round(o.Path.Bounds.Centre.X, 1), Math.Round(o.Path.Bounds.Centre.Y, 1), Math.Round(o.Area)));
-        foreach (var group in alike)
+        const double cell = 1;
+        var known = new Dictionary<(long X, long Y), List<Element>>();
+        foreach (var o in outlines.Where(o => o.Kind == ElementKind.Ring && o.Item.Layer.Length > 0 && o.Said is null))
         {
-            var first = group.First();
-            foreach (var o in group)
-                if (o.Item.Layer != first.Item.Layer && PathLikeness.Same(o.Path, first.Path)) _scene.StackedLayers.UnionWith([o.Item.Layer, first.Item.Layer]);
+            var centre = o.Path.Bounds.Centre;
+            long x = (long)Math.Floor(centre.X / cell), y = (long)Math.Floor(centre.Y / cell);
+            for (var k = 0; k < 9; k++)
+            {
+                foreach (var first in known.GetValueOrDefault((x + k % 3 - 1, y + k / 3 - 1)) ?? [])
+                    if (first.Item.Layer != o.Item.Layer && PathLikeness.Same(o.Path, first.Path, Scene.SameWithin))
+                        _scene.StackedLayers.UnionWith([o.Item.Layer, first.Item.Layer]);
+            }
+
+            if (!known.TryGetValue((x, y), out var here)) known[(x, y)] = here = [];
+            if (here.Count < MostAtOnePlace) here.Add(o);
         }
     }
+
+    /// <summary>More plies than this are no stack.</summary>
+    private const int MostAtOnePlace = 50;
 
     private void FindAround(Element e, BoxGrid<Element> judged)
     {
