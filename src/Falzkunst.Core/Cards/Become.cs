@@ -11,8 +11,9 @@ public static class RingId
 }
 
 /// <summary>
-/// Says what pieces, lines and holes are, whatever they came in as. A piece that becomes a hole or a line is taken off the card, and what it carried goes to the
-/// paper below; a hole that becomes something else is paper again; what becomes a hole opens the smallest piece that it lies in. Where there is no paper for it,
+/// Says what pieces, lines and holes are, whatever they came in as. A piece that becomes a hole or a line is taken off the card, and what it carried goes to
+/// the paper below; a hole that becomes something else is paper again; what becomes a hole opens the smallest piece that it lies in. Where there is no paper
+/// for it,
 /// it stays as it is.
 /// </summary>
 /// <param name="Ids">Of pieces and lines, or of single rings as <see cref="RingId"/> writes them ("p3/1" is the first hole of p3).</param>
@@ -38,7 +39,8 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
 
         if (lines.IsEmpty) return design;
         if (Meaning is Meaning.Ground or Meaning.Sample or Meaning.Double) return new LeaveOut(lines).Apply(design);
-        if (Meaning is not (Meaning.Paper or Meaning.Panel or Meaning.Hole)) return new Settle(lines).Apply(new SetLineOperation(lines, Meaning.ToOperation()).Apply(design));
+        if (Meaning is not (Meaning.Paper or Meaning.Panel or Meaning.Hole)) return new Settle(lines).Apply(new SetLineOperation(lines, Meaning.ToOperation())
+            .Apply(design));
         foreach (var id in lines)
         {
             if (design.Line(id) is not { } line || Closed(line.Path) is not { } outline) continue;
@@ -86,7 +88,15 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
             off = off.WithId("l", out var id);
             off = off with
             {
-                AllLoose = off.AllLoose.Add(new() { Id = id, Label = piece.Label, Path = path, Operation = operation, Pen = piece.Origin?.Ink.Stroke?.Colour, Origin = origin }),
+                AllLoose = off.AllLoose.Add(new()
+                {
+                    Id = id,
+                    Label = piece.Label,
+                    Path = path,
+                    Operation = operation,
+                    Pen = piece.Origin?.Ink.Stroke?.Colour,
+                    Origin = origin
+                }),
             };
         }
 
@@ -108,9 +118,23 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
         design = Carrying.TakeIn(design.ChangePieces([pieceId], _ => closed), [pieceId]);
         if (Meaning is Meaning.Rest or Meaning.Ground or Meaning.Sample or Meaning.Double) return design;
         if (Meaning is Meaning.Paper or Meaning.Panel)
-            return WithPiece(design, Closed(path)!, piece with { Label = $"On {piece.Label}", Origin = origin is null ? null : origin with { IsHole = false } });
+        {
+            var own = origin is null ? null : origin with { IsHole = false };
+            return WithPiece(design, Closed(path)!, piece with { Label = $"On {piece.Label}", Origin = own });
+        }
+
         design = design.WithId("l", out var id);
-        design = design with { AllLoose = design.AllLoose.Add(new() { Id = id, Path = path, Operation = Meaning.ToOperation(), Pen = origin?.Ink.Stroke?.Colour, Origin = origin }) };
+        design = design with
+        {
+            AllLoose = design.AllLoose.Add(new()
+            {
+                Id = id,
+                Path = path,
+                Operation = Meaning.ToOperation(),
+                Pen = origin?.Ink.Stroke?.Colour,
+                Origin = origin
+            })
+        };
         return Home(design, [id]);
     }
 
@@ -129,7 +153,8 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
     /// <param name="belowPly">Only pieces of this ply and those below are looked at; null looks at all.</param>
     private Design? Open(Design design, VectorPath outline, Origin? origin, string? belowPly)
     {
-        var top = belowPly is null ? int.MaxValue : Enumerable.Range(0, design.AllPlies.Length).Where(i => design.AllPlies[i].Id == belowPly).DefaultIfEmpty(int.MaxValue).First();
+        var top = belowPly is null ? int.MaxValue : Enumerable.Range(0, design.AllPlies.Length).Where(i => design.AllPlies[i].Id == belowPly)
+            .DefaultIfEmpty(int.MaxValue).First();
         var host = design.Pieces.Where(p => p.OnCard.Bounds.Grown(Tolerances.Carried).Holds(outline.Bounds) && PlyIndex(p) <= top)
             .Where(p => p.Carries(outline.Transform(p.Place.Map.Inverse()))).MinBy(p => p.OnCard.Bounds.Area);
         if (host is null) return null;
@@ -140,7 +165,8 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
         // What lay where the hole is falls out of it.
         var gone = next.AllLines.RemoveAll(l => next.Carries(l.Path));
         next = Carrying.Without(next, gone.Select(l => l.Id));
-        return design.ChangePieces([host.Id], _ => next) with { AllLoose = design.AllLoose.AddRange(gone.Select(l => l with { Path = l.Path.Transform(host.Place.Map) })) };
+        var fallen = gone.Select(l => l with { Path = l.Path.Transform(host.Place.Map) });
+        return design.ChangePieces([host.Id], _ => next) with { AllLoose = design.AllLoose.AddRange(fallen) };
 
         int PlyIndex(Piece p) => Enumerable.Range(0, design.AllPlies.Length).First(i => design.AllPlies[i].Id == p.PlyId);
     }
@@ -199,13 +225,27 @@ public sealed record Settle(ImmutableArray<string> Ids) : Edit
                 var lines = p.AllLines.Change(Line);
                 var edges = p.Edges;
                 for (var i = 1; i < edges.Length; i++)
-                    if (edges[i].Origin is { Or: not null } && ids.Contains(RingId.Of(p.Id, i))) edges = edges.SetItem(i, edges[i] with { Origin = Settled(edges[i].Origin) });
-                return ReferenceEquals(origin, p.Origin) && lines == p.AllLines && edges == p.Edges ? p : p with { Origin = origin, AllLines = lines, Edges = edges };
+                {
+                    if (edges[i].Origin is not { Or: not null } || !ids.Contains(RingId.Of(p.Id, i))) continue;
+                    edges = edges.SetItem(i, edges[i] with { Origin = Settled(edges[i].Origin) });
+                }
+
+                return ReferenceEquals(origin, p.Origin) && lines == p.AllLines && edges == p.Edges ? p : p with
+                {
+                    Origin = origin,
+                    AllLines = lines,
+                    Edges = edges
+                };
             }),
             AllLoose = design.AllLoose.Change(Line),
         };
 
-        Line Line(Line l) => l.LeftOut is null && ids.Contains(l.Id) && Settled(l.Origin) is var origin && !ReferenceEquals(origin, l.Origin) ? l with { Origin = origin } : l;
+        Line Line(Line l)
+        {
+            if (l.LeftOut is not null || !ids.Contains(l.Id)) return l;
+            var origin = Settled(l.Origin);
+            return ReferenceEquals(origin, l.Origin) ? l : l with { Origin = origin };
+        }
 
         static Origin? Settled(Origin? origin) => origin is { Or: not null } ? origin with { Or = null } : origin;
     }

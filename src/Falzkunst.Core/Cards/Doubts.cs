@@ -28,7 +28,8 @@ public static class Doubts
         }
 
         foreach (var l in design.Loose) Note(l.Id, l.Origin, l.Operation.ToMeaning());
-        return [.. found.OrderBy(f => f.Key.Or is Meaning.Panel ? 0 : f.Key.Is is Meaning.Paper ? 1 : f.Key.Is is Meaning.Hole ? 2 : 3).ThenBy(f => f.Value[0].Order)
+        return [.. found.OrderBy(f => f.Key.Or is Meaning.Panel ? 0 : f.Key.Is is Meaning.Paper ? 1 : f.Key.Is is Meaning.Hole ? 2 : 3).ThenBy(f =>
+            f.Value[0].Order)
             .Select(f => Ask(design, f.Key, [.. f.Value.Select(v => v.Id)]))];
 
         void Note(string id, Origin? origin, Meaning meaning)
@@ -46,14 +47,18 @@ public static class Doubts
         var what = (key.Is, key.Or) switch
         {
             (_, Meaning.Panel) => $"{n} pieces lie edge on edge. Are they panels of one base, or apart?",
-            (_, Meaning.Ground) => n == 1 ? "One shape is as large as the page. Is it paper, or only the page that was drawn on?" : $"{n} shapes are as large as the page. Are they paper?",
-            (Meaning.Paper, Meaning.Slit) => n == 1 ? "Is this outline a piece of paper, or only a line?" : $"Are these {n} outlines pieces of paper, or only lines?",
-            (Meaning.Paper, Meaning.Hole) or (Meaning.Hole, Meaning.Paper) => n == 1 ? "A white spot lies on other paper. Is it a hole, or white paper?" : $"{n} white spots lie on other paper. Are they holes, or white paper?",
+            (_, Meaning.Ground) => n == 1 ? "One shape is as large as the page. Is it paper, or only the page that was drawn on?"
+                : $"{n} shapes are as large as the page. Are they paper?",
+            (Meaning.Paper, Meaning.Slit) => n == 1 ? "Is this outline a piece of paper, or only a line?"
+                : $"Are these {n} outlines pieces of paper, or only lines?",
+            (Meaning.Paper, Meaning.Hole) or (Meaning.Hole, Meaning.Paper) => n == 1 ? "A white spot lies on other paper. Is it a hole, or white paper?"
+                : $"{n} white spots lie on other paper. Are they holes, or white paper?",
             _ => n == 1 ? $"One {look} lies on a piece. What is it for?" : $"{n} of one look ({look}) lie on pieces. What are they for?",
         };
         var choices = new[] { key.Is, key.Or }.Concat(More(key)).Distinct().Select(m => new DoubtChoice(m, Named(m, key.Or, n), m == key.Is ? new Settle(ids)
             : m == Meaning.Panel ? new JoinPanels(ids) : new Become(ids, m)));
-        return new($"{key.Is}-{key.Or}-{ids[0]}".ToLowerInvariant(), what, [.. ids.Select(id => RingId.Read(id)?.PieceId ?? id).Distinct(StringComparer.Ordinal)], [.. choices]);
+        return new($"{key.Is}-{key.Or}-{ids[0]}".ToLowerInvariant(), what, [.. ids.Select(id => RingId.Read(id)?.PieceId ?? id)
+            .Distinct(StringComparer.Ordinal)], [.. choices]);
     }
 
     private static string Named(Meaning meaning, Meaning or, int count) => meaning switch
@@ -69,7 +74,8 @@ public static class Doubts
     private static IEnumerable<Meaning> More((Meaning Is, Meaning Or, string Look) key) => (key.Is, key.Or) switch
     {
         (Meaning.Hole, Meaning.Pen) or (Meaning.Pen, Meaning.Hole) => [Meaning.Paper],
-        (Meaning.Slit, Meaning.Pen) or (Meaning.Pen, Meaning.Slit) or (Meaning.Slit, Meaning.Fold) or (Meaning.Fold, Meaning.Slit) => [Meaning.Fold, Meaning.Pen],
+        (Meaning.Slit, Meaning.Pen) or (Meaning.Pen, Meaning.Slit) or (Meaning.Slit, Meaning.Fold) or (Meaning.Fold, Meaning.Slit) => [Meaning.Fold,
+            Meaning.Pen],
         _ => [],
     };
 }

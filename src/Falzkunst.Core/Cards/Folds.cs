@@ -50,11 +50,12 @@ public static class Folds
     /// <summary>Whether the line goes straight across the piece, from edge to edge or nearly so, as a fold does.</summary>
     public static bool Spans(VectorPath line, Piece piece) => SpanOf(line, piece) is { } span && span.MostShort <= Reaches;
 
-    /// <summary>Whether the line goes nearly across: its ends stop short of the edges by no more than 12 % of its length, at most 15 mm. Cut, it would leave the
-    /// piece hanging by little.</summary>
+    /// <summary>Whether the line goes nearly across: its ends stop short of the edges by no more than 12 % of its length, at most 15 mm. Cut, it would leave
+    /// the piece hanging by little.</summary>
     public static bool NearlySpans(FoldSpan span) => span.MostShort.Mm <= Math.Min(15, Math.Max(Reaches.Mm, 0.12 * span.Length.Mm));
 
-    /// <summary>The stretches of a straight line that lie in the paper of a piece, as distances along it from its start. Linear in the piece's points.</summary>
+    /// <summary>The stretches of a straight line that lie in the paper of a piece, as distances along it from its start. Linear in the piece's
+    /// points.</summary>
     public static IReadOnlyList<(double From, double To)> Inside(Piece piece, Point a, Point b)
     {
         var length = a.DistanceTo(b);
@@ -79,7 +80,8 @@ public static class Folds
         {
             // Along an edge is not inside.
             var middle = a + line * ((at[i] + at[i - 1]) / 2 / length);
-            if (at[i] - at[i - 1] < 1e-6 || !piece.Outline.Encloses(middle) || piece.Outline.DistanceTo(middle) < Math.Min(0.05, (at[i] - at[i - 1]) / 4)) continue;
+            if (at[i] - at[i - 1] < 1e-6 || !piece.Outline.Encloses(middle) || piece.Outline.DistanceTo(middle) < Math.Min(0.05,
+                (at[i] - at[i - 1]) / 4)) continue;
             if (inside.Count > 0 && at[i - 1] - inside[^1].To < 1e-6) inside[^1] = (inside[^1].From, at[i]);
             else inside.Add((at[i - 1], at[i]));
         }

@@ -147,7 +147,15 @@ public sealed record JoinPanels(ImmutableArray<string> PieceIds) : Edit
         foreach (var fold in folds)
         {
             design = design.WithId("l", out var id);
-            carried = carried.Add(new() { Id = id, Path = fold.Transform(back), Operation = Operation.Score, Origin = first.Origin is { } o ? o with { Why = Become.Chosen, Or = null } : null });
+            carried = carried.Add(new()
+            {
+                Id = id,
+                Path = fold.Transform(back),
+                Operation = Operation.Score,
+                Origin = first.Origin is { } o ? o
+                with
+                { Why = Become.Chosen, Or = null } : null
+            });
         }
 
         var gone = panels.Skip(1).Select(p => p.Id).ToHashSet(StringComparer.Ordinal);

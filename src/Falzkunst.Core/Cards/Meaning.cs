@@ -53,7 +53,8 @@ public static class Meanings
     };
 
     /// <summary>Whether it is something along a line, and not where paper ends or what is no part of the card.</summary>
-    public static bool IsLine(this Meaning meaning) => meaning is not (Meaning.Paper or Meaning.Hole or Meaning.Panel or Meaning.Ground or Meaning.Sample or Meaning.Double);
+    public static bool IsLine(this Meaning meaning) =>
+        meaning is not (Meaning.Paper or Meaning.Hole or Meaning.Panel or Meaning.Ground or Meaning.Sample or Meaning.Double);
 
     /// <summary>In words, as a choice: "cut out", "drawn", "a piece".</summary>
     public static string Phrase(this Meaning meaning) => meaning switch

@@ -46,8 +46,7 @@ public sealed record SourceRules(string Name, string Producer, ImmutableArray<Lo
 
     /// <summary>
     /// How well a design fits these rules: the share of its looks that they know, one more where it came in a folder of theirs, and half of one more where the
-    /// same program
-    /// wrote it; 0 where too little is known. The words say by what the source was recognised.
+    /// same program wrote it; 0 where too little is known. The words say by what the source was recognised.
     /// </summary>
     /// <param name="folder">The folder that the file came in; empty where it came alone.</param>
     public (double Fit, string By) Fits(Design design, string folder = "")
@@ -132,9 +131,9 @@ public sealed record TakeRulesBack : Edit
                 foreach (var part in LookMembers.LeftOutParts(design, look.Look)) design = new PutBack(part).Apply(design);
             if (look.Is is { } was && LookMembers.MeaningOf(design, look.Look) is var now && now != was && !(was.IsLine() && now is { } line && line.IsLine()))
                 design = new Become(LookMembers.Of(design, look.Look), was)
-            {
-                Reason = $"as it was before the rules of “{rules.Name}”",
-            }.Apply(design);
+                {
+                    Reason = $"as it was before the rules of “{rules.Name}”",
+                }.Apply(design);
             if (design.OperationOf(look.Look) != look.Operation)
                 design = new SetLookOperation(look.Look, look.Operation) { Reason = $"as it was before the rules of “{rules.Name}”" }.Apply(design);
         }

@@ -28,12 +28,14 @@ internal static class LooseLines
     private static IEnumerable<Remedy> Likely(Design design, ImmutableArray<LaidLine> lines)
     {
         var closed = lines.Where(l => l.IsClosed).Select(l => l.Id).ToImmutableArray();
-        if (!closed.IsEmpty) yield return new(closed.Length == 1 ? "Cut a piece of it" : $"Cut {closed.Length} pieces of them", new Become(closed, Meaning.Paper));
+        if (!closed.IsEmpty) yield return new(closed.Length == 1 ? "Cut a piece of it" : $"Cut {closed.Length} pieces of them", new Become(closed,
+            Meaning.Paper));
         if (closed.Length == lines.Length) yield break;
         if (JoinLines.IsLikely(lines)) yield return new("Join them to a piece", new JoinLines([.. lines.Select(l => l.Id)]));
         // The one piece that all of them lie on, in part.
         var box = lines.Aggregate(Box.Empty, (b, l) => b.With(l.Path.Bounds));
         var on = design.Pieces.Where(p => p.OnCard.Bounds.Touches(box) && lines.All(l => l.Path.Rings.Any(r => r.Any(p.OnCard.Encloses)))).Take(2).ToList();
-        if (on is [var only]) yield return new($"Cut {(lines.Length == 1 ? "it" : "them")} off at {only.Label}", new CarryBy([.. lines.Select(l => l.Id)], only.Id));
+        if (on is [var only]) yield return new($"Cut {(lines.Length == 1 ? "it" : "them")} off at {only.Label}", new CarryBy([.. lines.Select(l => l.Id)],
+            only.Id));
     }
 }

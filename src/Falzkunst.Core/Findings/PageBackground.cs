@@ -9,6 +9,7 @@ namespace Falzkunst.Core.Findings;
 internal static class PageBackground
 {
     public static IEnumerable<Finding> In(FindingContext c) => c.Design.Pieces.Where(p => p.Origin?.Or == Meaning.Ground).Select(p =>
-        new Finding("background", Severity.Warn, p.OnCard.Bounds.Centre, $"“{p.Label}” covers the whole page. If it is only the page, nothing should be cut for it.",
+        new Finding("background", Severity.Warn, p.OnCard.Bounds.Centre,
+            $"“{p.Label}” covers the whole page. If it is only the page, nothing should be cut for it.",
             [p.Id], new("Leave it out", new LeaveOut([p.Id]))));
 }

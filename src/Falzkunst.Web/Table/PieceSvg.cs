@@ -91,7 +91,8 @@ internal static class PieceSvg
     private static void Ring(SvgWriter w, Piece piece, int ring, TableDress dress)
     {
         var id = RingId.Of(piece.Id, ring);
-        w.Start("a").Set("class", dress.Chosen.Contains(id) ? "ring chosen" : "ring").Set("data-id", id).Set("href", dress.Link("ring", id)).Set("tabindex", "-1")
+        w.Start("a").Set("class", dress.Chosen.Contains(id) ? "ring chosen" : "ring").Set("data-id", id).Set("href", dress.Link("ring", id)).Set("tabindex",
+            "-1")
             .Set("aria-label", $"hole {ring} of {piece.Label}").SetIf(piece.Edges[ring].Origin is not null, "data-why", piece.Edges[ring].Origin?.Why ?? "")
             .Start("path").Set("class", "hit").Path(new([piece.Outline.Subpaths[ring]])).End().End();
     }
@@ -139,11 +140,13 @@ internal static class LineSvg
         var kind = $"line{(dress.IsChosen(line.Id, look) ? " chosen" : "")}{(by is null ? " is-loose" : "")}{(line.Face == Face.Inner ? " is-inner" : "")}";
         w.Start("a").Set("class", kind).Set("data-id", line.Id).Set("data-look", dress.Look(look));
         if (by is null) w.Set("data-box", line.Path.Bounds);
-        w.Set("href", dress.Link("line", line.Id)).Set("aria-label", $"{line.Operation.Word()} line{(line.Face == Face.Inner ? " on the inner face" : "")}").SetIf(line.Origin is not null, "data-why", line.Origin?.Why ?? "");
+        w.Set("href", dress.Link("line", line.Id)).Set("aria-label", $"{line.Operation.Word()} line{(line.Face == Face.Inner ? " on the inner face" : "")}")
+            .SetIf(line.Origin is not null, "data-why", line.Origin?.Why ?? "");
         w.Start("use").Set("class", "hit").Set("href", "#" + path).End();
         // How it looks is inherited, so that the wider line that it is caught by looks like nothing.
         w.Start("g").Set("class", $"op-{line.Operation.Word()}").Start("path").Set("id", path)
-            .SetIf(line.Operation == Operation.Print && line.Origin?.Ink.Fill is not null, "fill", line.Origin?.Ink.Fill?.Hex ?? "").Path(line.Path).End().End();
+            .SetIf(line.Operation == Operation.Print && line.Origin?.Ink.Fill is not null, "fill", line.Origin?.Ink.Fill?.Hex ?? "").Path(line.Path).End()
+                .End();
         if (line.Operation is Operation.Score or Operation.Perforate && Folds.IsStraight(line.Path, out var a, out var b) && a.DistanceTo(b) > LeastFoldMm)
             FoldEnds(w, a, b, by?.SideOf(line.Id) ?? FoldSide.Valley, dress.Mark);
         w.End();

@@ -55,7 +55,8 @@ public static class SmallSvg
         foreach (var l in design.Loose.Where(l => l.Path.Bounds.Touches(window)).Take(most)) Line(l.Operation, l.Path, null);
         return w.End().ToString();
 
-        void Line(Operation operation, VectorPath path, Colour? fill) => w.Start("path").Set("class", $"op-{operation.Word()}").Set("vector-effect", "non-scaling-stroke")
+        void Line(Operation operation, VectorPath path, Colour? fill) => w.Start("path").Set("class", $"op-{operation.Word()}").Set("vector-effect",
+            "non-scaling-stroke")
             .SetIf(operation == Operation.Print && fill is not null, "fill", fill?.Hex ?? "").Path(path).End();
     }
 

@@ -76,7 +76,8 @@ internal static class AnyEdit
             { Looks = [.. d.Looks.Select(l => new LookRule(SourceRules.RuleOf(l), Op()))], })
             { By = "its folder" },
             nameof(TakeRulesBack) => new TakeRulesBack(),
-            nameof(Become) => new Become([.. Some([.. pieces, .. lines, .. d.Pieces.SelectMany(p => p.Edges.Select((_, i) => $"{p.Id}/{i}"))])], One(Enum.GetValues<Meaning>())),
+            nameof(Become) => new Become([.. Some([.. pieces, .. lines, .. d.Pieces.SelectMany(p => p.Edges.Select((_, i) => $"{p.Id}/{i}"))])],
+                One(Enum.GetValues<Meaning>())),
             nameof(Settle) => new Settle([.. Some(pieces), .. SomeLines()]),
             nameof(JoinLines) => new JoinLines([.. SomeLines(), .. SomeLines()]),
             nameof(JoinFolds) => new JoinFolds([.. SomeLines(), .. SomeLines()]),

@@ -142,8 +142,8 @@ internal sealed partial class AnyFileMaker
         double top = y + lid, foot = top + h;
         var xs = new[] { x, x + a, x + a + c, x + 2 * a + c, x + 2 * a + 2 * c };
         var end = xs[4] + glue;
-        var piece = Piece("box", $"M{N(xs[0])} {N(top)}H{N(xs[1])}V{N(y)}H{N(xs[2])}V{N(top)}H{N(xs[4])}L{N(end)} {N(top + 4)}V{N(foot - 4)}L{N(xs[4])} {N(foot)}"
-            + $"H{N(xs[2])}V{N(foot + lid)}H{N(xs[1])}V{N(foot)}H{N(xs[0])}Z", []);
+        var piece = Piece("box", $"M{N(xs[0])} {N(top)}H{N(xs[1])}V{N(y)}H{N(xs[2])}V{N(top)}H{N(xs[4])}L{N(end)} {N(top + 4)}V{N(foot - 4)}"
+            + $"L{N(xs[4])} {N(foot)}" + $"H{N(xs[2])}V{N(foot + lid)}H{N(xs[1])}V{N(foot)}H{N(xs[0])}Z", []);
         for (var i = 1; i < 5; i++) Fold(piece, new(xs[i], top), new(xs[i], foot));
         Fold(piece, new(xs[1], top), new(xs[2], top));
         Fold(piece, new(xs[1], foot), new(xs[2], foot));
@@ -177,8 +177,9 @@ internal sealed partial class AnyFileMaker
         int columns = 3 + r.Next(6), rows = 3 + r.Next(6);
         double p = Between(7, 12), s = p * Between(0.2, 0.38), w = p * (columns + 1), h = p * (rows + 1);
         var round = Chance(0.6);
-        var holes = from i in Enumerable.Range(1, columns) from j in Enumerable.Range(1, rows)
-            select round ? Circle(x + i * p, y + j * p, s) : Rect(x + i * p - s, y + j * p - s, 2 * s, 2 * s);
+        var holes = from i in Enumerable.Range(1, columns)
+                    from j in Enumerable.Range(1, rows)
+                    select round ? Circle(x + i * p, y + j * p, s) : Rect(x + i * p - s, y + j * p - s, 2 * s, 2 * s);
         Piece("mat", Rect(x, y, w, h), [.. holes]);
         return (w, h);
     }
@@ -301,7 +302,8 @@ internal sealed partial class AnyFileMaker
         var d = $"M{N(x)} {N(y)}";
         var n = (int)(width / s) - 1;
         for (var i = 0; i < n; i++)
-            d += $"c{N(s * 0.6)} 0 {N(s * 1.1)} {N(-s * Between(0.9, 1.8))} {N(s * 0.5)} {N(-s * 0.9)}c{N(-s * 0.5)} 0 {N(-s * 0.3)} {N(s * 0.9)} {N(s * 0.5)} {N(s * 0.9)}";
+            d += $"c{N(s * 0.6)} 0 {N(s * 1.1)} {N(-s * Between(0.9, 1.8))} {N(s * 0.5)} {N(-s * 0.9)}"
+                + $"c{N(-s * 0.5)} 0 {N(-s * 0.3)} {N(s * 0.9)} {N(s * 0.5)} {N(s * 0.9)}";
         Emit(_draw, d, $"fill:none;stroke:{One(["#000", "#6b3fa0", "#333"])};stroke-width:.25");
         _lines.Add(new(Operation.Draw, piece, OnPage(new(x - 3, y - 3 * s, x + width + s, y + s))));
         _ways.Add("handwriting");

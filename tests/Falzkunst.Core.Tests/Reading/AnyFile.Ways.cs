@@ -22,7 +22,8 @@ internal sealed partial class AnyFileMaker
         if (_paper.Length == 0) _paper = One(Papers);
         // A hole is painted in the page's white, which must then be no paper.
         // Of a large one nobody would be sure.
-        var painted = _paintedHoles && holes.Count > 0 && !isOrnament && holes.TrueForAll(h => PathText.Read(h).Bounds.Area < 0.03 * PathText.Read(outer).Bounds.Area);
+        var painted = _paintedHoles && holes.Count > 0 && !isOrnament && holes.TrueForAll(h => PathText.Read(h).Bounds.Area < 0.03 * PathText.Read(outer)
+            .Bounds.Area);
         var paper = _paintedHoles && _paper == "#ffffff" ? "#5f7c95" : _paper;
         var filled = _style is Style.Filled or Style.FilledAndStroked || (_style == Style.Mixed && isOrnament);
         var stroked = _style is Style.Stroked or Style.FilledAndStroked || (_style == Style.Mixed && !isOrnament);
@@ -131,7 +132,8 @@ internal sealed partial class AnyFileMaker
             case FoldKind.ManyNodes or FoldKind.DefaultFill:
                 // Rounded on the way, so that it is not quite straight; whoever forgets the fill leaves it black.
                 var off = new Point(-along.Y, along.X);
-                Emit(_score, "M" + string.Join("L", Enumerable.Range(0, 9).Select(i => At(i / 8.0) + off * (i % 2 == 1 ? 0.01 : 0)).Select(p => $"{N(p.X)} {N(p.Y)}")),
+                Emit(_score, "M" + string.Join("L", Enumerable.Range(0, 9).Select(i => At(i / 8.0) + off * (i % 2 == 1 ? 0.01 : 0)).Select(p =>
+                    $"{N(p.X)} {N(p.Y)}")),
                     _fold == FoldKind.DefaultFill ? colour : look);
                 break;
             case FoldKind.ClosedTwoPoints:

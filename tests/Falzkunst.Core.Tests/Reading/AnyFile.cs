@@ -12,8 +12,8 @@ public sealed record TrueLine(Operation Operation, int Piece, Box Within, (Point
 
 /// <summary>
 /// A file as somebody might hand it over, made from a card model, with what a careful person would be sure of. The model says what the card is
-/// (AnyFile.Cards.cs); the ways of handing over (AnyFile.Ways.cs: fills, colours, layers, kinds of folds and holes, transforms, doubles, gaps, pages) say how it
-/// is drawn, and are drawn from the seed one by one, so that every combination comes.
+/// (AnyFile.Cards.cs); the ways of handing over (AnyFile.Ways.cs: fills, colours, layers, kinds of folds and holes, transforms, doubles, gaps, pages) say how
+/// it is drawn, and are drawn from the seed one by one, so that every combination comes.
 /// </summary>
 public sealed record AnyFile(string Svg, string Ways, List<TruePiece> Pieces, List<TrueLine> Lines)
 {

@@ -28,7 +28,8 @@ public sealed class AnyFileTests
             var area = Math.Abs(Polygons.SignedArea(outer.Rings[0]));
             var piece = free.Find(p => Near(p.OnCard.Bounds, outer.Bounds, 0.3)
                 && Math.Abs(Math.Abs(Polygons.SignedArea(p.OnCard.Rings[0])) - area) < 0.02 * area + 0.5
-                && (found.Count == 0 || holes.Count == 0 || p.HoleCount == holes.Count || !free.Exists(q => q != p && Near(q.OnCard.Bounds, outer.Bounds, 0.3))));
+                && (found.Count == 0 || holes.Count == 0 || p.HoleCount == holes.Count || !free.Exists(q => q != p
+                    && Near(q.OnCard.Bounds, outer.Bounds, 0.3))));
             if (piece is null)
             {
                 faults.Add($"piece: {name} is none");
@@ -108,7 +109,8 @@ public sealed class AnyFileTests
                 File.WriteAllText(Path.Combine(folder, $"{seed}.svg"), file.Svg + $"<!-- {file.Ways}; {string.Join("; ", faults)} -->");
         }
 
-        var said = string.Create(CultureInfo.InvariantCulture, $"{right} of {asked[0]} right ({100.0 * right / asked[0]:0.0} %); folds: recall {Part(missed):0.0000}, "
+        var said = string.Create(CultureInfo.InvariantCulture,
+            $"{right} of {asked[0]} right ({100.0 * right / asked[0]:0.0} %); folds: recall {Part(missed):0.0000}, "
             + $"precision {Part(tooMany):0.0000}; {(double)questions / asked[0]:0.00} questions a file\n")
             + string.Join('\n', kinds.OrderByDescending(k => k.Value)
             .Select(k => $"{k.Value} {k.Key}")) + "\n\n" + string.Join('\n', ways.OrderByDescending(w => (double)w.Value.Wrong / w.Value.All)

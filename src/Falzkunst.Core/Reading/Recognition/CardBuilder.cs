@@ -4,7 +4,8 @@ using Falzkunst.Core.Pictures;
 
 namespace Falzkunst.Core.Reading.Recognition;
 
-/// <summary>Puts the card together from what was judged: pieces with their holes, plies by paint order, lines and pictures on the pieces that carry them.</summary>
+/// <summary>Puts the card together from what was judged: pieces with their holes, plies by paint order, lines and pictures on the pieces that carry
+/// them.</summary>
 internal sealed partial class CardBuilder
 {
     private const string SourceId = "s1";
@@ -34,7 +35,8 @@ internal sealed partial class CardBuilder
             Label = GivenName(item.Name) ?? GivenName(item.Layer) ?? "",
             PlyId = "",
             Shape = new Cards.Drawn(outline),
-            Edges = [.. e.Path.Subpaths.Select(_ => PlainEdge), .. holes.Select(h => new Edge(Operation.Cut, OriginOf(h, h.Path.IsClosed) with { IsHole = true }))],
+            Edges = [.. e.Path.Subpaths.Select(_ => PlainEdge), .. holes.Select(h => new Edge(Operation.Cut, OriginOf(h, h.Path.IsClosed)
+                with { IsHole = true }))],
             Colour = (item.Ink.Fill ?? Recogniser.PaperWhite) with { Alpha = 1 },
             Origin = OriginOf(e, true),
         };
@@ -118,7 +120,8 @@ internal sealed partial class CardBuilder
 
     /// <summary>
     /// Plies by paint order, the same look together: a piece joins the ply of its look unless something of another look lies between, that is, on a
-    /// higher ply and under the piece. With very many looks the stack is a picture, not a card; from then on a piece lies on the lowest ply above all that it covers.
+    /// higher ply and under the piece. With very many looks the stack is a picture, not a card; from then on a piece lies on the lowest ply above all that it
+    /// covers.
     /// </summary>
     public void Stack()
     {

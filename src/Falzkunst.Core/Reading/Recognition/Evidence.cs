@@ -6,8 +6,8 @@ namespace Falzkunst.Core.Reading.Recognition;
 internal readonly record struct Verdict(Meaning Meaning, string Why, Meaning? Or = null);
 
 /// <summary>
-/// What speaks for and against each meaning of one outline or line. Weights are added up, as logarithms of odds are when facts say something independent of each
-/// other (naive Bayes; Hand and Yu 2001, "Idiot's Bayes, not so stupid after all?"); the heaviest meaning wins, and gives the reason of its heaviest fact.
+/// What speaks for and against each meaning of one outline or line. Weights are added up, as logarithms of odds are when facts say something independent of
+/// each other (naive Bayes; Hand and Yu 2001, "Idiot's Bayes, not so stupid after all?"); the heaviest meaning wins, and gives the reason of its heaviest fact.
 /// </summary>
 internal sealed class Evidence
 {
@@ -47,8 +47,8 @@ internal abstract class Fact
 }
 
 /// <summary>
-/// How much each fact says. One is a hint, three is what people rely on where nothing speaks against it, six is what somebody wrote down, and nine what can't be
-/// otherwise. Tuned on generated files with seeds under 100,000 (AnyFile in the tests).
+/// How much each fact says. One is a hint, three is what people rely on where nothing speaks against it, six is what somebody wrote down, and nine what can't
+/// be otherwise. Tuned on generated files with seeds under 100,000 (AnyFile in the tests).
 /// </summary>
 internal static class Weights
 {
@@ -56,12 +56,16 @@ internal static class Weights
     public const double Close = 1;
 
     // Outlines.
-    public const double Filled = 3, Outermost = 3, InPaper = 3, InHole = 3, InPaperOfOwnLook = 2.2, OnFilled = 1.2, OnFilledInLookOfOutlines = 3, OnFilledOfOwnLook = 1.6,
-        DrawnWithLines = 5, AroundEarlier = -4, AroundEarlierAsLine = 0.5, Folded = 5, PageSize = 2, PageHoldsFolded = 4, ColouredPageHoldsFolded = 0.5, PageHoldsSeveral = 1.5,
-        PageOfOwnLook = 1, PageIsWhite = 0.5, PageUnderLines = 2, PageIsNamed = 4, PageIsFolded = -6, SameAgain = 9, DashedInside = 5, Gap = 2.5, PageIsPale = 1.5, PageHoldsNested = 2, TouchesEdge = 6,
+    public const double Filled = 3, Outermost = 3, InPaper = 3, InHole = 3, InPaperOfOwnLook = 2.2, OnFilled = 1.2, OnFilledInLookOfOutlines = 3,
+        OnFilledOfOwnLook = 1.6,
+        DrawnWithLines = 5, AroundEarlier = -4, AroundEarlierAsLine = 0.5, Folded = 5, PageSize = 2, PageHoldsFolded = 4, ColouredPageHoldsFolded = 0.5,
+            PageHoldsSeveral = 1.5,
+        PageOfOwnLook = 1, PageIsWhite = 0.5, PageUnderLines = 2, PageIsNamed = 4, PageIsFolded = -6, SameAgain = 9, DashedInside = 5, Gap = 2.5,
+            PageIsPale = 1.5, PageHoldsNested = 2, TouchesEdge = 6,
         WhiteInColour = 2.3, WhiteManyAlike = 3, WhiteRound = 1, WhiteElsewhere = -4, WhiteCarries = -4;
 
     // Lines.
-    public const double AnyLine = 1, Named = 12, InLegend = 11, CutInLegend = 4, Spans = 4, NearlySpans = 1.5, EvenlyShort = 1, EndsAtCuts = 3.5, SpansTogether = 3.5, ClosesAStep = 4, Dashed = 3, Row = 4, LooksLikeFolds = 2.5, Bent = -3, LooksLikeOutlines = 1, Written = 5,
+    public const double AnyLine = 1, Named = 12, InLegend = 11, CutInLegend = 4, Spans = 4, NearlySpans = 1.5, EvenlyShort = 1, EndsAtCuts = 3.5,
+        SpansTogether = 3.5, ClosesAStep = 4, Dashed = 3, Row = 4, LooksLikeFolds = 2.5, Bent = -3, LooksLikeOutlines = 1, Written = 5,
         Loop = 4, BentInside = 1.2, BentOfOwnLook = 1.5, Scrawled = 4, StraightOfOwnLook = 0.5, LooksLikePen = 2, Thick = 4, PartsPiece = 1.5, Cornered = 1.5;
 }

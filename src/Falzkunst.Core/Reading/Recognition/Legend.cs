@@ -21,7 +21,8 @@ internal sealed class Legend
     public List<Point> Words { get; } = [];
 
     /// <summary>What it says of a look.</summary>
-    public (Operation Operation, string Word)? Of(Ink ink) => _said.Count > 0 && ColourOf(ink) is { } colour && _said.TryGetValue((colour, IsDashed(ink)), out var said)
+    public (Operation Operation, string Word)? Of(Ink ink) => _said.Count > 0 && ColourOf(ink) is { } colour && _said.TryGetValue((colour, IsDashed(ink)),
+        out var said)
         ? said : null;
 
     /// <summary>

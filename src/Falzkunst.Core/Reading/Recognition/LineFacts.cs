@@ -34,9 +34,11 @@ internal sealed class IsInLegend : Fact
 {
     public override void Weigh(Element e, Scene scene, Evidence evidence)
     {
-        if (e.Kind == ElementKind.Filled || scene.Legend.Of(e.Item.Ink) is not { } said || (e.Kind == ElementKind.Ring && said.Operation == Operation.Cut)) return;
+        if (e.Kind == ElementKind.Filled || scene.Legend.Of(e.Item.Ink) is not { } said || (e.Kind == ElementKind.Ring
+            && said.Operation == Operation.Cut)) return;
         // Everything is cut where nothing speaks against it, so that a legend says little by it.
-        evidence.Speak(said.Operation.ToMeaning(), said.Operation == Operation.Cut ? Weights.CutInLegend : Weights.InLegend, $"the legend in the file says “{said.Word}” of this look");
+        evidence.Speak(said.Operation.ToMeaning(), said.Operation == Operation.Cut ? Weights.CutInLegend : Weights.InLegend,
+            $"the legend in the file says “{said.Word}” of this look");
     }
 }
 
@@ -114,14 +116,16 @@ internal sealed class EndsAtCuts : Fact
 
         bool IsAtEdge(Point p) => carrier.Outline.DistanceTo(p) <= Folds.Reaches.Mm;
 
-        bool IsAtSlit(Point p) => scene.StraightAt(new Box(p.X, p.Y, p.X, p.Y).Grown(Folds.Reaches.Mm)).Any(o => o.Look != e.Look && !o.IsRow && IsInMiddle(p, o));
+        bool IsAtSlit(Point p) => scene.StraightAt(new Box(p.X, p.Y, p.X, p.Y).Grown(Folds.Reaches.Mm)).Any(o => o.Look != e.Look && !o.IsRow
+            && IsInMiddle(p, o));
     }
 
     /// <summary>Whether a point lies at a line, but not near its ends.</summary>
     public static bool IsInMiddle(Point p, Element line)
     {
         var sub = line.Path.Subpaths[0];
-        return p.DistanceToSegment(sub.Start, sub.End) <= Folds.Reaches.Mm && Math.Min(p.DistanceTo(sub.Start), p.DistanceTo(sub.End)) > Folds.Reaches.Mm + FromEndsMm;
+        return p.DistanceToSegment(sub.Start, sub.End) <= Folds.Reaches.Mm && Math.Min(p.DistanceTo(sub.Start),
+            p.DistanceTo(sub.End)) > Folds.Reaches.Mm + FromEndsMm;
     }
 }
 
@@ -195,7 +199,8 @@ internal sealed class PartsItsPiece : Fact
         if (sub.Start.DistanceTo(sub.End) > 1 && carrier.Outline.DistanceTo(sub.Start) < 0.5 && carrier.Outline.DistanceTo(sub.End) < 0.5)
             evidence.Speak(Meaning.Slit, Weights.PartsPiece, "from edge to edge, and not straight");
         // Three sides of a door.
-        if (sub.Segments.Length is 2 or 3 or 4 && sub.Segments.All(s => !s.IsCurve)) evidence.Speak(Meaning.Slit, Weights.Cornered, "a few straight sides, as of a flap");
+        if (sub.Segments.Length is 2 or 3 or 4 && sub.Segments.All(s => !s.IsCurve)) evidence.Speak(Meaning.Slit, Weights.Cornered,
+            "a few straight sides, as of a flap");
     }
 }
 

@@ -71,7 +71,8 @@ internal sealed class IsDashedInside : Fact
 {
     public override void Weigh(Element e, Scene scene, Evidence evidence)
     {
-        if (e.Kind == ElementKind.Ring && e.IsDashed && e.Around is not null) evidence.Speak(Meaning.Fold, Weights.DashedInside, "closed and dashed, inside a piece");
+        if (e.Kind == ElementKind.Ring && e.IsDashed && e.Around is not null) evidence.Speak(Meaning.Fold, Weights.DashedInside,
+            "closed and dashed, inside a piece");
     }
 }
 
@@ -98,7 +99,8 @@ internal sealed class AlmostCloses : Fact
 {
     public override void Weigh(Element e, Scene scene, Evidence evidence)
     {
-        if (e.GapMm > Tolerances.Closes) evidence.Speak(Meaning.Slit, Weights.Gap, string.Create(CultureInfo.InvariantCulture, $"its ends are {e.GapMm:0.##} mm apart"));
+        if (e.GapMm > Tolerances.Closes) evidence.Speak(Meaning.Slit, Weights.Gap, string.Create(CultureInfo.InvariantCulture,
+            $"its ends are {e.GapMm:0.##} mm apart"));
     }
 }
 
@@ -109,7 +111,8 @@ internal sealed class IsTheSameAgain : Fact
     {
         if (e.SameAs is not { } first) return;
         // In another look it says something, if only how the edge is drawn; it stays, and nothing happens along it.
-        if (first.Look == e.Look) evidence.Speak(Meaning.Double, Weights.SameAgain, e.IsClosed ? "the same outline a second time" : "the same line a second time");
+        if (first.Look == e.Look) evidence.Speak(Meaning.Double, Weights.SameAgain, e.IsClosed ? "the same outline a second time"
+            : "the same line a second time");
         else evidence.Speak(Meaning.Rest, Weights.SameAgain, "an edge of paper once more, in another look");
     }
 }
@@ -145,7 +148,8 @@ internal sealed class IsAsThePage : Fact
         if (e.Kind == ElementKind.Ring && others.Count > 0 && others.All(o => o.Look != e.Look))
         {
             evidence.Speak(Meaning.Ground, Weights.PageOfOwnLook, "a frame in a look of its own");
-            if (e.Item.Ink.Stroke!.Colour.DistanceTo(Colour.White) < Pale) evidence.Speak(Meaning.Ground, Weights.PageIsPale, "a pale frame as large as the page");
+            if (e.Item.Ink.Stroke!.Colour.DistanceTo(Colour.White) < Pale) evidence.Speak(Meaning.Ground, Weights.PageIsPale,
+                "a pale frame as large as the page");
             if (others.Count > 1) evidence.Speak(Meaning.Ground, Weights.PageHoldsSeveral,
                 "as large as the page, in a look of its own, and several outlines lie in it: it is only a frame");
         }
@@ -178,7 +182,8 @@ internal sealed class IsPaintedOver : Fact
             return;
         }
 
-        if (scene.WhitesLike(e) > Many) evidence.Speak(Meaning.Hole, Weights.WhiteManyAlike, "white, like many others on the same paper: holes that were painted");
+        if (scene.WhitesLike(e) > Many) evidence.Speak(Meaning.Hole, Weights.WhiteManyAlike,
+            "white, like many others on the same paper: holes that were painted");
         if (IsSimple(e) && e.Area < SmallShare * around.Area) evidence.Speak(Meaning.Hole, Weights.WhiteRound, "a plain round or square spot");
     }
 

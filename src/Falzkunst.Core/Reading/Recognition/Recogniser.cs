@@ -6,9 +6,9 @@ namespace Falzkunst.Core.Reading.Recognition;
 
 /// <summary>
 /// Turns a drawing into pieces and lines. Each outline and each line is judged by itself, by the facts that speak for and against what it may be
-/// (<see cref="Weights"/>): outlines from the largest to the smallest, since what one is depends on what it lies in; then lines, by the pieces that they lie on.
-/// Each carries the reason for what it became, and what it is nearly as likely to be. Costs about n log n in the items; a region with crossing edges costs more
-/// (see <see cref="Region"/>).
+/// (<see cref="Weights"/>): outlines from the largest to the smallest, since what one is depends on what it lies in; then lines, by the pieces that they lie
+/// on. Each carries the reason for what it became, and what it is nearly as likely to be. Costs about n log n in the items; a region with crossing edges costs
+/// more (see <see cref="Region"/>).
 /// </summary>
 public sealed class Recogniser
 {
@@ -25,7 +25,8 @@ public sealed class Recogniser
     private static readonly Fact[] OfOutlines = [new IsFilled(), new IsOutermost(), new LiesInAnother(), new IsNamed(), new IsInLegend(), new IsWritten(),
         new IsDrawnWithLines(), new IsDashedInside(), new WasDrawnAround(), new AlmostCloses(), new IsTheSameAgain(), new IsAsThePage(), new IsPaintedOver()];
 
-    private static readonly Fact[] OfLines = [new IsALine(), new IsNamed(), new IsInLegend(), new SpansItsPiece(), new SpansTogether(), new EndsAtCuts(), new IsASlitOfAStep(), new IsDashedLine(), new IsARow(),
+    private static readonly Fact[] OfLines = [new IsALine(), new IsNamed(), new IsInLegend(), new SpansItsPiece(), new SpansTogether(), new EndsAtCuts(),
+        new IsASlitOfAStep(), new IsDashedLine(), new IsARow(),
         new LooksLikeFolds(), new LooksLikeOutlines(), new IsWritten(), new WandersInside(), new IsThick(),
         new PartsItsPiece()];
 
@@ -86,7 +87,8 @@ public sealed class Recogniser
                     break;
                 case DrawnPath item when _scene.Legend.Items.Contains(i):
                     foreach (var sub in item.Path.Parts())
-                        _card.AddLine(new(item, sub, i, ElementKind.Stroke, LookOf(item), null) { Verdict = new(Meaning.Sample, "a part of the legend") }, null);
+                        _card.AddLine(new(item, sub, i, ElementKind.Stroke, LookOf(item), null) { Verdict = new(Meaning.Sample, "a part of the legend") },
+                            null);
                     break;
                 case DrawnPath item when parts[i].Count > 0:
                     foreach (var part in parts[i])
@@ -211,7 +213,8 @@ public sealed class Recogniser
         var used = new HashSet<Element>(ReferenceEqualityComparer.Instance);
         var loops = new List<(Element Outline, List<Element> Members, List<Element> Across)>();
         // What is dashed is a fold, and four folds may well meet at their ends.
-        foreach (var look in strokes.Where(s => s.Thin is null && !s.IsDashed && s.Said is null or { Operation: Operation.Cut }).GroupBy(s => s.Look, StringComparer.Ordinal))
+        foreach (var look in strokes.Where(s => s.Thin is null && !s.IsDashed && s.Said is null or { Operation: Operation.Cut }).GroupBy(s => s.Look,
+            StringComparer.Ordinal))
         {
             var members = look.ToList();
             foreach (var loop in JoinedEnds.Find(members.ConvertAll(m => m.Path.Subpaths[0])))
@@ -230,7 +233,8 @@ public sealed class Recogniser
         foreach (var (outline, members, across) in loops)
         {
             // Inside another outline they may be folds that meet, as on an envelope, and must not become a hole.
-            if (held.Touching(outline.Path.Bounds).Any(o => o != outline && !IsPage(o) && Scene.Inside(outline.Path, o.Path) && !PathLikeness.Same(outline.Path, o.Path)))
+            if (held.Touching(outline.Path.Bounds).Any(o => o != outline && !IsPage(o) && Scene.Inside(outline.Path, o.Path)
+                && !PathLikeness.Same(outline.Path, o.Path)))
                 continue;
             // Nobody writes an o in four straight strokes or more.
             if (Math.Max(outline.Path.Bounds.Width, outline.Path.Bounds.Height) <= largestLetter && members.TrueForAll(written.Contains)
@@ -248,7 +252,12 @@ public sealed class Recogniser
         {
             used.UnionWith(members);
             var first = members.MinBy(m => m.Order)!;
-            loops.Add((first with { Path = new([outline]), Kind = ElementKind.Ring, MadeOf = $"{members.Count - across.Count} separate lines, joined by their ends" },
+            loops.Add((first with
+            {
+                Path = new([outline]),
+                Kind = ElementKind.Ring,
+                MadeOf = $"{members.Count - across.Count} separate lines, joined by their ends"
+            },
                 members, across));
         }
     }
@@ -334,7 +343,8 @@ public sealed class Recogniser
         var layer = e.Kind == ElementKind.Ring && _scene.StackedLayers.Contains(e.Item.Layer) ? e.Item.Layer : null;
         foreach (var o in judged.Touching(e.Path.Bounds).Distinct())
         {
-            if ((layer is not null && o.Item.Layer != layer) || (e.Kind == ElementKind.Filled && (o.Kind != ElementKind.Filled || o.Order >= e.Order))) continue;
+            if ((layer is not null && o.Item.Layer != layer) || (e.Kind == ElementKind.Filled && (o.Kind != ElementKind.Filled
+                || o.Order >= e.Order))) continue;
             if (!Scene.Inside(e.Path, o.Path)) continue;
             if (e.Kind == ElementKind.Ring && e.Area > 0.98 * o.Area && PathLikeness.Same(e.Path, new([o.Path.Subpaths[0]]), Scene.SameWithin)) e.SameAs = o;
             if (e.Around is null || o.Area < e.Around.Area || (o.Area == e.Around.Area && o.Order > e.Around.Order)) e.Around = o;
@@ -351,7 +361,8 @@ public sealed class Recogniser
         var ring = path.Rings[0];
         if (ring.Count > mostSides || other.Rings.Sum(r => r.Count) > mostPoints) return [];
         bool On(Point p) => other.DistanceTo(p) <= Tolerances.Closes;
-        return [.. ring.Select((p, i) => (p, q: ring[(i + 1) % ring.Count])).Select(s => s.p.DistanceTo(s.q) > 2 && On(s.p) && On((s.p + s.q) * 0.5) && On(s.q))];
+        return [.. ring.Select((p, i) => (p, q: ring[(i + 1) % ring.Count])).Select(s => s.p.DistanceTo(s.q) > 2 && On(s.p) && On((s.p + s.q) * 0.5)
+            && On(s.q))];
     }
 
     /// <summary>A panel was drawn inside of its base, edge on edge: what of it lies within are lines.</summary>
@@ -366,9 +377,11 @@ public sealed class Recogniser
     /// <summary>A filled strip on paper is a line, for no paper is cut so thin; anywhere else it is a piece.</summary>
     private void KeepStrips(List<Element> outlines, List<Element> strokes)
     {
-        foreach (var e in strokes.FindAll(s => s.Thin is not null && s.Item.Ink.Fill is not null && s.Said is not { Operation: Operation.Score or Operation.Perforate }))
+        foreach (var e in strokes.FindAll(s => s.Thin is not null && s.Item.Ink.Fill is not null
+            && s.Said is not { Operation: Operation.Score or Operation.Perforate }))
         {
-            if (_scene.OutlinesAt(e.Path.Bounds).Any(o => o.Meaning == Meaning.Paper && (Scene.Inside(e.Path, o.Path) || Scene.Spans(e.Path, o.Path)))) continue;
+            if (_scene.OutlinesAt(e.Path.Bounds).Any(o => o.Meaning == Meaning.Paper && (Scene.Inside(e.Path, o.Path)
+                || Scene.Spans(e.Path, o.Path)))) continue;
             strokes.Remove(e);
             outlines.Add(e with { Path = e.Thin!.Value.Outline, Kind = ElementKind.Filled, Thin = null, Verdict = new(Meaning.Paper, "a filled shape") });
         }
@@ -376,7 +389,8 @@ public sealed class Recogniser
 
     private void BuildPieces(List<Element> outlines)
     {
-        var holes = outlines.Where(o => o.Meaning == Meaning.Hole && o.Around is { Meaning: Meaning.Paper }).ToLookup(o => o.Around!, ReferenceEqualityComparer.Instance);
+        var holes = outlines.Where(o => o.Meaning == Meaning.Hole && o.Around is { Meaning: Meaning.Paper }).ToLookup(o => o.Around!,
+            ReferenceEqualityComparer.Instance);
         foreach (var e in outlines.Where(o => o.Meaning == Meaning.Paper)) _card.AddPiece(e, [.. holes[e]], _scene.StackedLayers.Contains(e.Item.Layer));
         foreach (var (a, b) in SharedEdges.Find([.. outlines.Where(o => o.Meaning == Meaning.Paper)], _cancel)) _card.Doubt([a, b], Meaning.Panel);
         _card.Stack();
@@ -412,7 +426,8 @@ public sealed class Recogniser
     private IEnumerable<Element> AtPieces(Element e)
     {
         const double past = 6, pastOfLength = 0.12;
-        if (!e.IsStraight || e.Thin is { Outline: var outline } && _scene.CarrierOf(outline, e.Order, e.Item.Layer) is not null || _scene.CarrierOf(e) is not null) return [e];
+        if (!e.IsStraight || e.Thin is { Outline: var outline } && _scene.CarrierOf(outline, e.Order, e.Item.Layer) is not null
+            || _scene.CarrierOf(e) is not null) return [e];
         Folds.IsStraight(e.Path, out var a, out var b);
         var length = a.DistanceTo(b);
         var isFoldLike = e.IsDashed || e.IsRow || !_scene.IsOfOutlines(e.Look);

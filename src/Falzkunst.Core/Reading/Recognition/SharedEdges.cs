@@ -22,7 +22,8 @@ internal static class SharedEdges
                 if (a.DistanceTo(b) < LeastMm) continue;
                 var box = Box.Empty.With(a).With(b).Grown(Tolerances.Closes);
                 foreach (var (other, c, d) in grid.Touching(box).Distinct())
-                    if (other != e && other.Look == e.Look && !Overlap(other, e) && IsShared(a, b, c, d) && pairs.Add((other.Order, e.Order))) yield return (other, e);
+                    if (other != e && other.Look == e.Look && !Overlap(other, e) && IsShared(a, b, c, d)
+                        && pairs.Add((other.Order, e.Order))) yield return (other, e);
                 grid.Add(box, (e, a, b));
             }
         }

@@ -3,8 +3,8 @@ using Falzkunst.Core.Cards;
 namespace Falzkunst.Core.Reading.Recognition;
 
 /// <summary>
-/// Finds folds that were drawn as many little strokes: at least four of one look on one straight line, with small gaps, equal or not. A shorter row goes with one
-/// on the same line, as where a window lies between.
+/// Finds folds that were drawn as many little strokes: at least four of one look on one straight line, with small gaps, equal or not. A shorter row goes with
+/// one on the same line, as where a window lies between.
 /// </summary>
 internal static class StrokeRows
 {
@@ -135,7 +135,8 @@ internal static class StrokeRows
             .ToList();
         var rows = straight.Where(c => c.Count >= Fewest).Select(c => c.Row).ToList();
         if (rows.Count > MostRows) return rows;
-        return [.. rows, .. straight.Where(c => c.Count < Fewest && rows.Exists(r => InLine(r.Joined.Subpaths[0], c.Row.Joined.Subpaths[0]))).Select(c => c.Row)];
+        return [.. rows, .. straight.Where(c => c.Count < Fewest && rows.Exists(r => InLine(r.Joined.Subpaths[0], c.Row.Joined.Subpaths[0]))).Select(c =>
+            c.Row)];
     }
 
     /// <summary>Whether the other lies on the line of a row, no farther off than that is long.</summary>

@@ -93,7 +93,8 @@ internal static class WrittenWords
         // Most letters do not close; where most do, they are shapes, or holes.
         if (strokes.Count < FewestStrokes || strokes.Count(s => s.IsClosed) > strokes.Count / 2) return false;
         // Few straight strokes alone are folds or slits.
-        if (strokes.Count < FewestStraight && strokes.TrueForAll(s => s.Subpaths.All(t => t is { Closed: false, Segments.Length: 1 } && !t.Segments[0].IsCurve))) return false;
+        if (strokes.Count < FewestStraight && strokes.TrueForAll(s => s.Subpaths.All(t => t is { Closed: false, Segments.Length: 1 }
+            && !t.Segments[0].IsCurve))) return false;
         var sizes = strokes.Select(Size).Order().ToList();
         var usual = sizes[sizes.Count / 2];
         if (strokes.Count(s => Size(s) >= usual / 3 && Size(s) <= usual * 3) < 0.8 * strokes.Count) return false;

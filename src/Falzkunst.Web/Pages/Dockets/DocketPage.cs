@@ -20,8 +20,7 @@ public sealed record SlipLine(int Number, string Name, string Url, string State,
 
 /// <summary>
 /// What every stage of a docket shares: the docket itself, its slip, its findings, undo, and telling a second writer. A change is one round trip: a script gets
-/// the parts that
-/// changed, a browser without scripts is sent back to the page.
+/// the parts that changed, a browser without scripts is sent back to the page.
 /// </summary>
 public abstract class DocketPage(DocketParts parts) : PageModel
 {
@@ -148,7 +147,8 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     public async Task<IActionResult> OnPostRemedyAsync(Guid basedOn, string key, int way, CancellationToken cancel)
     {
         var finding = Findings.FirstOrDefault(f => f.Key == key);
-        return finding?.Remedies.ElementAtOrDefault(way) is { } remedy ? await Change(basedOn, remedy.Edit, cancel) : await Say("That finding is gone already.", cancel);
+        return finding?.Remedies.ElementAtOrDefault(way) is { } remedy ? await Change(basedOn, remedy.Edit, cancel)
+            : await Say("That finding is gone already.", cancel);
     }
 
     public async Task<IActionResult> OnPostCopiesAsync(int copies, CancellationToken cancel)

@@ -29,10 +29,12 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     public IReadOnlyList<(Piece Piece, int Ring)> Rings { get; private set; } = [];
 
     /// <summary>The ids of all that is chosen, as <see cref="Become"/> takes them.</summary>
-    public string ThingIds => string.Join(',', ChosenPieces.Select(p => p.Id).Concat(Lines.Select(l => l.Id)).Concat(Rings.Select(r => RingId.Of(r.Piece.Id, r.Ring))));
+    public string ThingIds => string.Join(',', ChosenPieces.Select(p => p.Id).Concat(Lines.Select(l => l.Id))
+        .Concat(Rings.Select(r => RingId.Of(r.Piece.Id, r.Ring))));
 
     /// <summary>The look that all that is chosen has; empty where it has several.</summary>
-    public string ThingLook => ChosenPieces.Select(p => p.Look).Concat(Lines.Select(l => l.Look)).Concat(Rings.Select(r => r.Piece.Edges[r.Ring].Origin?.Look ?? ""))
+    public string ThingLook => ChosenPieces.Select(p => p.Look).Concat(Lines.Select(l => l.Look))
+        .Concat(Rings.Select(r => r.Piece.Edges[r.Ring].Origin?.Look ?? ""))
         .Distinct(StringComparer.Ordinal).ToList() is [var one] ? one : "";
 
     /// <summary>What stands open of what came in, one question for each thing that is unsure.</summary>
@@ -83,7 +85,8 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         Several = named.Count > 1 ? named : [];
         Lines = Named(Request.Query["line"]) is { IsEmpty: false } lines ? [.. lines.Distinct().Select(Design.Line).OfType<LaidLine>()] : [];
         Rings = [.. Named(Request.Query["ring"]).Distinct().Select(RingId.Read).OfType<(string Piece, int Ring)>()
-            .Select(r => (Piece: Design.Piece(r.Piece)!, r.Ring)).Where(r => r.Piece is not null && r.Ring > 0 && r.Ring < r.Piece.Edges.Length && !r.Piece.IsOuter(r.Ring))];
+            .Select(r => (Piece: Design.Piece(r.Piece)!, r.Ring)).Where(r => r.Piece is not null && r.Ring > 0 && r.Ring < r.Piece.Edges.Length
+                && !r.Piece.IsOuter(r.Ring))];
         Line = Lines.Count == 1 && named.Count == 0 && Piece is null && Rings.Count == 0 ? Lines[0] : null;
         Doubts = DocketParts.DoubtsOf(Design);
         DoubtIndex = int.TryParse(Request.Query["doubt"], out var at) && Doubts.Count > 0 ? Math.Clamp(at, 0, Doubts.Count - 1) : 0;
@@ -120,7 +123,8 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         var named = all && !string.IsNullOrEmpty(look) ? LookMembers.Of(Design, look) : Named(ids);
         var edit = new Become(named, wanted);
         return edit.Apply(Design).Equals(Design) ? Say(wanted == Meaning.Hole ? "There is no paper around it that it could be a hole in; nothing was changed."
-            : wanted == Meaning.Paper ? "It encloses nothing, so no paper could be cut of it; nothing was changed." : "It is that already.", cancel) : Change(basedOn, edit, cancel);
+            : wanted == Meaning.Paper ? "It encloses nothing, so no paper could be cut of it; nothing was changed." : "It is that already.", cancel)
+                : Change(basedOn, edit, cancel);
     }
 
     /// <summary>Says that what is chosen is one: lines one outline or one fold, pieces the panels of one base.</summary>
@@ -150,7 +154,8 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     public Task<IActionResult> OnPostDoubtAsync(Guid basedOn, string key, Meaning choice, CancellationToken cancel)
     {
         var doubt = Design is null ? null : DocketParts.DoubtsOf(Design).FirstOrDefault(d => d.Key == key);
-        return doubt?.Choices.FirstOrDefault(c => c.Meaning == choice) is { } chosen ? Change(basedOn, chosen.Edit, cancel) : Say("That question is answered already.", cancel);
+        return doubt?.Choices.FirstOrDefault(c => c.Meaning == choice) is { } chosen ? Change(basedOn, chosen.Edit, cancel)
+            : Say("That question is answered already.", cancel);
     }
 
     /// <summary>Moves what is named by so much: a drag or arrow keys send millimetres and their gesture, a person types lengths.</summary>
