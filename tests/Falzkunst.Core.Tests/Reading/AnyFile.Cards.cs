@@ -52,6 +52,26 @@ internal sealed partial class AnyFileMaker
         }
 
         var outer = Rect(x, y, w, h);
+        if (!waved && Chance(0.15) && !_segments)
+        {
+            outer = Rounded(x, y, w, h, Between(3, 9));
+            _ways.Add("round corners");
+        }
+
+        // Letters that are cut out of the first panel.
+        if (holes.Count == 0 && !through && upright && Chance(0.1))
+        {
+            var s = Math.Min(step / 5, 18);
+            for (var i = 0; i < 3; i++)
+            {
+                double lx = x + step * 0.15 + i * s * 1.1, ly = y + h * 0.3;
+                holes.Add(i == 1 ? $"M{N(lx)} {N(ly)}H{N(lx + s * 0.8)}V{N(ly + s * 0.25)}H{N(lx + s * 0.53)}V{N(ly + s)}H{N(lx + s * 0.27)}V{N(ly + s * 0.25)}H{N(lx)}Z"
+                    : $"M{N(lx)} {N(ly)}H{N(lx + s * 0.25)}V{N(ly + s * 0.75)}H{N(lx + s * 0.7)}V{N(ly + s)}H{N(lx)}Z");
+            }
+
+            _ways.Add("letters cut out");
+        }
+
         if (waved)
         {
             outer = Waved(x, y, w, h);
@@ -93,6 +113,7 @@ internal sealed partial class AnyFileMaker
         }
 
         if (_naming is Naming.Layers && Chance(0.3)) FoilLine(piece, front);
+        if (_style is Style.Stroked or Style.FilledAndStroked && holes.Count == 0 && Chance(0.1)) Slits(piece, front);
         return (w, h);
     }
 
@@ -277,18 +298,21 @@ internal sealed partial class AnyFileMaker
         _ways.Add("words");
     }
 
-    /// <summary>A sprig in a colour of its own: a stem with leaves, some of which close.</summary>
+    /// <summary>A sprig: a stem with leaves, some of which close.</summary>
     private void Drawing(int piece, Box front)
     {
-        var look = $"fill:none;stroke:{One(["#6b3fa0", "#2f7d46", "#c0392b"])};stroke-width:.3";
+        // In a colour of its own, or as everything else, and still no one would cut it.
+        var look = Chance(0.4) ? CutLook : $"fill:none;stroke:{One(["#6b3fa0", "#2f7d46", "#c0392b"])};stroke-width:.3";
         double x = front.Centre.X, h = Math.Min(front.Height * 0.5, 40), y = front.Centre.Y + h / 2;
         Emit(_draw, $"M{N(x)} {N(y)}C{N(x - 3)} {N(y - h * 0.3)} {N(x + 3)} {N(y - h * 0.6)} {N(x)} {N(y - h)}", look);
         var n = 3 + r.Next(4);
         for (var i = 0; i < n; i++)
         {
-            double at = y - h * (i + 1) / (n + 1), s = (i % 2 == 0 ? 1 : -1) * Between(5, 9);
-            Emit(_draw, $"M{N(x)} {N(at)}C{N(x + s * 0.3)} {N(at - 4)} {N(x + s)} {N(at - 4)} {N(x + s)} {N(at - 5)}"
-                + $"C{N(x + s)} {N(at)} {N(x + s * 0.5)} {N(at + 1)} {N(x)} {N(at)}" + (Chance(0.5) ? "Z" : ""), look);
+            // On the stem, which is a cubic.
+            double t = (i + 1.0) / (n + 1), u = 1 - t, s = (i % 2 == 0 ? 1 : -1) * Between(5, 9);
+            double on = x - 9 * u * u * t + 9 * u * t * t, at = y - h * (0.9 * u * u * t + 1.8 * u * t * t + t * t * t);
+            Emit(_draw, $"M{N(on)} {N(at)}C{N(on + s * 0.3)} {N(at - 4)} {N(on + s)} {N(at - 4)} {N(on + s)} {N(at - 5)}"
+                + $"C{N(on + s)} {N(at)} {N(on + s * 0.5)} {N(at + 1)} {N(on)} {N(at)}" + (Chance(0.5) ? "Z" : ""), look);
         }
 
         _lines.Add(new(Operation.Draw, piece, OnPage(new(x - 12, y - h - 6, x + 12, y + 3))));
@@ -307,6 +331,21 @@ internal sealed partial class AnyFileMaker
         Emit(_draw, d, $"fill:none;stroke:{One(["#000", "#6b3fa0", "#333"])};stroke-width:.25");
         _lines.Add(new(Operation.Draw, piece, OnPage(new(x - 3, y - 3 * s, x + width + s, y + s))));
         _ways.Add("handwriting");
+    }
+
+    /// <summary>Slits for a ribbon, side by side.</summary>
+    private void Slits(int piece, Box front)
+    {
+        var n = 2 + r.Next(5);
+        double y = front.Top + front.Height * 0.12, h = Between(5, 9), apart = Between(4, 8);
+        for (var i = 0; i < n; i++)
+        {
+            var at = front.Left + front.Width * 0.2 + i * apart;
+            Emit(_cut, $"M{N(at)} {N(y)}V{N(y + h)}", CutLook);
+            _lines.Add(new(Operation.Cut, piece, OnPage(new(at - 0.3, y - 0.3, at + 0.3, y + h + 0.3))));
+        }
+
+        _ways.Add("slits");
     }
 
     private void FoilLine(int piece, Box front)

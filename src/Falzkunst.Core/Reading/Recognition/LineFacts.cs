@@ -223,6 +223,7 @@ internal sealed class WandersInside : Fact
     {
         if (e.Kind != ElementKind.Stroke || e.IsDashed || e.IsRow || e.Thin is not null || scene.CarrierOf(e) is null) return;
         var own = !scene.IsOfOutlines(e.Look);
+        if (scene.MeetsBent(e)) evidence.Speak(Meaning.Pen, Weights.Meets, "it meets other lines inside a piece: a drawing");
         if (e.IsStraight)
         {
             if (!own || scene.LooksLike(e, Meaning.Fold)) return;

@@ -56,13 +56,13 @@ internal sealed class LiesInAnother : Fact
     }
 }
 
-/// <summary>Lines that are not straight, in a look that no paper has, are a drawing; what closes in it belongs to it.</summary>
+/// <summary>Lines that are not straight, in a look that no paper has or meeting each other, are a drawing; what closes in it belongs to it.</summary>
 internal sealed class IsDrawnWithLines : Fact
 {
     public override void Weigh(Element e, Scene scene, Evidence evidence)
     {
-        if (e.Kind == ElementKind.Ring && e.Around is not null && !scene.IsOfPaper(e.Look) && scene.HasBentLines(e.Look))
-            evidence.Speak(Meaning.Pen, Weights.DrawnWithLines, "closed, among lines of a drawing");
+        if (e.Kind != ElementKind.Ring || e.Around is null || !scene.HasBentLines(e.Look)) return;
+        if (!scene.IsOfPaper(e.Look) || scene.MeetsBent(e)) evidence.Speak(Meaning.Pen, Weights.DrawnWithLines, "closed, among lines of a drawing");
     }
 }
 

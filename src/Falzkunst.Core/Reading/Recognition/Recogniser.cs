@@ -57,9 +57,10 @@ public sealed class Recogniser
         Join(outlines, strokes);
         FindWritten(outlines, strokes);
         _scene.Add(outlines);
-        _scene.AddStraight(strokes.Concat(rows));
+        _scene.AddLines(strokes.Concat(rows));
         foreach (var s in strokes) _scene.Count(s);
         JudgeOutlines(outlines, strokes);
+        _scene.AddLines(outlines.Where(o => o is { Kind: ElementKind.Ring, Meaning: Meaning.Pen }));
         KeepStrips(outlines, strokes);
         BuildPieces(outlines);
         strokes.AddRange(rows);

@@ -8,7 +8,7 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
     private readonly Dictionary<string, (int Paper, int Hole, int BentLines, int Rings)> _looks = new(StringComparer.Ordinal);
     private readonly Dictionary<(string Look, Meaning Meaning), int> _found = [];
     private readonly HashSet<Element> _sure = [];
-    private readonly BoxGrid<Element> _outlines = new(20), _straight = new(20);
+    private readonly BoxGrid<Element> _outlines = new(20), _straight = new(20), _bent = new(20);
     private readonly List<Element> _all = [];
     private bool? _hasWhitePaper;
     private Dictionary<(double Width, double Height), int>? _whites;
@@ -55,11 +55,30 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
         static (double, double) SizeOf(Element o) => (Math.Round(o.Path.Bounds.Width, 1), Math.Round(o.Path.Bounds.Height, 1));
     }
 
-    /// <summary>All straight lines, which may be folds.</summary>
-    public void AddStraight(IEnumerable<Element> lines)
+    /// <summary>Open lines, of which the straight ones may be folds, and what closes among those of a drawing.</summary>
+    public void AddLines(IEnumerable<Element> lines)
     {
-        foreach (var e in lines)
-            if (e.IsStraight) _straight.Add(e.Path.Bounds, e);
+        foreach (var e in lines) (e.Kind == ElementKind.Stroke && e.IsStraight ? _straight : _bent).Add(e.Path.Bounds, e);
+    }
+
+    /// <summary>Whether a line that is not straight ends at this one, or this one at such a line, in the same look: lines of a drawing meet, and nobody cuts what
+    /// meets inside a piece. Looks at so many neighbours and no more.</summary>
+    public bool MeetsBent(Element e)
+    {
+        const double at = 0.3;
+        const int most = 60;
+        foreach (var o in _bent.Touching(e.Path.Bounds.Grown(at)).Take(most))
+        {
+            if (o == e || o.Look != e.Look || o.IsDashed) continue;
+            var line = o.Path.Subpaths[0];
+            if (e.Path.DistanceTo(line.Start) <= at || e.Path.DistanceTo(line.End) <= at) return true;
+            // Its ends; of a ring the corners, since it has no ends.
+            var sub = e.Path.Subpaths[0];
+            if (o.Path.DistanceTo(sub.Start) <= at || (e.Kind == ElementKind.Stroke ? o.Path.DistanceTo(sub.End) <= at
+                : sub.Segments.Length <= 12 && sub.Segments.Any(s => o.Path.DistanceTo(s.End) <= at))) return true;
+        }
+
+        return false;
     }
 
     /// <summary>The straight lines at a place; one may come several times.</summary>
