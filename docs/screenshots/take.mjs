@@ -19,7 +19,6 @@ await shot("bring-in", "/dockets/43/bring-in");
 await shot("contact-sheet", "/dockets/45/bring-in?view=parts");
 await shot("tracing", "/dockets/44/bring-in");
 await shot("build", "/dockets/41/build");
-await page.click("button:has-text('Score it instead')");
 await page.waitForSelector(".tally:has-text('0 stops')");
 await page.waitForSelector(".look:has-text('in “words”') .op-draw");
 const middle = async (name, n = 0) => {

@@ -9,10 +9,9 @@ test("from sign-in to a finished run of the demo docket in at most 15 actions, a
   try {
     await signIn(hands);
     await hands.click("a.docket-open:has-text('Fernblick thank-you card')");
-    // The fold would be cut: one click mends it.
-    await page.waitForSelector(".finding-text:has-text('would be cut')");
-    await hands.click("button:has-text('Score it instead')");
+    // The fold, drawn as a red line that stops short of the edges, came in as one.
     await page.waitForSelector(".tally:has-text('0 stops')");
+    await page.waitForSelector(".look:has-text('red line'):has-text('nearly reaches both edges')");
     // The words are drawn, not cut, as their layer says.
     await page.waitForSelector(".look:has-text('in “words”') .op-draw");
     await hands.click(".slip a:has-text('Lay out')");

@@ -26,7 +26,8 @@ const files = [
   { name: "no-size", wanted: { pieces: 1, holes: 0, loose: 0, score: 1 }, does: [".sizes button:has-text('72 to the inch')"] },
   { name: "loose-sides", wanted: { pieces: 2, holes: 0, loose: 0 }, does: ["button:has-text('Join them to a piece')"] },
   { name: "wave", wanted: { pieces: 1, holes: 0, loose: 0, draw: 1 }, does: ["button.plate:has-text('Drawn')"] },
-  { name: "printed", wanted: { pieces: 1, holes: 0, loose: 0, score: 1, print: 1 }, does: [".piece[data-name='Copper'] .paper", "button:has-text('only printed')"] },
+  { name: "printed", wanted: { pieces: 1, holes: 0, loose: 0, score: 1, print: 1 }, does: [".piece[data-name='Copper'] .paper",
+      "button:has-text('only printed')"] },
   { name: "wrong-order", wanted: { pieces: 2, holes: 0, loose: 0 }, below: "Slate blue",
     does: [".piece[data-name='Slate blue'] .paper@20,20", "Shift .piece[data-name='Copper'] .paper@150,90", "button:has-text('Swap which lies below')"] },
 ];

@@ -89,6 +89,8 @@ public static class Folds
         return inside;
     }
 
+    private const double AtCorner = 0.05;
+
     /// <summary>How far from a point inside to the first edge in a direction.</summary>
     private static double Exit(Piece piece, Point from, Point direction)
     {
@@ -103,6 +105,9 @@ public static class Folds
                 var w = ring[j] - from;
                 double t = w.Cross(edge) / d, u = w.Cross(direction) / d;
                 if (t > 1e-9 && u is >= -1e-9 and <= 1 + 1e-9) best = Math.Min(best, t);
+                // A corner on the way is an edge, too: behind it the way may run on along a wall, as of a box.
+                var corner = ring[i] - from;
+                if (Math.Abs(direction.Cross(corner)) <= AtCorner && direction.Dot(corner) is > 1e-9 and var at) best = Math.Min(best, at);
             }
         }
 

@@ -22,7 +22,8 @@ internal sealed partial class AnyFileMaker
         if (_paper.Length == 0) _paper = One(Papers);
         // A hole is painted in the page's white, which must then be no paper.
         // Of a large one nobody would be sure.
-        var painted = _paintedHoles && holes.Count > 0 && !isOrnament && !_ways.Contains("letters cut out") && holes.TrueForAll(h => PathText.Read(h).Bounds.Area < 0.03 * PathText.Read(outer)
+        var painted = _paintedHoles && holes.Count > 0 && !isOrnament && !_ways.Contains("letters cut out") && holes.TrueForAll(h => PathText.Read(h)
+            .Bounds.Area < 0.03 * PathText.Read(outer)
             .Bounds.Area);
         var paper = _paintedHoles && _paper == "#ffffff" ? "#5f7c95" : _paper;
         var filled = _style is Style.Filled or Style.FilledAndStroked || (_style == Style.Mixed && isOrnament);
@@ -201,7 +202,8 @@ internal sealed partial class AnyFileMaker
 
     private static string Rect(double x, double y, double w, double h) => $"M{N(x)} {N(y)}H{N(x + w)}V{N(y + h)}H{N(x)}Z";
 
-    private static string Rounded(double x, double y, double w, double h, double r) => $"M{N(x + r)} {N(y)}H{N(x + w - r)}A{N(r)} {N(r)} 0 0 1 {N(x + w)} {N(y + r)}"
+    private static string Rounded(double x, double y, double w, double h, double r) =>
+        $"M{N(x + r)} {N(y)}H{N(x + w - r)}A{N(r)} {N(r)} 0 0 1 {N(x + w)} {N(y + r)}"
         + $"V{N(y + h - r)}A{N(r)} {N(r)} 0 0 1 {N(x + w - r)} {N(y + h)}H{N(x + r)}A{N(r)} {N(r)} 0 0 1 {N(x)} {N(y + h - r)}V{N(y + r)}"
         + $"A{N(r)} {N(r)} 0 0 1 {N(x + r)} {N(y)}Z";
 

@@ -134,7 +134,8 @@ internal sealed partial class AnyFileMaker(Random r)
         if (page == "frame") body.Append(Element(Rect(-off, -off, _width + 2 * off, _height + 2 * off), "fill:none;stroke:#bbb;stroke-width:.2"));
         if (page.Length > 0) _ways.Add("page " + page);
         if (page == "frame" && Chance(0.3)) body.Append(Element(Rect(1, 1, _width - 2, _height - 2), "fill:none;stroke:#bbb;stroke-width:.2"));
-        List<string> layers = [Layer(_cut, Cuts, "cutLines"), Layer(_score, Scores, "foldLines"), Layer(_draw, Draws, "penWriting"), Layer(_foil, Foils, "hotFoil")];
+        List<string> layers = [Layer(_cut, Cuts, "cutLines"), Layer(_score, Scores, "foldLines"), Layer(_draw, Draws, "penWriting"), Layer(_foil, Foils,
+            "hotFoil")];
         // What nothing hides may lie in any order.
         if (_style == Style.Stroked && Chance(0.3))
         {

@@ -67,5 +67,6 @@ internal static class Weights
     // Lines.
     public const double AnyLine = 1, Named = 12, InLegend = 11, CutInLegend = 4, Spans = 4, NearlySpans = 1.5, EvenlyShort = 1, EndsAtCuts = 3.5,
         SpansTogether = 3.5, ClosesAStep = 4, Dashed = 3, Row = 4, LooksLikeFolds = 2.5, Bent = -3, LooksLikeOutlines = 1, Written = 5,
-        Loop = 4, BentInside = 1.2, BentOfOwnLook = 1.5, Scrawled = 4, Meets = 2.5, StraightOfOwnLook = 0.5, LooksLikePen = 2, Thick = 4, PartsPiece = 1.5, Cornered = 1.5;
+        Loop = 4, BentInside = 1.2, BentOfOwnLook = 1.5, Scrawled = 4, Meets = 2.5, StraightOfOwnLook = 0.5, LooksLikePen = 2, Thick = 4, PartsPiece = 1.5,
+            Cornered = 1.5;
 }

@@ -61,7 +61,8 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
         foreach (var e in lines) (e.Kind == ElementKind.Stroke && e.IsStraight ? _straight : _bent).Add(e.Path.Bounds, e);
     }
 
-    /// <summary>Whether a line that is not straight ends at this one, or this one at such a line, in the same look: lines of a drawing meet, and nobody cuts what
+    /// <summary>Whether a line that is not straight ends at this one, or this one at such a line, in the same look: lines of a drawing meet, and nobody cuts
+    /// what
     /// meets inside a piece. Looks at so many neighbours and no more.</summary>
     public bool MeetsBent(Element e)
     {
