@@ -35,7 +35,6 @@ await page.keyboard.down("Shift");
 for (const n of [0, 1, 2]) await page.mouse.click(...await middle("Cloud", n));
 await page.keyboard.up("Shift");
 await page.waitForSelector(".card h1:has-text('3 pieces')");
-await shot("several");
 // A cloud on its way to the middle of the sky.
 const [x, y] = await middle("Cloud", 1), [middleOfSky] = await middle("Sky");
 await page.keyboard.press("Escape");
@@ -47,15 +46,13 @@ await page.waitForSelector(".snap-svg path", { state: "attached" });
 await shot("moving");
 await page.keyboard.press("Escape");
 await page.mouse.up();
-await page.keyboard.press("m");
-for (const [x, y] of [[0, 0], [148, 0]]) {
-  const p = await page.$eval(".table-svg", (svg, at) => { const q = new DOMPoint(...at).matrixTransform(svg.getScreenCTM()); return { x: q.x, y: q.y }; },
-    [x, y]);
-  await page.mouse.click(p.x + 1, p.y + 1);
-  await page.waitForTimeout(300);
-}
-await shot("measure");
+await shot("only-drawn", "/dockets/41/build?only=draw");
 await shot("apart", "/dockets/41/build?view=apart");
+await page.goto(base + "/dockets");
+await page.setInputFiles("input[type=file]", join(here, "..", "..", "tests", "cases", "messy", "questions.svg"));
+await page.waitForSelector(".doubt");
+await page.hover(".plate >> nth=1");
+await shot("question");
 await page.goto(base + "/dockets/41/lay-out");
 await page.click("button:has-text('Lay out')");
 await page.waitForSelector("progress[value]");

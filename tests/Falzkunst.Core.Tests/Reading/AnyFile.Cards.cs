@@ -65,8 +65,7 @@ internal sealed partial class AnyFileMaker
             for (var i = 0; i < 3; i++)
             {
                 double lx = x + step * 0.15 + i * s * 1.1, ly = y + h * 0.3;
-                holes.Add(i == 1 ? $"M{N(lx)} {N(ly)}H{N(lx + s * 0.8)}V{N(ly + s * 0.25)}H{N(lx + s * 0.53)}V{N(ly + s)}H{N(lx + s * 0.27)}V{N(ly + s * 0.25)}H{N(lx)}Z"
-                    : $"M{N(lx)} {N(ly)}H{N(lx + s * 0.25)}V{N(ly + s * 0.75)}H{N(lx + s * 0.7)}V{N(ly + s)}H{N(lx)}Z");
+                holes.Add(i == 1 ? T(lx, ly, s) : L(lx, ly, s));
             }
 
             _ways.Add("letters cut out");
@@ -216,14 +215,13 @@ internal sealed partial class AnyFileMaker
             switch (r.Next(4))
             {
                 case 0:
-                    Piece("L", $"M{N(at)} {N(y)}H{N(at + s * 0.25)}V{N(y + s * 0.75)}H{N(at + s * 0.7)}V{N(y + s)}H{N(at)}Z", []);
+                    Piece("L", L(at, y, s), []);
                     break;
                 case 1:
                     Piece("O", Circle(at + s * 0.42, y + s * 0.5, s * 0.42), [Circle(at + s * 0.42, y + s * 0.5, s * 0.2)]);
                     break;
                 case 2:
-                    Piece("T", $"M{N(at)} {N(y)}H{N(at + s * 0.8)}V{N(y + s * 0.25)}H{N(at + s * 0.53)}V{N(y + s)}H{N(at + s * 0.27)}V{N(y + s * 0.25)}"
-                        + $"H{N(at)}Z", []);
+                    Piece("T", T(at, y, s), []);
                     break;
                 default:
                     Piece("D", $"M{N(at)} {N(y)}H{N(at + s * 0.3)}C{N(at + s)} {N(y)} {N(at + s)} {N(y + s)} {N(at + s * 0.3)} {N(y + s)}H{N(at)}Z",
@@ -234,6 +232,11 @@ internal sealed partial class AnyFileMaker
 
         return (at - x, s);
     }
+
+    private static string L(double x, double y, double s) => $"M{N(x)} {N(y)}H{N(x + s * 0.25)}V{N(y + s * 0.75)}H{N(x + s * 0.7)}V{N(y + s)}H{N(x)}Z";
+
+    private static string T(double x, double y, double s) => $"M{N(x)} {N(y)}H{N(x + s * 0.8)}V{N(y + s * 0.25)}H{N(x + s * 0.53)}V{N(y + s)}H{N(x + s * 0.27)}"
+        + $"V{N(y + s * 0.25)}H{N(x)}Z";
 
     /// <summary>Two or three equal bases whose common fold is drawn as one line or one row over all of them.</summary>
     private (double, double) RowOfBases(double x, double y)
