@@ -16,7 +16,7 @@ public sealed record JoinLines(ImmutableArray<string> LineIds) : Edit
         var cross = u.Cross(v);
         if (Math.Abs(cross) < 0.1 * u.Norm * v.Norm) return null;
         double t = gap.Cross(v) / cross, s = gap.Cross(u) / cross;
-        return t > 0 && s < 0 && t * u.Norm < 2 * gap.Norm && -s * v.Norm < 2 * gap.Norm ? end + u * t : null;
+        return t > 0 && s > 0 && t * u.Norm < 2 * gap.Norm && s * v.Norm < 2 * gap.Norm ? end + u * t : null;
     }
 
     /// <summary>Whether the ends of lines lie so near each other, for how long they are, that they are likely to be one outline: no gap over 5 mm, and all gaps

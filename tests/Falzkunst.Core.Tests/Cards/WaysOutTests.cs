@@ -1,0 +1,147 @@
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Findings;
+
+namespace Falzkunst.Core.Tests.Cards;
+
+/// <summary>What came in wrongly, or nobody could know, is set right by one edit each.</summary>
+public sealed class WaysOutTests
+{
+    private static Design Read(string body) =>
+        Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='200mm' height='120mm' viewBox='0 0 200 120'><g stroke='#000' stroke-width='.3'>"
+            + $"{body}</g></svg>");
+
+    private const string Base = "<path fill='none' d='M10 10H110V90H10Z'/>", Window = "<rect fill='none' x='30' y='30' width='20' height='20'/>",
+        Sun = "<circle cx='80' cy='50' r='10' fill='#c96b4b' stroke='none'/>";
+
+    private static Design Sound(Design design)
+    {
+        Assert.Null(design.Check());
+        return design;
+    }
+
+    [Fact]
+    public void A_piece_becomes_a_hole_and_the_hole_a_piece_again()
+    {
+        var design = Read(Base + Sun);
+        var sun = design.Pieces[1];
+        var area = design.Pieces[0].AreaMm2;
+        var open = Sound(new Become([sun.Id], Meaning.Hole).Apply(design));
+        Assert.Equal(area - sun.AreaMm2, Assert.Single(open.Pieces).AreaMm2, 6);
+        var hole = RingId.Of(open.Pieces[0].Id, 1);
+        var again = Sound(new Become([hole], Meaning.Paper).Apply(open));
+        Assert.Equal(2, again.Pieces.Length);
+        Assert.Equal(area, again.Pieces[0].AreaMm2, 6);
+        Assert.Equal(area, Assert.Single(Sound(new Become([hole], Meaning.Rest).Apply(open)).Pieces).AreaMm2, 6);
+    }
+
+    [Theory]
+    [InlineData(Meaning.Pen, Operation.Draw)]
+    [InlineData(Meaning.Printed, Operation.Print)]
+    [InlineData(Meaning.Fold, Operation.Score)]
+    public void A_piece_or_a_hole_becomes_a_line_on_the_paper_there(Meaning meaning, Operation operation)
+    {
+        var design = Read(Base + Window + Sun);
+        foreach (var id in new[] { design.Pieces[1].Id, RingId.Of(design.Pieces[0].Id, 1) })
+        {
+            var next = Sound(new Become([id], meaning).Apply(design));
+            var line = Assert.Single(next.Lines);
+            Assert.Equal((operation, design.Pieces[0].Id), (line.Operation, line.CarriedBy));
+        }
+    }
+
+    [Fact]
+    public void What_a_piece_carried_goes_to_the_paper_below_it()
+    {
+        var design = Read(Base + "<rect x='30' y='30' width='40' height='40' fill='#c96b4b' stroke='none'/>"
+            + "<path fill='none' stroke='#00f' d='M35 40C45 35 50 45 60 40'/>");
+        Assert.Equal(design.Pieces[1].Id, design.Lines.Single().CarriedBy);
+        var next = Sound(new Become([design.Pieces[1].Id], Meaning.Printed).Apply(design));
+        Assert.All(next.Lines, l => Assert.Equal(design.Pieces[0].Id, l.CarriedBy));
+        Assert.Equal(2, next.Lines.Length);
+    }
+
+    [Fact]
+    public void What_has_no_paper_around_it_stays_what_it_is()
+    {
+        var design = Read(Base + "<circle cx='150' cy='50' r='10' fill='#c96b4b' stroke='none'/>");
+        Assert.Equal(design, new Become([design.Pieces[1].Id], Meaning.Hole).Apply(design));
+        Assert.Equal(design, new Become([RingId.Of(design.Pieces[0].Id, 0), "p77/1", "l1/2", "p1/x"], Meaning.Hole).Apply(design));
+    }
+
+    [Fact]
+    public void Panels_become_one_base_with_all_their_paper_and_a_fold_for_each_common_side()
+    {
+        var design = Read("<rect fill='none' x='10' y='10' width='30' height='60'/><rect fill='none' x='40' y='10' width='30' height='60'/>"
+            + "<rect fill='none' x='70' y='10' width='30' height='60'/><circle fill='none' cx='55' cy='40' r='8'/>");
+        var doubt = Assert.Single(Doubts.Of(design));
+        Assert.Equal(3, doubt.About.Length);
+        var next = Sound(doubt.With(design, doubt.Choices.Single(c => c.Meaning == Meaning.Panel)));
+        var piece = Assert.Single(next.Pieces);
+        Assert.Equal(design.Pieces.Sum(p => p.AreaMm2), piece.AreaMm2, 3);
+        Assert.Equal((2, 3, 1), (piece.Folds.Length, Panels.Of(piece).Count, piece.HoleCount));
+        Assert.Empty(Doubts.Of(next));
+        // Leaving it as it came in settles it too.
+        Assert.Empty(Doubts.Of(Sound(doubt.With(design, doubt.Choices[0]))));
+    }
+
+    [Fact]
+    public void Sides_that_do_not_meet_become_one_outline_with_its_corners()
+    {
+        var design = Read("<rect x='150' y='10' width='20' height='20' fill='#246' stroke='none'/><g fill='none'><path d='M12 10H68'/><path d='M70 12V48'/>"
+            + "<path d='M68 50H12'/><path d='M10 48V12'/></g>");
+        var finding = FindingList.Of(new(design, [])).First(f => f.Code == "loose");
+        // What could be a piece is never offered to be forgotten first.
+        Assert.IsType<JoinLines>(finding.Remedies.First().Edit);
+        Assert.Equal("Let them rest", finding.Remedies.Last().Label);
+        var next = Sound(finding.Remedy!.Edit.Apply(design));
+        Assert.Equal(60 * 40, next.Pieces[^1].AreaMm2, 3);
+        Assert.Empty(next.Loose);
+    }
+
+    [Fact]
+    public void Two_lines_become_one_fold_only_where_paper_lies_between_them()
+    {
+        var design = Read(Base + "<g fill='none' stroke='#a0f'><path d='M60 20V40'/><path d='M60 50V70'/></g>");
+        var lines = design.Lines.Select(l => l.Id).ToArray();
+        var next = Sound(new JoinFolds([.. lines]).Apply(design));
+        Assert.Equal((Operation.Score, 50.0), (next.Lines.Single().Operation, Math.Round(next.Lines.Single().Path.Length.Mm, 6)));
+        var parted = Read(Base + Window + "<g fill='none' stroke='#a0f'><path d='M40 15V25'/><path d='M40 55V70'/></g>");
+        Assert.Equal(parted, new JoinFolds([.. parted.Lines.Select(l => l.Id)]).Apply(parted));
+    }
+
+    [Fact]
+    public void A_line_belongs_to_the_piece_that_one_says_and_is_cut_off_at_its_edge()
+    {
+        var design = Read(Base + "<path fill='none' stroke='#a0f' d='M90 50C100 40 120 60 130 50'/>");
+        var line = Assert.Single(design.Loose);
+        var next = Sound(new CarryBy([line.Id], design.Pieces[0].Id).Apply(design));
+        Assert.Equal(design.Pieces[0].Id, next.Lines.Single().CarriedBy);
+        Assert.InRange(next.Lines.Single().Path.Bounds.Right, 109.9, 110.1);
+    }
+
+    [Fact]
+    public void Two_pieces_swap_which_lies_below()
+    {
+        var design = Read(Base + Sun);
+        var (a, b) = (design.Pieces[0], design.Pieces[1]);
+        var next = Sound(new SwapBelow(a.Id, b.Id).Apply(design));
+        Assert.Equal((b.PlyId, a.PlyId), (next.Piece(a.Id)!.PlyId, next.Piece(b.Id)!.PlyId));
+        Assert.Equal(design, new SwapBelow(a.Id, b.Id).Apply(next));
+    }
+
+    [Fact]
+    public void Rules_keep_what_a_look_is_and_are_taken_back()
+    {
+        var first = Read(Base + "<circle cx='60' cy='50' r='20' fill='none' stroke='#c00'/>");
+        Assert.NotEmpty(Doubts.Of(first));
+        var look = first.Pieces[0].Edges[1].Origin!.Look;
+        var rules = SourceRules.From(new Become(LookMembers.Of(first, look), Meaning.Pen).Apply(first), "Hut press");
+        Assert.Contains(rules.Looks, l => l.Describe().EndsWith("drawn", StringComparison.Ordinal));
+        var second = Read(Base + "<circle cx='50' cy='40' r='15' fill='none' stroke='#c00'/>");
+        var ruled = Sound(new ApplyRules(rules).Apply(second));
+        Assert.Equal((0, Operation.Draw), (ruled.Pieces[0].HoleCount, ruled.Lines.Single().Operation));
+        Assert.Empty(Doubts.Of(ruled));
+        var back = Sound(new TakeRulesBack().Apply(ruled));
+        Assert.Equal((1, 0), (back.Pieces[0].HoleCount, back.Lines.Length));
+    }
+}
