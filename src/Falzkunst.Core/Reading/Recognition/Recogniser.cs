@@ -375,17 +375,29 @@ public sealed class Recogniser
             .Select(s => e with { Path = VectorPath.Polyline(s.p, s.q), Kind = ElementKind.Stroke, MadeOf = "a side of a panel, within its base" })];
     }
 
-    /// <summary>A filled strip on paper is a line, for no paper is cut so thin; anywhere else it is a piece.</summary>
+    /// <summary>A filled strip on paper is a fold where it goes across, or ends at the edge, or is drawn as such a one; else it is a piece.</summary>
     private void KeepStrips(List<Element> outlines, List<Element> strokes)
     {
-        foreach (var e in strokes.FindAll(s => s.Thin is not null && s.Item.Ink.Fill is not null
-            && s.Said is not { Operation: Operation.Score or Operation.Perforate }))
+        var strips = strokes.FindAll(s => s.Thin is not null && s.Item.Ink.Fill is not null
+            && s.Said is not { Operation: Operation.Score or Operation.Perforate });
+        var folds = strips.Where(s => PaperAt(s).Any(o => Scene.Spans(s.Path, o.Path) || EndsAt(s, o))).Select(s => s.Look).ToHashSet(StringComparer.Ordinal);
+        foreach (var e in strips)
         {
-            if (_scene.OutlinesAt(e.Path.Bounds).Any(o => o.Meaning == Meaning.Paper && (Scene.Inside(e.Path, o.Path)
-                || Scene.Spans(e.Path, o.Path)))) continue;
+            if (folds.Contains(e.Look) && PaperAt(e).Any(o => Scene.Inside(e.Path, o.Path) || Scene.Spans(e.Path, o.Path))) continue;
             strokes.Remove(e);
-            outlines.Add(e with { Path = e.Thin!.Value.Outline, Kind = ElementKind.Filled, Thin = null, Verdict = new(Meaning.Paper, "a filled shape") });
+            outlines.Add(e with
+            {
+                Path = e.Thin!.Value.Outline,
+                Kind = ElementKind.Filled,
+                Thin = null,
+                Verdict = new(Meaning.Paper, "a filled shape"),
+            });
         }
+
+        IEnumerable<Element> PaperAt(Element e) => _scene.OutlinesAt(e.Path.Bounds).Where(o => o.Meaning == Meaning.Paper);
+
+        static bool EndsAt(Element e, Element paper) => Scene.Inside(e.Path, paper.Path)
+            && (paper.Path.DistanceTo(e.Path.Subpaths[0].Start) <= Folds.Reaches.Mm || paper.Path.DistanceTo(e.Path.Subpaths[0].End) <= Folds.Reaches.Mm);
     }
 
     private void BuildPieces(List<Element> outlines)

@@ -176,6 +176,13 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         return Back("Forgotten. What they did in dockets stays as it is.");
     }
 
+    /// <summary>What the rules of a source decide, by what: "blue line, open: a fold, scored; …".</summary>
+    public static string RulesIn(RulesRow row)
+    {
+        const int shown = 12;
+        return FalzFile.ReadRules(row.Document) is { } rules ? string.Join("; ", rules.Looks.Take(shown).Select(r => r.Describe())) : "";
+    }
+
     private static IReadOnlyList<string> Alike(IEnumerable<string> ids, string look) => look.Length == 0 ? [] : [.. ids];
 
     private async Task<IActionResult> Take(Guid? basedOn, IReadOnlyList<BroughtFile> files, bool keep, CancellationToken cancel)

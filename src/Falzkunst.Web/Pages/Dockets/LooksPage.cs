@@ -10,6 +10,8 @@ namespace Falzkunst.Web.Pages.Dockets;
 /// <summary>A stage with the design on the table, the look table, and what is chosen.</summary>
 public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
 {
+    public const int ShownHoles = 24;
+
     private const int MostChosen = 20_000, LongestWayMm = 10_000;
 
     public string Look { get; private set; } = "";
