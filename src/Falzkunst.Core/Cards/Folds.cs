@@ -61,19 +61,8 @@ public static class Folds
         var length = a.DistanceTo(b);
         var line = b - a;
         var at = new List<double> { 0, length };
-        foreach (var ring in piece.Outline.Rings)
-        {
-            for (int i = 0, j = ring.Count - 1; i < ring.Count; j = i++)
-            {
-                var edge = ring[i] - ring[j];
-                var d = line.Cross(edge);
-                if (Math.Abs(d) < 1e-12) continue;
-                var w = ring[j] - a;
-                double t = w.Cross(edge) / d, u = w.Cross(line) / d;
-                if (t is > 0 and < 1 && u is >= 0 and <= 1) at.Add(t * length);
-            }
-        }
-
+        foreach (var t in Meets(piece, a, line))
+            if (t is > 0 and < 1) at.Add(t * length);
         at.Sort();
         var inside = new List<(double From, double To)>();
         for (var i = 1; i < at.Count; i++)
@@ -89,28 +78,33 @@ public static class Folds
         return inside;
     }
 
+    /// <summary>Where the straight way from a point meets edges, in steps of so much; what runs along the way meets it nowhere.</summary>
+    private static IEnumerable<double> Meets(Piece piece, Point from, Point step)
+    {
+        foreach (var ring in piece.Outline.Rings)
+        {
+            for (int i = 0, j = ring.Count - 1; i < ring.Count; j = i++)
+            {
+                var edge = ring[i] - ring[j];
+                var d = step.Cross(edge);
+                if (Math.Abs(d) < 1e-12) continue;
+                var w = ring[j] - from;
+                if (w.Cross(step) / d is >= -1e-9 and <= 1 + 1e-9) yield return w.Cross(edge) / d;
+            }
+        }
+    }
+
     private const double AtCorner = 0.05;
 
     /// <summary>How far from a point inside to the first edge in a direction.</summary>
     private static double Exit(Piece piece, Point from, Point direction)
     {
         var best = double.PositiveInfinity;
-        foreach (var ring in piece.Outline.Rings)
-        {
-            for (int i = 0, j = ring.Count - 1; i < ring.Count; j = i++)
-            {
-                var edge = ring[i] - ring[j];
-                var d = direction.Cross(edge);
-                if (Math.Abs(d) < 1e-12) continue;
-                var w = ring[j] - from;
-                double t = w.Cross(edge) / d, u = w.Cross(direction) / d;
-                if (t > 1e-9 && u is >= -1e-9 and <= 1 + 1e-9) best = Math.Min(best, t);
-                // A corner on the way is an edge, too: behind it the way may run on along a wall, as of a box.
-                var corner = ring[i] - from;
-                if (Math.Abs(direction.Cross(corner)) <= AtCorner && direction.Dot(corner) is > 1e-9 and var at) best = Math.Min(best, at);
-            }
-        }
-
+        foreach (var t in Meets(piece, from, direction))
+            if (t > 1e-9) best = Math.Min(best, t);
+        // A corner on the way is an edge, too: behind it the way may run on along a wall, as of a box.
+        foreach (var corner in piece.Outline.Rings.SelectMany(r => r).Select(p => p - from))
+            if (Math.Abs(direction.Cross(corner)) <= AtCorner && direction.Dot(corner) is > 1e-9 and var at) best = Math.Min(best, at);
         return double.IsFinite(best) ? best : 0;
     }
 

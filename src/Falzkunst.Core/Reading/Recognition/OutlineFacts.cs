@@ -66,7 +66,7 @@ internal sealed class IsDrawnWithLines : Fact
     }
 }
 
-/// <summary>Dashes inside of a piece are no cut, even where they close.</summary>
+/// <summary>Nobody cuts along dashes inside of a piece, even where they close.</summary>
 internal sealed class IsDashedInside : Fact
 {
     public override void Weigh(Element e, Scene scene, Evidence evidence)
