@@ -18,11 +18,6 @@ public sealed record LookRow(Look Look, int Pieces, int Holes, int Lines, Length
 /// <summary>The looks of a design as a table.</summary>
 public static class LookTable
 {
-    // Rings of an outline as paths, so that what is measured of them is measured once.
-    private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<VectorPath, VectorPath[]> Rings = [];
-
-    private static VectorPath Ring(VectorPath outline, int ring) => Rings.GetValue(outline, static o => [.. o.Parts()])[ring];
-
     /// <summary>
     /// A row for each look that something still has: lines first, since their operations are what is most often still to be decided, then pieces; otherwise in
     /// the order of the file.
@@ -43,7 +38,7 @@ public static class LookTable
             if (p.Origin is { } origin) Add(origin.Look, 'p', p.OuterOperation, origin.Why, own.Count == p.Edges.Length ? p.Outline
                 : new([.. own.Select(i => p.Outline.Subpaths[i])]));
             for (var i = 0; i < p.Edges.Length; i++)
-                if (p.Edges[i].Origin is { } drawn) Add(drawn.Look, 'h', p.Edges[i].Operation, drawn.Why, Ring(p.Outline, i));
+                if (p.Edges[i].Origin is { } drawn) Add(drawn.Look, 'h', p.Edges[i].Operation, drawn.Why, p.Outline.Parts()[i]);
         }
 
         foreach (var l in design.Lines)

@@ -37,8 +37,9 @@ public sealed record SourceRules(string Name, string Producer, ImmutableArray<Lo
     public static SourceRules From(Design design, string name)
     {
         var looks = new Dictionary<string, LookRule>(StringComparer.Ordinal);
+        var meanings = LookMembers.MeaningsOf(design);
         foreach (var look in design.Looks)
-            if (design.OperationOf(look.Key) is { } does) looks[RuleOf(look)] = new(RuleOf(look), does, LookMembers.MeaningOf(design, look.Key));
+            if (design.OperationOf(look.Key) is { } does) looks[RuleOf(look)] = new(RuleOf(look), does, meanings.GetValueOrDefault(look.Key));
             else if (LookMembers.IsLeftOut(design, look.Key)) looks[RuleOf(look)] = new(RuleOf(look), Operation.Rest, Meaning.Ground);
         return new(name, design.Producer, [.. looks.OrderBy(l => l.Key, StringComparer.Ordinal).Select(l => l.Value)],
             design.Scale.Reason.StartsWith("chosen", StringComparison.Ordinal) ? design.Scale.PxPerInch : null);

@@ -14,7 +14,7 @@ public sealed record Work(Operation Operation, int Edges, int Holes, int Lines, 
             {
                 var operation = (int)p.Edges[i].Operation;
                 (p.IsOuter(i) ? edges : holes)[operation]++;
-                run[operation] += new VectorPath([p.Outline.Subpaths[i]]).Length;
+                run[operation] += p.Outline.Parts()[i].Length;
             }
 
             foreach (var l in p.Lines) Add(l);
@@ -57,24 +57,24 @@ public static class LookMembers
     }
 
     /// <summary>What all things of a look are; null where they are not all the same, or there is none.</summary>
-    public static Meaning? MeaningOf(Design design, string lookKey)
+    public static Meaning? MeaningOf(Design design, string lookKey) => MeaningsOf(design).GetValueOrDefault(lookKey);
+
+    /// <summary>What all things of each look are, null for a look whose things are not all the same; looks that nothing has are not in it. Linear in the
+    /// design.</summary>
+    public static IReadOnlyDictionary<string, Meaning?> MeaningsOf(Design design)
     {
-        Meaning? one = null;
+        var all = new Dictionary<string, Meaning?>(StringComparer.Ordinal);
         foreach (var p in design.Pieces)
         {
-            if (p.Look == lookKey && !Same(Meaning.Paper)) return null;
-            if (p.Edges.Skip(1).Any(e => e.Origin?.Look == lookKey) && !Same(Meaning.Hole)) return null;
+            Note(p.Look, Meaning.Paper);
+            foreach (var e in p.Edges.Skip(1))
+                if (e.Origin is { } drawn) Note(drawn.Look, Meaning.Hole);
         }
 
-        foreach (var l in design.Lines)
-            if (l.Look == lookKey && !Same(l.Operation.ToMeaning())) return null;
-        return one;
+        foreach (var l in design.Lines) Note(l.Look, l.Operation.ToMeaning());
+        return all;
 
-        bool Same(Meaning meaning)
-        {
-            one ??= meaning;
-            return one == meaning;
-        }
+        void Note(string look, Meaning meaning) => all[look] = !all.TryGetValue(look, out var known) || known == meaning ? meaning : null;
     }
 
     /// <summary>Whether everything of a look is left out of the card.</summary>

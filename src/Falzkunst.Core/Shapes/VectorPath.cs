@@ -97,6 +97,7 @@ public sealed class VectorPath : IEquatable<VectorPath>
 {
     private Box? _bounds;
     private List<List<Point>>? _rings;
+    private VectorPath[]? _parts;
     private double _length = double.NaN;
 
     public VectorPath(ImmutableArray<Subpath> subpaths) => Subpaths = subpaths;
@@ -190,8 +191,8 @@ public sealed class VectorPath : IEquatable<VectorPath>
     /// <summary>The path with the subpaths of <paramref name="other"/> behind its own.</summary>
     public VectorPath With(VectorPath other) => new(Subpaths.AddRange(other.Subpaths));
 
-    /// <summary>Each subpath as its own path.</summary>
-    public IEnumerable<VectorPath> Parts() => Subpaths.Select(s => new VectorPath([s]));
+    /// <summary>Each subpath as its own path, made once, so that what is measured or written of them is too.</summary>
+    public IReadOnlyList<VectorPath> Parts() => _parts ??= [.. Subpaths.Select(s => new VectorPath([s]))];
 
     /// <summary>SVG path data in mm, absolute, to 1e-5 mm.</summary>
     public string ToSvg()

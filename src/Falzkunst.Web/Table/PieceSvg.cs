@@ -75,7 +75,7 @@ internal static class PieceSvg
                 w.Start("path").Set("class", $"op-{group.Key.Word()} edge").Path(new([.. group.Select(t => piece.Outline.Subpaths[t.Ring])])).End();
             for (var i = 0; i < edges.Length; i++)
                 if (edges[i].Origin is { } drawn) w.Start("path").Set("class", $"op-{edges[i].Operation.Word()} hole").Set("data-look", dress.Look(drawn.Look))
-                    .Path(new([piece.Outline.Subpaths[i]])).End();
+                    .Path(piece.Outline.Parts()[i]).End();
         }
 
         // The holes of lace are too many to choose one by one; the look table has them together.
@@ -94,7 +94,7 @@ internal static class PieceSvg
         w.Start("a").Set("class", dress.Chosen.Contains(id) ? "ring chosen" : "ring").Set("data-id", id).Set("href", dress.Link("ring", id)).Set("tabindex",
             "-1")
             .Set("aria-label", $"hole {ring} of {piece.Label}").SetIf(piece.Edges[ring].Origin is not null, "data-why", piece.Edges[ring].Origin?.Why ?? "")
-            .Start("path").Set("class", "hit").Path(new([piece.Outline.Subpaths[ring]])).End().End();
+            .Start("path").Set("class", "hit").Path(piece.Outline.Parts()[ring]).End().End();
     }
 
     internal static void Picture(SvgWriter w, Artwork art, TableDress dress)

@@ -61,12 +61,12 @@ internal static class Weights
         DrawnWithLines = 5, AroundEarlier = -4, AroundEarlierAsLine = 0.5, Folded = 5, PageSize = 2, PageHoldsFolded = 4, ColouredPageHoldsFolded = 0.5,
             PageHoldsSeveral = 1.5,
         PageOfOwnLook = 1, PageIsWhite = 0.5, PageUnderLines = 2, PageIsNamed = 4, PageIsFolded = -6, SameAgain = 9, DashedInside = 5, Gap = 2.5,
-            PageIsPale = 1.5, PageHoldsNested = 2, TouchesEdge = 6,
+            PageIsPale = 1.5, PageHoldsNested = 2,
         WhiteInColour = 2.3, WhiteManyAlike = 3, WhiteRound = 1, WhiteElsewhere = -4, WhiteCarries = -4;
 
     // Lines.
     public const double AnyLine = 1, Named = 12, InLegend = 11, CutInLegend = 4, Spans = 4, NearlySpans = 1.5, EvenlyShort = 1, EndsAtCuts = 3.5,
-        SpansTogether = 3.5, ClosesAStep = 4, Dashed = 3, Row = 4, LooksLikeFolds = 2.5, Bent = -3, LooksLikeOutlines = 1, Written = 5,
+        SpansTogether = 3.5, ClosesAStep = 4, Dashed = 3, Row = 4, LooksLikeFolds = 2.5, LooksLikeOutlines = 1, Written = 5,
         Loop = 4, BentInside = 1.2, BentOfOwnLook = 1.5, Scrawled = 4, Meets = 2.5, StraightOfOwnLook = 0.5, LooksLikePen = 2, Thick = 4, PartsPiece = 1.5,
             Cornered = 1.5;
 }

@@ -120,21 +120,20 @@ internal sealed class IsTheSameAgain : Fact
 /// <summary>A rectangle as large as the page may be the page that was drawn on.</summary>
 internal sealed class IsAsThePage : Fact
 {
-    public const double WithinMm = 1.5;
-    private const double Pale = 330, LeastShare = 0.04;
+    private const double WithinMm = 1.5, Pale = 330, LeastShare = 0.04;
     private const int MostInPage = 300;
 
     private static readonly HashSet<string> Names = [.. "background bg page canvas artboard hintergrund seite fond fondo pagina achtergrond lienzo".Split(' ')];
 
-    /// <summary>Whether a box is that of a page, but for so much on each side.</summary>
-    public static bool IsPage(Box box, Length width, Length height, double withinMm) => Math.Abs(box.Left) <= withinMm && Math.Abs(box.Top) <= withinMm
-        && Math.Abs(box.Right - width.Mm) <= withinMm && Math.Abs(box.Bottom - height.Mm) <= withinMm;
+    /// <summary>Whether a box is that of the page, but for so much on each side.</summary>
+    public static bool IsPage(Box box, Drawing drawing) => Math.Abs(box.Left) <= WithinMm && Math.Abs(box.Top) <= WithinMm
+        && Math.Abs(box.Right - drawing.Width.Mm) <= WithinMm && Math.Abs(box.Bottom - drawing.Height.Mm) <= WithinMm;
 
     public override void Weigh(Element e, Scene scene, Evidence evidence)
     {
         if (!e.IsClosed || e.Item.Ink.IsPainted || e.Path.Subpaths.Length != 1) return;
         var box = e.Path.Bounds;
-        if (!IsPage(box, scene.Drawing.Width, scene.Drawing.Height, WithinMm) || e.Area < 0.999 * box.Area) return;
+        if (!scene.IsPage(e) || e.Area < 0.999 * box.Area) return;
         evidence.Speak(Meaning.Ground, Weights.PageSize, "as large as the page");
         var others = scene.OutlinesAt(box).Where(o => o != e && o.Area < 0.9 * e.Area).Take(MostInPage).ToList();
         // A line across a small ornament is no fold of a card.

@@ -234,7 +234,7 @@ public sealed class Recogniser
         foreach (var (outline, members, across) in loops)
         {
             // Inside another outline they may be folds that meet, as on an envelope, and must not become a hole.
-            if (held.Touching(outline.Path.Bounds).Any(o => o != outline && !IsPage(o) && Scene.Inside(outline.Path, o.Path)
+            if (held.Touching(outline.Path.Bounds).Any(o => o != outline && !_scene.IsPage(o) && Scene.Inside(outline.Path, o.Path)
                 && !PathLikeness.Same(outline.Path, o.Path)))
                 continue;
             // Nobody writes an o in four straight strokes or more.
@@ -246,8 +246,6 @@ public sealed class Recogniser
         }
 
         strokes.RemoveAll(used.Contains);
-
-        bool IsPage(Element o) => IsAsThePage.IsPage(o.Path.Bounds, _drawing.Width, _drawing.Height, IsAsThePage.WithinMm);
 
         void Found(List<Element> members, Subpath outline, List<Element> across)
         {

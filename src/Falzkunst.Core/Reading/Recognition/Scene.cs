@@ -5,7 +5,7 @@ namespace Falzkunst.Core.Reading.Recognition;
 /// <summary>What facts look at beside the one element that they are about: the elements of the file, and what is known of them so far.</summary>
 internal sealed class Scene(Drawing drawing, CancellationToken cancel)
 {
-    private readonly Dictionary<string, (int Paper, int Hole, int BentLines, int Rings)> _looks = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, (int Paper, int Hole, int BentLines)> _looks = new(StringComparer.Ordinal);
     private readonly Dictionary<(string Look, Meaning Meaning), int> _found = [];
     private readonly HashSet<Element> _sure = [];
     private readonly BoxGrid<Element> _outlines = new(20), _straight = new(20), _bent = new(20);
@@ -14,7 +14,8 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
     private Dictionary<(double Width, double Height), int>? _whites;
     private readonly List<Piece> _pieces = [];
     private BoxGrid<Piece>? _pieceGrid;
-    private readonly Dictionary<string, (string Layer, int Order, Piece Piece)> _pieceFacts = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, (string Layer, int Order)> _pieceFacts = new(StringComparer.Ordinal);
+    private readonly Dictionary<Element, Piece?> _carriers = [];
 
     /// <summary>What is drawn this close, in mm, was meant to lie on one another; a hair more than <see cref="Tolerances.Doubled"/>, so that what is off by
     /// just that much counts.</summary>
@@ -22,14 +23,15 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
 
     public Drawing Drawing => drawing;
 
-    public CancellationToken Cancel => cancel;
-
     public Legend Legend { get; init; } = Legend.None;
 
     /// <summary>Layers that are the plies of a stack: an outline in one of them is the same line as one in another.</summary>
     public HashSet<string> StackedLayers { get; } = new(StringComparer.Ordinal);
 
     // Outlines.
+
+    /// <summary>Whether an element is as large as the page, but for a little.</summary>
+    public bool IsPage(Element e) => IsAsThePage.IsPage(e.Path.Bounds, drawing);
 
     /// <summary>All outlines, whatever they will be.</summary>
     public void Add(IEnumerable<Element> outlines)
@@ -43,7 +45,7 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
 
     /// <summary>Whether something white and filled lies on nothing of another colour: then white is paper.</summary>
     public bool HasWhitePaper => _hasWhitePaper ??= _all.Exists(e => e.Kind == ElementKind.Filled && IsPaintedOver.IsWhite(e)
-        && !IsAsThePage.IsPage(e.Path.Bounds, drawing.Width, drawing.Height, IsAsThePage.WithinMm)
+        && !IsPage(e)
         && !OutlinesAt(e.Path.Bounds).Any(o => o.Kind == ElementKind.Filled && o.Order < e.Order && !IsPaintedOver.IsWhite(o) && Inside(e.Path, o.Path)));
 
     /// <summary>How many white and filled things are as large as this one, itself among them.</summary>
@@ -127,11 +129,11 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
     public void Count(Element e)
     {
         if (e.Item.Ink.Stroke is null) return;
-        var (paper, hole, bent, rings) = _looks.GetValueOrDefault(e.Look);
+        var (paper, hole, bent) = _looks.GetValueOrDefault(e.Look);
         _looks[e.Look] = e.Kind switch
         {
-            ElementKind.Stroke => (paper, hole, bent + (e.IsStraight ? 0 : 1), rings),
-            _ => (paper + (e.Meaning == Meaning.Paper ? 1 : 0), hole + (e.Meaning == Meaning.Hole ? 1 : 0), bent, rings + 1),
+            ElementKind.Stroke => (paper, hole, bent + (e.IsStraight ? 0 : 1)),
+            _ => (paper + (e.Meaning == Meaning.Paper ? 1 : 0), hole + (e.Meaning == Meaning.Hole ? 1 : 0), bent),
         };
     }
 
@@ -158,7 +160,7 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
     public void Add(Piece piece, string layer)
     {
         _pieces.Add(piece);
-        _pieceFacts[piece.Id] = (layer, piece.Origin!.Order, piece);
+        _pieceFacts[piece.Id] = (layer, piece.Origin!.Order);
     }
 
     public IEnumerable<Piece> PiecesAt(Box box)
@@ -180,7 +182,7 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
         foreach (var p in PiecesAt(path.Bounds))
         {
             if (!p.Carries(path)) continue;
-            var (of, at, _) = _pieceFacts[p.Id];
+            var (of, at) = _pieceFacts[p.Id];
             var mine = (layer.Length > 0 && of == layer && at < order, at < order ? at : -1, -p.Outline.Bounds.Area);
             if (best is null || mine.CompareTo(rank) > 0) (best, rank) = (p, mine);
         }
@@ -188,5 +190,7 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
         return best;
     }
 
-    public Piece? CarrierOf(Element e) => CarrierOf(e.Path, e.Order, e.Item.Layer);
+    /// <summary>The piece that carries an element, looked for once, since facts ask for it again and again; only when all pieces are there.</summary>
+    public Piece? CarrierOf(Element e) =>
+        _carriers.TryGetValue(e, out var known) ? known : _carriers[e] = CarrierOf(e.Path, e.Order, e.Item.Layer);
 }
