@@ -5,6 +5,9 @@ public static class RingId
 {
     public static string Of(string pieceId, int ring) => string.Create(CultureInfo.InvariantCulture, $"{pieceId}/{ring}");
 
+    /// <summary>The ids with those of rings as their pieces', each once.</summary>
+    public static ImmutableArray<string> ToPieces(IEnumerable<string> ids) => [.. ids.Select(id => Read(id)?.PieceId ?? id).Distinct(StringComparer.Ordinal)];
+
     /// <summary>The piece and the ring; null where the id is no ring's.</summary>
     public static (string PieceId, int Ring)? Read(string id) => id.Split('/') is [var piece, var number]
         && int.TryParse(number, NumberStyles.None, CultureInfo.InvariantCulture, out var ring) ? (piece, ring) : null;
@@ -13,8 +16,7 @@ public static class RingId
 /// <summary>
 /// Says what pieces, lines and holes are, whatever they came in as. A piece that becomes a hole or a line is taken off the card, and what it carried goes to
 /// the paper below; a hole that becomes something else is paper again; what becomes a hole opens the smallest piece that it lies in. Where there is no paper
-/// for it,
-/// it stays as it is.
+/// for it, it stays as it is.
 /// </summary>
 /// <param name="Ids">Of pieces and lines, or of single rings as <see cref="RingId"/> writes them ("p3/1" is the first hole of p3).</param>
 public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
@@ -22,7 +24,7 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
     /// <summary>Why, as it will stand beside each.</summary>
     public string Reason { get; init; } = Chosen;
 
-    public override ImmutableArray<string> About => [.. Ids.Select(id => RingId.Read(id)?.PieceId ?? id).Distinct(StringComparer.Ordinal)];
+    public override ImmutableArray<string> About => RingId.ToPieces(Ids);
 
     public override string Describe(Design before) => $"{Count(Ids.Length, "outline or line")}: {Meaning.Phrase()}";
 
@@ -30,7 +32,8 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
     {
         // Of one piece the last ring first, so that the numbers of the others hold.
         var ordered = Ids.Distinct(StringComparer.Ordinal).OrderByDescending(id => RingId.Read(id)?.Ring ?? 0).ToList();
-        var lines = ordered.Where(id => design.Line(id) is not null).ToImmutableArray();
+        var known = design.Lines.Select(l => l.Id).ToHashSet(StringComparer.Ordinal);
+        var lines = ordered.Where(known.Contains).ToImmutableArray();
         foreach (var id in ordered)
         {
             if (RingId.Read(id) is var (pieceId, ring)) design = OfRing(design, pieceId, ring);
@@ -70,7 +73,7 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
             AllLooseArtwork = design.AllLooseArtwork.AddRange(piece.AllArtwork.Select(a => a with { Map = a.Map.Then(map) })),
         };
         off = off with { AllPlies = Remove.InUse(off.AllPlies, off.AllPieces) };
-        var origin = piece.Origin is { } o ? o with { Why = Reason, Or = null } : null;
+        var origin = piece.Origin?.Settled(Reason);
         if (Meaning == Meaning.Hole)
         {
             if (Open(off, rings[0], piece.Origin, piece.PlyId) is not { } opened) return design;
@@ -108,7 +111,7 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
         if (design.Piece(pieceId) is not { } piece || ring <= 0 || ring >= piece.Edges.Length || piece.IsOuter(ring)) return design;
         if (Meaning == Meaning.Hole) return new Settle([RingId.Of(pieceId, ring)]).Apply(design);
         var path = new VectorPath([piece.OnCard.Subpaths[ring]]);
-        var origin = piece.Edges[ring].Origin is { } o ? o with { Why = Reason, Or = null } : null;
+        var origin = piece.Edges[ring].Origin?.Settled(Reason);
         var closed = piece with
         {
             Shape = new Drawn(new(piece.Outline.Subpaths.RemoveAt(ring))),
@@ -153,23 +156,24 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
     /// <param name="belowPly">Only pieces of this ply and those below are looked at; null looks at all.</param>
     private Design? Open(Design design, VectorPath outline, Origin? origin, string? belowPly)
     {
-        var top = belowPly is null ? int.MaxValue : Enumerable.Range(0, design.AllPlies.Length).Where(i => design.AllPlies[i].Id == belowPly)
-            .DefaultIfEmpty(int.MaxValue).First();
-        var host = design.Pieces.Where(p => p.OnCard.Bounds.Grown(Tolerances.Carried).Holds(outline.Bounds) && PlyIndex(p) <= top)
-            .Where(p => p.Carries(outline.Transform(p.Place.Map.Inverse()))).MinBy(p => p.OnCard.Bounds.Area);
-        if (host is null) return null;
+        var plies = design.AllPlies.Select((y, i) => (y.Id, i)).ToDictionary(t => t.Id, t => t.i, StringComparer.Ordinal);
+        var top = belowPly is null ? int.MaxValue : plies.GetValueOrDefault(belowPly, int.MaxValue);
+        if (Holder(design.Pieces.Where(p => plies[p.PlyId] <= top), outline) is not { } host) return null;
         var ring = outline.Transform(host.Place.Map.Inverse());
         var inside = new VectorPath([Polygons.SignedArea(ring.Rings[0]) < 0 ? ring.Subpaths[0] : ring.Subpaths[0].Reverse()]);
-        var edge = new Edge(Operation.Cut, origin is { } o ? o with { Why = Reason, IsHole = true, Or = null } : null);
+        var edge = new Edge(Operation.Cut, origin is { } o ? o.Settled(Reason) with { IsHole = true } : null);
         var next = host with { Shape = new Drawn(host.Outline.With(inside)), Treatments = [], Edges = host.Edges.Add(edge) };
         // What lay where the hole is falls out of it.
         var gone = next.AllLines.RemoveAll(l => next.Carries(l.Path));
         next = Carrying.Without(next, gone.Select(l => l.Id));
         var fallen = gone.Select(l => l with { Path = l.Path.Transform(host.Place.Map) });
         return design.ChangePieces([host.Id], _ => next) with { AllLoose = design.AllLoose.AddRange(fallen) };
-
-        int PlyIndex(Piece p) => Enumerable.Range(0, design.AllPlies.Length).First(i => design.AllPlies[i].Id == p.PlyId);
     }
+
+    /// <summary>The smallest piece whose paper holds a path that lies on the card; null where none does.</summary>
+    private static Piece? Holder(IEnumerable<Piece> pieces, VectorPath path) => pieces
+        .Where(p => p.OnCard.Bounds.Grown(Tolerances.Carried).Holds(path.Bounds) && p.Carries(path.Transform(p.Place.Map.Inverse())))
+        .MinBy(p => p.OnCard.Bounds.Area);
 
     /// <summary>The design with one more piece, on top of the ply of another that it is like.</summary>
     private static Design WithPiece(Design design, VectorPath onCard, Piece like)
@@ -195,10 +199,8 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
     {
         foreach (var id in lineIds.ToList())
         {
-            if (design.Loose.FirstOrDefault(l => l.Id == id) is not { } line) continue;
-            var host = design.Pieces.Where(p => p.OnCard.Bounds.Grown(Tolerances.Carried).Holds(line.Path.Bounds))
-                .Where(p => p.Carries(line.Path.Transform(p.Place.Map.Inverse()))).MinBy(p => p.OnCard.Bounds.Area);
-            if (host is not null) design = CarryBy.Given(design, line, host, line.Path.Transform(host.Place.Map.Inverse()));
+            if (design.Loose.FirstOrDefault(l => l.Id == id) is not { } line || Holder(design.Pieces, line.Path) is not { } host) continue;
+            design = CarryBy.Given(design, line, host, line.Path.Transform(host.Place.Map.Inverse()));
         }
 
         return design;
@@ -209,7 +211,7 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
 /// <param name="Ids">As of <see cref="Become"/>.</param>
 public sealed record Settle(ImmutableArray<string> Ids) : Edit
 {
-    public override ImmutableArray<string> About => [.. Ids.Select(id => RingId.Read(id)?.PieceId ?? id).Distinct(StringComparer.Ordinal)];
+    public override ImmutableArray<string> About => RingId.ToPieces(Ids);
 
     public override string Describe(Design before) => "Leave it as it came in";
 

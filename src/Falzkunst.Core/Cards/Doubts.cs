@@ -57,8 +57,7 @@ public static class Doubts
         };
         var choices = new[] { key.Is, key.Or }.Concat(More(key)).Distinct().Select(m => new DoubtChoice(m, Named(m, key.Or, n), m == key.Is ? new Settle(ids)
             : m == Meaning.Panel ? new JoinPanels(ids) : new Become(ids, m)));
-        return new($"{key.Is}-{key.Or}-{ids[0]}".ToLowerInvariant(), what, [.. ids.Select(id => RingId.Read(id)?.PieceId ?? id)
-            .Distinct(StringComparer.Ordinal)], [.. choices]);
+        return new($"{key.Is}-{key.Or}-{ids[0]}".ToLowerInvariant(), what, RingId.ToPieces(ids), [.. choices]);
     }
 
     private static string Named(Meaning meaning, Meaning or, int count) => meaning switch

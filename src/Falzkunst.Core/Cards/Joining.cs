@@ -104,7 +104,7 @@ public sealed record JoinFolds(ImmutableArray<string> LineIds) : Edit
         design = new Remove([.. lines.Where(l => l != first).Select(l => l.Id)]).Apply(design);
         var operation = lines.Exists(l => l.Operation == Operation.Perforate) ? Operation.Perforate : Operation.Score;
         design = design.ChangeLines([first.Id],
-            (l, _) => l with { Path = path, Operation = operation, Origin = l.Origin is { } o ? o with { Why = Become.Chosen, Or = null } : null });
+            (l, _) => l with { Path = path, Operation = operation, Origin = l.Origin?.Settled(Become.Chosen) });
         return first.By is null ? design : design.ChangePieces([first.By.Id], Carrying.WithFolds);
     }
 }
@@ -152,9 +152,7 @@ public sealed record JoinPanels(ImmutableArray<string> PieceIds) : Edit
                 Id = id,
                 Path = fold.Transform(back),
                 Operation = Operation.Score,
-                Origin = first.Origin is { } o ? o
-                with
-                { Why = Become.Chosen, Or = null } : null
+                Origin = first.Origin?.Settled(Become.Chosen),
             });
         }
 
@@ -167,7 +165,7 @@ public sealed record JoinPanels(ImmutableArray<string> PieceIds) : Edit
             AllLines = carried,
             AllArtwork = artwork,
             Folds = [.. panels.SelectMany(p => p.Folds)],
-            Origin = first.Origin is { } own ? own with { Why = Become.Chosen, Or = null } : null,
+            Origin = first.Origin?.Settled(Become.Chosen),
         });
         var all = design.AllPieces.RemoveAll(p => gone.Contains(p.Id)).Change(p => p.Id == first.Id ? base_ : p);
         return design with { AllPieces = all, AllPlies = Remove.InUse(design.AllPlies, all) };

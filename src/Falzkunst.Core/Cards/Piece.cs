@@ -16,6 +16,9 @@ public sealed record Origin(string Look, Ink Ink, int Order, string Why)
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public bool IsHole { get; init; }
 
+    /// <summary>The same for something of which a person, or a rule, has said what it is; nothing more is asked about it.</summary>
+    internal Origin Settled(string why) => this with { Why = why, Or = null };
+
     /// <summary>What it is nearly as likely to be; null where that is not in doubt, or was settled by a person.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public Meaning? Or { get; init; }

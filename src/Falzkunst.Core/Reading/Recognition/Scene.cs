@@ -64,8 +64,7 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
     }
 
     /// <summary>Whether a line that is not straight ends at this one, or this one at such a line, in the same look: lines of a drawing meet, and nobody cuts
-    /// what
-    /// meets inside a piece. Looks at so many neighbours and no more.</summary>
+    /// what meets inside a piece. Looks at so many neighbours and no more.</summary>
     public bool MeetsBent(Element e)
     {
         const double at = 0.3;

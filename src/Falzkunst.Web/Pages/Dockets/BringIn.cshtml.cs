@@ -33,8 +33,7 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         ?? "", Alike(Design.Pieces.Where(q => q.Look == p.Look).Select(q => q.Id), p.Look))
         : Line is { } l ? new(l.Id, l.Label.Length > 0 ? l.Label : Words.Big(l.Operation.Word()) + " line", l.Why, Design.LookOf(l.Look)?.Describe()
         ?? "", Alike(Design.Lines.Where(q => q.Look == l.Look).Select(q => q.Id), l.Look))
-        : ThingIds.Length > 0 ? new(ThingIds, string.Join(", ", new[] { (ChosenPieces.Count, "piece"), (Lines.Count, "line"), (Rings.Count, "hole") }
-            .Where(t => t.Item1 > 0).Select(t => Words.Count(t.Item1, t.Item2))), Rings is [var (of, ring)] && Lines.Count + ChosenPieces.Count == 0
+        : ThingIds.Length > 0 ? new(ThingIds, ThingsInWords, Rings is [var (of, ring)] && Lines.Count + ChosenPieces.Count == 0
             ? of.Edges[ring].Origin?.Why ?? $"a hole of {of.Label}" : "chosen together", "", [])
         : null;
 

@@ -39,6 +39,10 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         .Concat(Rings.Select(r => r.Piece.Edges[r.Ring].Origin?.Look ?? ""))
         .Distinct(StringComparer.Ordinal).ToList() is [var one] ? one : "";
 
+    /// <summary>How many of what is chosen, in words: "2 lines, 1 hole".</summary>
+    public string ThingsInWords => string.Join(", ", new[] { (ChosenPieces.Count, "piece"), (Lines.Count, "line"), (Rings.Count, "hole") }
+        .Where(t => t.Item1 > 0).Select(t => Words.Count(t.Item1, t.Item2)));
+
     /// <summary>What stands open of what came in, one question for each thing that is unsure.</summary>
     public IReadOnlyList<Doubt> Doubts { get; private set; } = [];
 
