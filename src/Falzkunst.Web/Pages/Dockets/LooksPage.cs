@@ -127,34 +127,32 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         if (!Enum.TryParse<Meaning>(meaning, true, out var wanted) || !Enum.IsDefined(wanted)) return Say("What that would be is not known.", cancel);
         if (Design is null) return Task.FromResult(Back());
         var named = all && !string.IsNullOrEmpty(look) ? LookMembers.Of(Design, look) : Named(ids);
-        var edit = new Become(named, wanted);
-        return edit.Apply(Design).Equals(Design) ? Say(wanted == Meaning.Hole ? "There is no paper around it that it could be a hole in; nothing was changed."
-            : wanted == Meaning.Paper ? "It encloses nothing, so no paper could be cut of it; nothing was changed." : "It is that already.", cancel)
-                : Change(basedOn, edit, cancel);
+        return ChangeOrSay(basedOn, new Become(named, wanted), wanted switch
+        {
+            Meaning.Hole => "There is no paper around it that it could be a hole in; nothing was changed.",
+            Meaning.Paper => "It encloses nothing, so no paper could be cut of it; nothing was changed.",
+            _ => "It is that already.",
+        }, cancel);
     }
 
+    /// <summary>Makes a change, or says why it would be none.</summary>
+    private Task<IActionResult> ChangeOrSay(Guid basedOn, Edit edit, string changesNothing, CancellationToken cancel) =>
+        Design is null ? Task.FromResult(Back()) : edit.Apply(Design).Equals(Design) ? Say(changesNothing, cancel) : Change(basedOn, edit, cancel);
+
     /// <summary>Says that what is chosen is one: lines one outline or one fold, pieces the panels of one base.</summary>
-    public Task<IActionResult> OnPostJoinAsync(Guid basedOn, string ids, string to, CancellationToken cancel)
+    public Task<IActionResult> OnPostJoinAsync(Guid basedOn, string ids, string to, CancellationToken cancel) => to switch
     {
-        if (Design is null) return Task.FromResult(Back());
-        Edit edit = to switch { "outline" => new JoinLines(Named(ids)), "fold" => new JoinFolds(Named(ids)), _ => new JoinPanels(Named(ids)) };
-        return edit.Apply(Design).Equals(Design) ? Say(to switch
-        {
-            "outline" => "Those lines enclose nothing together; nothing was changed.",
-            "fold" => "Those lines do not lie on one straight line with paper between them; nothing was changed.",
-            _ => "Those pieces do not lie edge on edge; nothing was changed.",
-        }, cancel) : Change(basedOn, edit, cancel);
-    }
+        "outline" => ChangeOrSay(basedOn, new JoinLines(Named(ids)), "Those lines enclose nothing together; nothing was changed.", cancel),
+        "fold" => ChangeOrSay(basedOn, new JoinFolds(Named(ids)),
+            "Those lines do not lie on one straight line with paper between them; nothing was changed.", cancel),
+        _ => ChangeOrSay(basedOn, new JoinPanels(Named(ids)), "Those pieces do not lie edge on edge; nothing was changed.", cancel),
+    };
 
     public Task<IActionResult> OnPostSwapAsync(Guid basedOn, string ids, CancellationToken cancel) =>
         Named(ids) is [var one, var other] ? Change(basedOn, new SwapBelow(one, other), cancel) : Say("Choose two pieces to swap.", cancel);
 
-    public Task<IActionResult> OnPostBelongAsync(Guid basedOn, string ids, string piece, CancellationToken cancel)
-    {
-        if (Design is null) return Task.FromResult(Back());
-        var edit = new CarryBy(Named(ids), piece ?? "");
-        return edit.Apply(Design).Equals(Design) ? Say("None of it lies on that piece; nothing was changed.", cancel) : Change(basedOn, edit, cancel);
-    }
+    public Task<IActionResult> OnPostBelongAsync(Guid basedOn, string ids, string piece, CancellationToken cancel) =>
+        ChangeOrSay(basedOn, new CarryBy(Named(ids), piece ?? ""), "None of it lies on that piece; nothing was changed.", cancel);
 
     /// <summary>Answers a question about what came in.</summary>
     public Task<IActionResult> OnPostDoubtAsync(Guid basedOn, string key, Meaning choice, CancellationToken cancel)
