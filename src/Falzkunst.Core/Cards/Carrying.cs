@@ -109,7 +109,7 @@ internal static class Carrying
     public static Piece WithFolds(Piece piece)
     {
         var fresh = piece.AllLines.Where(l => l.Operation is Operation.Score or Operation.Perforate && piece.Folds.All(f => f.LineId != l.Id)
-            && Cards.Folds.SpanOf(l.Path, piece) is not null).ToList();
+            && Cards.Folds.SpanOf(l.Path, piece.Outline) is not null).ToList();
         return fresh.Count == 0 ? piece : piece with { Folds = piece.Folds.AddRange(fresh.Select(l => new Fold(l.Id, FoldSide.Valley))) };
     }
 }

@@ -184,7 +184,7 @@ public sealed record SetFoldsBack(ImmutableArray<string> LineIds, Length Setback
     public override string Describe(Design before) => $"Shorten {Count(LineIds.Length, "fold")}";
 
     public override Design Apply(Design design) =>
-        design.ChangeLines(LineIds, (l, by) => by is null ? l : l with { Path = Folds.SetBack(l.Path, by, Setback) });
+        design.ChangeLines(LineIds, (l, by) => by is null ? l : l with { Path = Folds.SetBack(l.Path, by.Outline, Setback) });
 }
 
 /// <summary>Removes lines, pictures and pieces. What a removed piece carried goes with it.</summary>

@@ -50,7 +50,6 @@ internal static class StrokeFaces
 
     private static EnclosedFace? Explained(IReadOnlyList<Subpath> open, List<int> members, VectorPath outline)
     {
-        var piece = new Piece { Id = "p1", Label = "", PlyId = "", Shape = new Drawn(outline), Edges = [], Colour = Colour.White };
         var across = new List<(int, VectorPath)>();
         foreach (var m in members)
         {
@@ -58,8 +57,8 @@ internal static class StrokeFaces
             // Past the outline, a little.
             if (line.Rings[0].Any(p => !outline.Encloses(p) && outline.DistanceTo(p) > PastMm)) return null;
             if (Sampled(line.Rings[0]).All(p => outline.DistanceTo(p) <= OnEdge || !outline.Encloses(p))) continue;
-            var trimmed = Folds.SetBack(line, piece, Length.Zero);
-            if (!Folds.IsStraight(line, out _, out _) || !Folds.Spans(trimmed, piece)) return null;
+            var trimmed = Folds.SetBack(line, outline, Length.Zero);
+            if (!Folds.IsStraight(line, out _, out _) || !Folds.Spans(trimmed, outline)) return null;
             across.Add((m, trimmed));
         }
 

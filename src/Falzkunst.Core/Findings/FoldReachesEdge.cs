@@ -12,7 +12,7 @@ internal static class FoldReachesEdge
         foreach (var line in piece.Lines.Where(l => l.Operation is Operation.Score or Operation.Perforate))
         {
             if (!Folds.IsStraight(line.Path, out var a, out var b)) continue;
-            if (Folds.SpanOf(line.Path, piece) is not { } span || span.LeastShort.Mm >= c.FoldSetback.Mm - 0.01) continue;
+            if (Folds.SpanOf(line.Path, piece.Outline) is not { } span || span.LeastShort.Mm >= c.FoldSetback.Mm - 0.01) continue;
             var name = line.Label.Length > 0 ? $"“{line.Label}”" : "A fold";
             yield return new("fold-edge", Severity.Warn, piece.Place.Map.Apply(span.ShortAtStart <= span.ShortAtEnd ? a : b),
                 $"{name} on {piece.Label} reaches the edge; the paper tears there when it is folded.",

@@ -13,7 +13,7 @@ internal static class FoldWouldBeCut
         foreach (var line in piece.Lines.Where(l => l.Operation == Operation.Cut))
         {
             if (!Folds.IsStraight(line.Path, out var a, out var b)) continue;
-            if (Folds.SpanOf(line.Path, piece) is not { } span || !Folds.NearlySpans(span)) continue;
+            if (Folds.SpanOf(line.Path, piece.Outline) is not { } span || !Folds.NearlySpans(span)) continue;
             var name = line.Label.Length > 0 ? $"“{line.Label}”" : "A fold";
             yield return new("fold-cut", Severity.Stop, piece.Place.Map.Apply((a + b) * 0.5),
                 $"{name} on {piece.Label} would be cut: it is straight and runs from edge to edge, so the piece would fall in two.",

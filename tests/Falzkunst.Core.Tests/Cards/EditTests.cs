@@ -80,7 +80,7 @@ public sealed class EditTests
         var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'><rect width='100' height='100' "
             + $"fill='#eee'/><path fill='none' stroke='#00f' d='{d}'/></svg>");
         design = new SetFoldsBack([design.Lines[0].Id], Length.FromMm(1.5)).Apply(design);
-        var span = Folds.SpanOf(design.Lines[0].Path, design.Pieces[0])!;
+        var span = Folds.SpanOf(design.Lines[0].Path, design.Pieces[0].Outline)!;
         Assert.Equal(1.5, span.LeastShort.Mm, 0.01);
         Assert.Equal(1.5, span.MostShort.Mm, 0.01);
     }

@@ -49,7 +49,8 @@ internal sealed class SpansItsPiece : Fact
 
     public override void Weigh(Element e, Scene scene, Evidence evidence)
     {
-        if (e.Kind != ElementKind.Stroke || !e.IsStraight || scene.CarrierOf(e) is not { } carrier || Folds.SpanOf(e.Path, carrier) is not { } span) return;
+        if (e.Kind != ElementKind.Stroke || !e.IsStraight || scene.CarrierOf(e) is not { } carrier) return;
+        if (Folds.SpanOf(e.Path, carrier.Outline) is not { } span) return;
         if (span.MostShort > Folds.Reaches)
         {
             if (!Folds.NearlySpans(span)) return;
@@ -82,7 +83,7 @@ internal sealed class SpansTogether : Fact
         var length = sub.Start.DistanceTo(sub.End);
         var along = (sub.End - sub.Start) * (1 / length);
         var reach = carrier.Outline.Bounds.Width + carrier.Outline.Bounds.Height;
-        var at = Folds.Inside(carrier, sub.Start - along * reach, sub.Start + along * reach)
+        var at = Folds.Inside(carrier.Outline, sub.Start - along * reach, sub.Start + along * reach)
             .FirstOrDefault(i => i.From <= reach + length / 2 && i.To >= reach + length / 2);
         if (at.To - at.From < 10) return;
         double from = at.From - reach, to = at.To - reach, first = 0, last = length, covered = length;
@@ -134,7 +135,7 @@ internal sealed class IsASlitOfAStep : Fact
 {
     public override void Weigh(Element e, Scene scene, Evidence evidence)
     {
-        if (e.Kind != ElementKind.Stroke || !e.IsStraight || e.IsRow || scene.CarrierOf(e) is not { } carrier || Folds.Spans(e.Path, carrier)) return;
+        if (e.Kind != ElementKind.Stroke || !e.IsStraight || e.IsRow || scene.CarrierOf(e) is not { } carrier || Folds.Spans(e.Path, carrier.Outline)) return;
         if (scene.StraightAt(e.Path.Bounds.Grown(Folds.Reaches.Mm)).Any(o => o.Look != e.Look && o.Path.Subpaths[0] is var fold
             && (EndsAtCuts.IsInMiddle(fold.Start, e) || EndsAtCuts.IsInMiddle(fold.End, e))))
             evidence.Speak(Meaning.Slit, Weights.ClosesAStep, "a slit that folds end at");

@@ -378,10 +378,10 @@ public sealed class Recogniser
     {
         var strips = strokes.FindAll(s => s.Thin is not null && s.Item.Ink.Fill is not null
             && s.Said is not { Operation: Operation.Score or Operation.Perforate });
-        var folds = strips.Where(s => PaperAt(s).Any(o => Scene.Spans(s.Path, o.Path) || EndsAt(s, o))).Select(s => s.Look).ToHashSet(StringComparer.Ordinal);
+        var folds = strips.Where(s => PaperAt(s).Any(o => Folds.Spans(s.Path, o.Path) || EndsAt(s, o))).Select(s => s.Look).ToHashSet(StringComparer.Ordinal);
         foreach (var e in strips)
         {
-            if (folds.Contains(e.Look) && PaperAt(e).Any(o => Scene.Inside(e.Path, o.Path) || Scene.Spans(e.Path, o.Path))) continue;
+            if (folds.Contains(e.Look) && PaperAt(e).Any(o => Scene.Inside(e.Path, o.Path) || Folds.Spans(e.Path, o.Path))) continue;
             strokes.Remove(e);
             outlines.Add(e with
             {
@@ -447,9 +447,9 @@ public sealed class Recogniser
         {
             // What lies on a piece that it crosses has nothing to do with it.
             if (parts.Exists(p => p.By.Holds(piece.Outline.Bounds))) continue;
-            var inside = Folds.Inside(piece, a, b);
+            var inside = Folds.Inside(piece.Outline, a, b);
             foreach (var (from, to) in inside)
-                if (to - from > 3 && (Folds.Spans(Between(from, to), piece) || (isFoldLike && inside.Count == 1 && length - (to - from) <= past)))
+                if (to - from > 3 && (Folds.Spans(Between(from, to), piece.Outline) || (isFoldLike && inside.Count == 1 && length - (to - from) <= past)))
                     parts.Add((from, to, piece.Outline.Bounds));
         }
 

@@ -91,17 +91,16 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
     /// <summary>Whether a line goes across the outline from edge to edge, or nearly so. About the lines at it.</summary>
     public bool IsFolded(VectorPath outline, bool nearly = false)
     {
-        var piece = PieceOf(outline);
         foreach (var line in _straight.Touching(outline.Bounds))
         {
             cancel.ThrowIfCancellationRequested();
-            if (Folds.SpanOf(line.Path, piece) is { } span && (nearly ? Folds.NearlySpans(span) : span.MostShort <= Folds.Reaches)) return true;
+            if (Folds.SpanOf(line.Path, outline) is { } span && (nearly ? Folds.NearlySpans(span) : span.MostShort <= Folds.Reaches)) return true;
             // Drawn past the edge, or over several pieces at once.
             if (outline.Bounds.Holds(line.Path.Bounds)) continue;
             Folds.IsStraight(line.Path, out var a, out var b);
             var along = (b - a) * (1 / a.DistanceTo(b));
-            foreach (var (from, to) in Folds.Inside(piece, a, b))
-                if (to - from > 3 && Folds.Spans(VectorPath.Polyline(a + along * from, a + along * to), piece)) return true;
+            foreach (var (from, to) in Folds.Inside(outline, a, b))
+                if (to - from > 3 && Folds.Spans(VectorPath.Polyline(a + along * from, a + along * to), outline)) return true;
         }
 
         return false;
@@ -115,12 +114,6 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
             if (!outer.Encloses(p) && outer.DistanceTo(p) > SameWithin) return false;
         return true;
     }
-
-    /// <summary>Whether the line goes straight across an outline.</summary>
-    public static bool Spans(VectorPath line, VectorPath outline) => Folds.Spans(line, PieceOf(outline));
-
-    private static Piece PieceOf(VectorPath outline) => new()
-    { Id = "p1", Label = "", PlyId = "", Shape = new Cards.Drawn(outline), Edges = [], Colour = Recogniser.PaperWhite };
 
     // Looks.
 
