@@ -42,8 +42,7 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
 
         if (lines.IsEmpty) return design;
         if (Meaning is Meaning.Ground or Meaning.Sample or Meaning.Double) return new LeaveOut(lines).Apply(design);
-        if (Meaning is not (Meaning.Paper or Meaning.Panel or Meaning.Hole)) return new Settle(lines).Apply(new SetLineOperation(lines, Meaning.ToOperation())
-            .Apply(design));
+        if (Meaning is not (Meaning.Paper or Meaning.Panel or Meaning.Hole)) return new SetLineOperation(lines, Meaning.ToOperation()).Apply(design);
         foreach (var id in lines)
         {
             if (design.Line(id) is not { } line || Closed(line.Path) is not { } outline) continue;

@@ -72,7 +72,7 @@ public sealed record SetLineOperation(ImmutableArray<string> LineIds, Operation 
     public override Design Apply(Design design)
     {
         var next = design.ChangeLines(LineIds,
-            (l, _) => l with { Operation = Operation, Origin = l.Origin is { } o ? o with { Why = "chosen by you" } : null });
+            (l, _) => l with { Operation = Operation, Origin = l.Origin?.Settled(Become.Chosen) });
         var carriers = Carriers(design, LineIds).ToList();
         return Carrying.SettleHoles(next.ChangePieces(carriers, Carrying.WithFolds), carriers);
     }
@@ -97,7 +97,8 @@ public sealed record SetLookOperation(string LookKey, Operation Operation) : Edi
             AllPieces = design.AllPieces.Change(p =>
             {
                 if (p.LeftOut is not null) return p;
-                var edges = p.Edges.Change(e => (e.Origin?.Look ?? p.Look) == LookKey && e.Operation != Operation ? e with { Operation = Operation } : e);
+                var edges = p.Edges.Change(e => (e.Origin?.Look ?? p.Look) == LookKey && e.Operation != Operation
+                    ? e with { Operation = Operation, Origin = e.Origin?.Settled(Reason) } : e);
                 var lines = p.AllLines.Change(Changed);
                 if (edges == p.Edges && lines == p.AllLines) return p;
                 changed.Add(p.Id);
@@ -108,7 +109,7 @@ public sealed record SetLookOperation(string LookKey, Operation Operation) : Edi
         return Carrying.SettleHoles(next, changed);
 
         Line Changed(Line l) => l.LeftOut is null && l.Origin is { } o && o.Look == LookKey
-            ? l with { Operation = Operation, Origin = o with { Why = Reason } } : l;
+            ? l with { Operation = Operation, Origin = o.Settled(Reason) } : l;
     }
 }
 

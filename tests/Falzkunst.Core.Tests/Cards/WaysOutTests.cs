@@ -130,6 +130,16 @@ public sealed class WaysOutTests
     }
 
     [Fact]
+    public void Whoever_says_in_the_look_table_what_is_done_has_answered()
+    {
+        var design = Read(Base + "<circle cx='60' cy='50' r='20' fill='none' stroke='#c00'/><path fill='none' stroke='#0a0' d='M20 20L40 25'/>");
+        Assert.Equal(2, Doubts.Of(design).Length);
+        foreach (var look in new[] { design.Pieces[0].Edges[1].Origin!.Look, design.Lines[0].Look })
+            design = Sound(new SetLookOperation(look, Operation.Draw).Apply(design));
+        Assert.Empty(Doubts.Of(design));
+    }
+
+    [Fact]
     public void Rules_keep_what_a_look_is_and_are_taken_back()
     {
         var first = Read(Base + "<circle cx='60' cy='50' r='20' fill='none' stroke='#c00'/>");
