@@ -1,5 +1,7 @@
+using System.IO.Pipelines;
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using System.Text.Json.Serialization.Metadata;
 
 namespace Falzkunst.Cli;
 
@@ -15,6 +17,8 @@ internal static class AnswerJson
     {
         Converters = { new NumberConverter(), new PointConverter(), new BoxConverter(), new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) },
         Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping,
+        // What most callers ask for is made ready by the compiler: finding out at run time takes as long as reading a small file.
+        TypeInfoResolver = JsonTypeInfoResolver.Combine(AnswerTypes.Default, new DefaultJsonTypeInfoResolver()),
     };
 
     private static readonly JsonSerializerOptions Requests = new(JsonSerializerDefaults.Web)
@@ -29,6 +33,15 @@ internal static class AnswerJson
     };
 
     public static byte[] Write<T>(T answer) => JsonSerializer.SerializeToUtf8Bytes(answer, Answers);
+
+    /// <summary>The whole answer in memory, in pieces of a megabyte, since one array would be copied each time that it grows.</summary>
+    public static PipeReader Held<T>(T answer)
+    {
+        var pipe = new Pipe(new(pauseWriterThreshold: 0, minimumSegmentSize: 1 << 20, useSynchronizationContext: false));
+        JsonSerializer.SerializeAsync(pipe.Writer, answer, Answers).GetAwaiter().GetResult();
+        pipe.Writer.Complete();
+        return pipe.Reader;
+    }
 
     /// <exception cref="WrongInputException">It is no such request; the message names the file and the place in it.</exception>
     public static T Read<T>(string name, byte[] request, string what, string help)
@@ -50,7 +63,7 @@ internal static class AnswerJson
     {
         public override double Read(ref Utf8JsonReader reader, Type type, JsonSerializerOptions options) => reader.GetDouble();
 
-        public override void Write(Utf8JsonWriter writer, double value, JsonSerializerOptions options) => writer.WriteNumberValue(Math.Round(value, Decimals));
+        public override void Write(Utf8JsonWriter writer, double value, JsonSerializerOptions options) => WriteNumber(writer, value, Decimals);
     }
 
     private sealed class PointConverter : JsonConverter<Point>
@@ -71,7 +84,16 @@ internal static class AnswerJson
     private static void WriteAll(Utf8JsonWriter writer, ReadOnlySpan<double> numbers)
     {
         writer.WriteStartArray();
-        foreach (var n in numbers) writer.WriteNumberValue(Math.Round(n, PlaceDecimals));
+        foreach (var n in numbers) WriteNumber(writer, n, PlaceDecimals);
         writer.WriteEndArray();
     }
+
+    private static void WriteNumber(Utf8JsonWriter writer, double v, int decimals)
+    {
+        Span<byte> digits = stackalloc byte[FixedPoint.Longest];
+        writer.WriteRawValue(digits[FixedPoint.Write(v, decimals, digits)..], skipInputValidation: true);
+    }
 }
+
+[JsonSerializable(typeof(ReadAnswer))]
+internal sealed partial class AnswerTypes : JsonSerializerContext;

@@ -56,9 +56,10 @@ internal static class CommandLine
     /// <summary>An action whose result is one JSON object on stdout; nothing is written before it is whole.</summary>
     public static void Answers<T>(this Command command, Func<ParseResult, T> answer) => command.SetAction(parsed =>
     {
-        var json = AnswerJson.Write(answer(parsed));
+        var json = AnswerJson.Held(answer(parsed));
         using var stdout = Console.OpenStandardOutput();
-        stdout.Write([.. json, (byte)'\n']);
+        json.CopyToAsync(stdout).GetAwaiter().GetResult();
+        stdout.WriteByte((byte)'\n');
         return Done;
     });
 

@@ -47,8 +47,8 @@ internal sealed record ReadAnswer(ReadAnswer.PageSize Size, ReadAnswer.PageScale
     {
         var number = design.Plies.Select((p, i) => (p.Id, i)).ToDictionary(t => t.Id, t => t.i + 1);
         return new(new(design.Width.Mm, design.Height.Mm), new(design.Scale.PxPerInch, design.Scale.Reason),
-            design.Pieces.Select(p => new OnePiece(p.Id, p.Label, number.GetValueOrDefault(p.PlyId), p.Colour.Hex, p.AreaMm2, p.OnCard.Bounds,
-                p.OnCard.ToSvg(), p.Why, p.Lines.Select(l => l.Id))),
+            design.Pieces.AsParallel().AsOrdered().Select(p => new OnePiece(p.Id, p.Label, number.GetValueOrDefault(p.PlyId), p.Colour.Hex, p.AreaMm2,
+                p.OnCard.Bounds, p.OnCard.ToSvg(), p.Why, p.Lines.Select(l => l.Id))),
             design.Lines.Select(l => new OneLine(l.Id, l.Operation.Word(), l.Why, l.IsClosed, l.Path.Length.Mm, l.Path.ToSvg(), l.CarriedBy)),
             design.Artwork.Select(a => new OnePicture(a.Id, a.Bounds, a.CarriedBy)),
             FindingList.Of(new(design, [])).Select(f => new OneFinding(f.Code, f.Severity, f.At, f.Text, f.Remedy?.Label)));

@@ -13,7 +13,7 @@ internal static class Outlines
     /// <summary>The outline: pure, and the same instance for the same content while it is remembered.</summary>
     public static VectorPath Derive(Shape shape, ImmutableArray<Treatment> treatments)
     {
-        if (shape is Drawn drawn && treatments.IsEmpty) return drawn.Path;
+        if (Drawn(shape, treatments) is { } drawn) return drawn;
         var recipe = new Recipe(shape, treatments);
         if (Derived.TryGetValue(recipe, out var known)) return known;
         var outline = shape.Derive();
@@ -21,6 +21,9 @@ internal static class Outlines
         if (Derived.Count >= MostKept) Derived.Clear();
         return Derived.GetOrAdd(recipe, outline);
     }
+
+    /// <summary>The outline where nothing is derived: a path as it was drawn. Null for all others.</summary>
+    public static VectorPath? Drawn(Shape shape, ImmutableArray<Treatment> treatments) => shape is Drawn drawn && treatments.IsEmpty ? drawn.Path : null;
 
     private readonly record struct Recipe(Shape Shape, ImmutableArray<Treatment> Treatments)
     {

@@ -139,19 +139,20 @@ public sealed record Piece : ICanBeLeftOut
     /// Outer edges (clockwise on the screen) and holes (counter-clockwise) in mm, in the piece's own coordinates; the first is an outer edge. Derived from
     /// shape and treatments, and remembered by their content.
     /// </summary>
-    public VectorPath Outline => Kept.Of(ref _outline, (Shape, Treatments), static k => Outlines.Derive(k.Item1, k.Item2));
+    public VectorPath Outline => Outlines.Drawn(Shape, Treatments)
+        ?? Kept.Of(ref _outline, (Shape, Treatments), static k => Outlines.Derive(k.Item1, k.Item2));
 
     /// <summary>The outline where it lies on the card.</summary>
-    public VectorPath OnCard => Kept.Of(ref _onCard, (Outline, Place), static k => k.Item1.Transform(k.Item2.Map));
+    public VectorPath OnCard => Place == default ? Outline : Kept.Of(ref _onCard, (Outline, Place), static k => k.Item1.Transform(k.Item2.Map));
 
     /// <summary>How it lies on a sheet before it is turned there: its own coordinates, mirrored where it is mirrored on the card.</summary>
     public Affine FaceUp => Place.Mirrored ? Affine.Scale(-1, 1) : Affine.Identity;
 
     [JsonIgnore]
-    public ImmutableArray<Line> Lines => Kept.Of(ref _lines, AllLines, static all => all.OfCard());
+    public ImmutableArray<Line> Lines => AllLines.IsEmpty ? AllLines : Kept.Of(ref _lines, AllLines, static all => all.OfCard());
 
     [JsonIgnore]
-    public ImmutableArray<Artwork> Artwork => Kept.Of(ref _artwork, AllArtwork, static all => all.OfCard());
+    public ImmutableArray<Artwork> Artwork => AllArtwork.IsEmpty ? AllArtwork : Kept.Of(ref _artwork, AllArtwork, static all => all.OfCard());
 
     public string Look => Origin?.Look ?? "";
 

@@ -68,6 +68,8 @@ public static class FindingList
 
         ImmutableArray<Finding> OfOne(Piece piece)
         {
+            // A piece without lines has no folds, and is looked at as fast as it is remembered.
+            if (piece.AllLines.IsEmpty) return drawer.IsEmpty ? [] : [.. PieceTooLarge.In(piece, context)];
             if (Known.TryGetValue(piece, out var known) && known.FoldSetback == context.FoldSetback
                 && known.Drawer.AsSpan().SequenceEqual(drawer.AsSpan())) return known.Findings;
             var found = new Found(drawer, context.FoldSetback, [.. OfPiece.SelectMany(find => find(piece, context))]);

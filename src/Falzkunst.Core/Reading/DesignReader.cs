@@ -22,7 +22,7 @@ public static class DesignReader
         if (file.Length == 0) throw new UnreadableFileException("it is empty");
         if (file.Length > limits.FileBytes) throw new UnreadableFileException($"it is larger than {limits.FileBytes / 1_000_000} MB");
         using var time = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        time.CancelAfter(limits.Time);
+        using var clock = new Deadline(limits.Time, time);
         try
         {
             var head = file.Span[..Math.Min(16, file.Length)];

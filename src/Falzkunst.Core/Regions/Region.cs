@@ -42,7 +42,7 @@ public sealed class Region
     /// <summary>The area that a path encloses by the even-odd rule; all its subpaths count as closed.</summary>
     public static Region Of(VectorPath path, double tolerance = Tolerances.Flatten)
     {
-        var rings = path.Subpaths.Select(s => Snapped(s.Flatten(tolerance))).Where(r => r.Count >= 3).ToList();
+        var rings = path.Subpaths.Select(s => Chords.Flat(s, tolerance)).Where(r => r.Count >= 3).ToList();
         return rings.Count == 0 ? Empty : new(FromClean(Polygons.AnyCrossing(rings) ? Boundary(rings, FillRule.EvenOdd) : rings));
     }
 
@@ -56,38 +56,47 @@ public sealed class Region
     {
         var flat = new List<List<Point>>(path.Subpaths.Length);
         var kept = new List<Subpath>(path.Subpaths.Length);
-        // Small drawings (icons) are not card size yet; their chords are finer, so that they can still be scaled up.
-        var tolerance = Math.Clamp(Math.Max(path.Bounds.Width, path.Bounds.Height) * 1e-3, 1e-5, Tolerances.Flatten);
+        // Small drawings (icons) are not card size yet; their chords are finer, so that nothing in them is missed.
+        var tolerance = Math.Clamp(Math.Max(path.Bounds.Width, path.Bounds.Height) * 2.5e-3, 1e-5, Tolerances.Flatten);
         foreach (var sub in path.Subpaths)
         {
-            var ring = Snapped(sub.Flatten(tolerance));
+            var ring = Chords.Flat(sub, tolerance);
             // The signed area tells nothing here: the two lobes of an eight cancel.
             if (ring.Count < 3) continue;
             flat.Add(ring);
             kept.Add(sub);
         }
 
-        if (flat.Count <= 1) return PartsOf(kept, flat, rule);
+        if (flat.Count <= 1) return PartsOf(kept, flat, rule, tolerance);
         // What lies apart is looked at apart.
         var clusters = Clusters(flat);
-        if (clusters.Count == 1) return PartsOf(kept, flat, rule);
-        return [.. clusters.SelectMany(c => PartsOf(c.ConvertAll(k => kept[k]), c.ConvertAll(k => flat[k]), rule))
+        if (clusters.Count == 1) return PartsOf(kept, flat, rule, tolerance);
+        return [.. clusters.SelectMany(c => PartsOf(c.ConvertAll(k => kept[k]), c.ConvertAll(k => flat[k]), rule, tolerance))
             .OrderByDescending(p => Math.Abs(Polygons.SignedArea(p.Rings[0])))];
     }
 
-    private static IReadOnlyList<VectorPath> PartsOf(List<Subpath> kept, List<List<Point>> flat, FillRule rule)
+    private static IReadOnlyList<VectorPath> PartsOf(List<Subpath> kept, List<List<Point>> flat, FillRule rule, double tolerance)
     {
         if (flat.Count == 0) return [];
-        if (Polygons.AnyCrossing(flat))
-        {
-            if (Arrangement.Boundary(flat, rule) is { } boundary) return PathsOf(boundary);
-            return Polygons.Crossings(flat, MostCrossings) < MostCrossings ? PathsOf(Boundary(flat, rule)) : throw new TangledException();
-        }
-
+        if ((flat.Count > 1 || !Polygons.IsConvex(flat[0])) && WhereCrossing(kept, flat, rule, tolerance) is { } parts) return parts;
         if (flat.Count == 1) return [new([Oriented(kept[0], flat[0], true)])];
         return Nest(flat, rule)
             .Select(g => new VectorPath([Oriented(kept[g.Outer], flat[g.Outer], true), .. g.Holes.Select(h => Oriented(kept[h], flat[h], false))]))
             .ToList();
+    }
+
+    /// <summary>The parts of what crosses; null where nothing does.</summary>
+    private static List<VectorPath>? WhereCrossing(List<Subpath> kept, List<List<Point>> flat, FillRule rule, double tolerance)
+    {
+        using var edges = new EdgeSweep(flat);
+        var filled = new Arrangement(edges, _ => 0, MostCrossings);
+        if (filled.IsTangled) throw new TangledException();
+        if (!filled.Meets) return null;
+        var chords = new Chords(kept, tolerance, edges);
+        if (filled.Boundary(rule == FillRule.EvenOdd ? (w, _) => w % 2 != 0 : (w, _) => w != 0) is { } boundary)
+            return PathsOf(boundary.ConvertAll(r => r.Points), boundary.ConvertAll(r => KeptCurves.Of(r.Parts, chords, filled.At)));
+        var rings = Boundary(flat, rule);
+        return PathsOf(rings, rings.ConvertAll(r => KeptCurves.Of(chords.PartsAlong(r), chords, v => r[v])));
     }
 
     /// <summary>Rings whose boxes touch one another, directly or by way of others, in the order of their first.</summary>
@@ -106,9 +115,8 @@ public sealed class Region
     }
 
     /// <summary>Rings that bound an area on their right, as its parts.</summary>
-    private static List<VectorPath> PathsOf(List<List<Point>> boundary) => Nest(boundary, FillRule.EvenOdd)
-        .Select(g => new VectorPath([.. g.Holes.Prepend(g.Outer)
-        .Select(i => Oriented(VectorPath.Polygon(boundary[i].ToArray()).Subpaths[0], boundary[i], i == g.Outer))]))
+    private static List<VectorPath> PathsOf(List<List<Point>> flat, List<Subpath> rings) => Nest(flat, FillRule.EvenOdd)
+        .Select(g => new VectorPath([.. g.Holes.Prepend(g.Outer).Select(i => Oriented(rings[i], flat[i], i == g.Outer))]))
         .ToList();
 
     /// <summary>The area as paths of straight edges, one for each connected part, largest first, oriented as in <see cref="Parts"/>.</summary>
@@ -239,6 +247,7 @@ public sealed class Region
     /// <summary>Which rings bound what is filled, and which hole belongs to which outer edge. No two rings may cross. Quadratic in the rings.</summary>
     private static List<(int Outer, List<int> Holes)> Nest(List<List<Point>> rings, FillRule rule)
     {
+        if (rings.Count == 1) return [(0, [])];
         var area = rings.Select(Polygons.SignedArea).ToArray();
         var boxes = rings.Select(r => r.Aggregate(Box.Empty, (b, p) => b.With(p))).ToArray();
         // Rings may touch, so a corner of one may lie on another; a point just inside of it does not.
@@ -267,22 +276,6 @@ public sealed class Region
         return outers.Select(g => (g.Key, g.Value)).ToList();
     }
 
-    /// <summary>The ring on a grid of 1e-5 mm, so that points are either the same or clearly apart; repeated points are one.</summary>
-    private static List<Point> Snapped(List<Point> ring)
-    {
-        const double Grid = 1e5;
-        var kept = 0;
-        for (var i = 0; i < ring.Count; i++)
-        {
-            var p = new Point(Math.Round(ring[i].X * Grid) / Grid, Math.Round(ring[i].Y * Grid) / Grid);
-            if (kept == 0 || ring[kept - 1] != p) ring[kept++] = p;
-        }
-
-        while (kept > 1 && ring[kept - 1] == ring[0]) kept--;
-        ring.RemoveRange(kept, ring.Count - kept);
-        return ring;
-    }
-
     /// <summary>A point inside of the ring, beside the middle of its longest edge.</summary>
     private static Point JustInside(List<Point> ring, double signedArea)
     {
@@ -293,42 +286,22 @@ public sealed class Region
         return (a + b) * 0.5 + new Point(-d.Y, d.X);
     }
 
-    /// <summary>
-    /// The boundary of what crossing rings enclose, with the filled side on the right: all edges are cut at their crossings, the faces between them are built,
-    /// and the
-    /// edges are kept that have a filled face on one side only.
-    /// </summary>
+    /// <summary>The boundary of what crossing rings enclose: all edges are cut at their crossings, the faces between them are built, and those that are filled
+    /// are joined.</summary>
     private static List<List<Point>> Boundary(List<List<Point>> rings, FillRule rule)
     {
         var lines = Factory.CreateMultiLineString(rings.Select(r => (LineString)ToRing(r)).ToArray());
         var polygonizer = new Polygonizer();
         polygonizer.Add(OverlayNGRobust.Overlay(lines, null, SpatialFunction.Union));
         var windings = new WindingIndex(rings);
-        var edges = new HashSet<(Point A, Point B)>();
-        foreach (var face in polygonizer.GetPolygons().Cast<Polygon>())
+        var filled = polygonizer.GetPolygons().Cast<Polygon>().Where(face =>
         {
             var inside = face.InteriorPoint.Coordinate;
             var winding = windings.At(new(inside.X, inside.Y));
-            if (rule == FillRule.EvenOdd ? winding % 2 == 0 : winding == 0) continue;
-            foreach (var ring in face.Holes.Prepend(face.Shell))
-            {
-                var points = ring.Coordinates.Select(c => new Point(c.X, c.Y)).ToList();
-                if (Polygons.SignedArea(points) > 0 != (ring == face.Shell)) points.Reverse();
-                for (var i = 1; i < points.Count; i++)
-                    if (!edges.Remove((points[i], points[i - 1]))) edges.Add((points[i - 1], points[i]));
-            }
-        }
-
-        var parts = edges.ToList();
-        var outgoing = new Dictionary<Point, List<int>>(parts.Count);
-        for (var i = 0; i < parts.Count; i++)
-        {
-            if (!outgoing.TryGetValue(parts[i].A, out var outs)) outgoing[parts[i].A] = outs = new(1);
-            outs.Add(i);
-        }
-
-        var boundary = Arrangement.Link(parts, outgoing) ?? throw new InvalidOperationException("A boundary is open.");
-        return boundary.ConvertAll(Snapped).FindAll(r => r.Count >= 3 && !IsSliver(r));
+            return rule == FillRule.EvenOdd ? winding % 2 != 0 : winding != 0;
+        }).ToList();
+        return filled.Count == 0 ? [] : [.. Polygonal(OverlayNGRobust.Union(filled)).SelectMany(p => p.InteriorRings.Prepend(p.ExteriorRing))
+            .Select(r => Chords.OnGrid(r.Coordinates.Select(c => new Point(c.X, c.Y)).ToList())).Where(r => r.Count >= 3 && !IsSliver(r))];
     }
 
     /// <summary>What rounding leaves between edges that nearly coincide: no area to speak of, or nowhere wider than the grid.</summary>

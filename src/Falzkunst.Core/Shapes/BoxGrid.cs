@@ -1,3 +1,5 @@
+using System.Runtime.InteropServices;
+
 namespace Falzkunst.Core.Shapes;
 
 /// <summary>
@@ -22,8 +24,7 @@ public sealed class BoxGrid<T>(double cellMm)
         {
             for (var y = t; y <= b; y++)
             {
-                if (!_cells.TryGetValue((x, y), out var list)) _cells[(x, y)] = list = [];
-                list.Add((box, item));
+                (CollectionsMarshal.GetValueRefOrAddDefault(_cells, (x, y), out _) ??= []).Add((box, item));
             }
         }
     }

@@ -23,6 +23,21 @@ public readonly record struct Cubic(Point From, Point C1, Point C2, Point To)
     /// <summary>The second derivative.</summary>
     public Point BendAt(double t) => ((C2 - C1 * 2 + From) * (1 - t) + (To - C2 * 2 + C1) * t) * 6;
 
+    /// <summary>The straight line as a cubic, which runs along it evenly.</summary>
+    public static Cubic Line(Point from, Point to) => new(from, from + (to - from) * (1 / 3.0), to - (to - from) * (1 / 3.0), to);
+
+    /// <summary>What lies between two places on it, as a cubic of its own (de Casteljau, by blossoms: Farin, section 4.4); backwards when the first is the
+    /// later.</summary>
+    public Cubic Between(double t0, double t1) => new(Blossom(t0, t0, t0), Blossom(t0, t0, t1), Blossom(t0, t1, t1), Blossom(t1, t1, t1));
+
+    private Point Blossom(double r, double s, double t)
+    {
+        Point a = Mid(From, C1, r), b = Mid(C1, C2, r), c = Mid(C2, To, r);
+        return Mid(Mid(a, b, s), Mid(b, c, s), t);
+
+        static Point Mid(Point p, Point q, double t) => p * (1 - t) + q * t;
+    }
+
     /// <summary>One Newton step from t towards the nearest place to a point.</summary>
     public double Nearer(Point p, double t)
     {
@@ -44,23 +59,34 @@ public readonly record struct Cubic(Point From, Point C1, Point C2, Point To)
     {
         var box = Box.Empty.With(From).With(To);
         if (box.Holds(C1) && box.Holds(C2)) return box;
-        foreach (var t in Extremes(From.X, C1.X, C2.X, To.X).Concat(Extremes(From.Y, C1.Y, C2.Y, To.Y))) box = box.With(At(t));
+        Span<double> at = stackalloc double[4];
+        var n = Extremes(From.X, C1.X, C2.X, To.X, at);
+        n += Extremes(From.Y, C1.Y, C2.Y, To.Y, at[n..]);
+        foreach (var t in at[..n]) box = box.With(At(t));
         return box;
     }
 
-    private static IEnumerable<double> Extremes(double p0, double p1, double p2, double p3)
+    /// <summary>Where a coordinate turns, at most twice.</summary>
+    private static int Extremes(double p0, double p1, double p2, double p3, Span<double> at)
     {
         double a = p3 - 3 * p2 + 3 * p1 - p0, b = 2 * (p2 - 2 * p1 + p0), c = p1 - p0;
+        var n = 0;
         if (Math.Abs(a) < 1e-12)
         {
-            if (Math.Abs(b) > 1e-12 && -c / b is > 0 and < 1) yield return -c / b;
-            yield break;
+            if (Math.Abs(b) > 1e-12) Add(-c / b, at);
+            return n;
         }
 
         var d = b * b - 4 * a * c;
-        if (d < 0) yield break;
+        if (d < 0) return n;
         var root = Math.Sqrt(d);
-        if ((-b + root) / (2 * a) is > 0 and < 1) yield return (-b + root) / (2 * a);
-        if ((-b - root) / (2 * a) is > 0 and < 1) yield return (-b - root) / (2 * a);
+        Add((-b + root) / (2 * a), at);
+        Add((-b - root) / (2 * a), at);
+        return n;
+
+        void Add(double t, Span<double> at)
+        {
+            if (t is > 0 and < 1) at[n++] = t;
+        }
     }
 }

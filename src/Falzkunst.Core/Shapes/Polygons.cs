@@ -52,7 +52,7 @@ public static class Polygons
     {
         // A triangle or a convex ring can't cross itself, and many small shapes are just that.
         if (rings.Count == 1 && IsConvex(rings[0])) return 0;
-        var edges = new EdgeSweep(rings);
+        using var edges = new EdgeSweep(rings);
         var found = 0;
         edges.VisitPairs((i, j) =>
         {
@@ -65,7 +65,7 @@ public static class Polygons
     }
 
     /// <summary>Whether the ring turns one way only, and once around.</summary>
-    private static bool IsConvex(List<Point> ring)
+    internal static bool IsConvex(List<Point> ring)
     {
         if (ring.Count < 3) return false;
         int sign = 0, flips = 0, lastX = 0;

@@ -116,12 +116,13 @@ public sealed class HostileFiles
 
     [Theory]
     [MemberData(nameof(Slow))]
-    public void Is_given_up_soon_after_its_time(string what, string inside)
+    public void Is_given_up_when_its_time_is_over(string what, string inside)
     {
+        // Whole, each would take minutes. How soon is for bench/limits.mjs: here other tests may have the processor.
         var clock = Stopwatch.StartNew();
         Assert.Throws<OutOfTimeException>(() =>
             DesignReader.Read(Encoding.UTF8.GetBytes(Head + inside + "</svg>"), new() { Time = TimeSpan.FromSeconds(0.8) }));
-        Assert.True(clock.Elapsed < TimeSpan.FromSeconds(6), what);
+        Assert.True(clock.Elapsed < TimeSpan.FromSeconds(30), what);
     }
 
     [Fact]

@@ -56,6 +56,49 @@ public sealed class RegionTests
         Assert.True(Math.Abs(quick - careful) < 0.01, $"{quick} {careful} {path.ToSvg()}");
     }, iter: 150);
 
+    /// <summary>Closed curves that cross themselves and each other.</summary>
+    private static readonly Gen<VectorPath> Tangle = AnyPoint.Array[7, 7].Array[1, 3].Select(rings => new VectorPath([.. rings.Select(p =>
+        new Subpath(p[0], [Segment.Cubic(p[1], p[2], p[3]), Segment.Cubic(p[3] * 2 - p[2], p[4], p[5]), Segment.Line(p[6])], true))]));
+
+    [Fact]
+    public void Parts_of_crossing_curves_are_made_of_the_same_curves() => Gen.Select(Tangle, Gen.Bool).Sample((path, nonZero) =>
+    {
+        var rule = nonZero ? FillRule.NonZero : FillRule.EvenOdd;
+        var parts = Region.Parts(path, rule);
+        // The same with chords so fine that they are as good as the curves.
+        var fine = new VectorPath([.. path.Subpaths.SelectMany(s => VectorPath.Polygon([.. Chords(s, 3000)]).Subpaths)]);
+        // Where curves nearly touch, chords within the tolerance of them may or may not meet.
+        Assert.Equal(Region.Parts(fine, rule).Sum(p => p.SignedAreaMm2), parts.Sum(p => p.SignedAreaMm2), 0.2);
+        foreach (var sub in parts.SelectMany(p => p.Subpaths))
+        {
+            // Every place of every part lies on a curve of the path.
+            foreach (var p in sub.Flatten().Where((_, i) => i % 5 == 0)) Assert.True(fine.DistanceTo(p) < Tolerances.Flatten + 0.001, $"{fine.DistanceTo(p)} {p} {path.ToSvg()}");
+        }
+    }, iter: 60);
+
+    private static IEnumerable<Point> Chords(Subpath sub, int each)
+    {
+        var from = sub.Start;
+        foreach (var s in sub.Segments)
+        {
+            var curve = s.IsCurve ? new Cubic(from, s.C1, s.C2, s.End) : Cubic.Line(from, s.End);
+            for (var i = 0; i < (s.IsCurve ? each : 1); i++) yield return curve.At((double)i / each);
+            from = s.End;
+        }
+
+        yield return from;
+    }
+
+    [Fact]
+    public void What_crosses_nothing_stays_bit_for_bit()
+    {
+        var leaf = Core.Shapes.PathText.Read("M10.123456789 10C40 0 60 0 90.1 10C95 40 95 60 90.7 90.3L10 90Z");
+        var cut = Core.Shapes.PathText.Read("M0 70H50.5V120H0Z");
+        var both = Assert.Single(Region.Parts(leaf.With(cut), FillRule.NonZero));
+        var segments = Assert.Single(both.Subpaths).Segments;
+        Assert.All(leaf.Subpaths[0].Segments.Where(s => s.IsCurve), s => Assert.Contains(s, segments));
+    }
+
     [Fact]
     public void Curves_that_do_not_cross_are_kept()
     {

@@ -19,6 +19,8 @@ internal sealed partial class CardBuilder
     private readonly List<string> _plyKeys = [];
     private readonly Dictionary<string, Look> _looks = new(StringComparer.Ordinal);
 
+    private (DrawnPath? Item, bool Closed, string Key) _lastLook;
+
     private static Edge PlainEdge { get; } = new(Operation.Cut);
 
     public IEnumerable<(Piece Piece, string Layer)> Pieces => _pieces.Zip(_layers);
@@ -28,7 +30,7 @@ internal sealed partial class CardBuilder
     {
         var (item, outline) = (e.Item, e.Path);
         if (e.Kind == ElementKind.Ring) outline = new([Clockwise(outline, true)]);
-        outline = new(outline.Subpaths.AddRange(holes.Select(h => Clockwise(h.Path, false))));
+        if (holes.Count > 0) outline = new(outline.Subpaths.AddRange(holes.Select(h => Clockwise(h.Path, false))));
         var piece = new Piece
         {
             Id = $"p{_pieces.Count + 1}",
@@ -91,7 +93,8 @@ internal sealed partial class CardBuilder
             Height = drawing.Height,
             Scale = drawing.Scale,
             AllPlies = [.. _plies],
-            AllPieces = [.. _pieces.OrderBy(OrderOf).Select(p => Carrying.WithFolds(p with { AllLines = [.. lines[p.Id]], AllArtwork = [.. artwork[p.Id]] }))],
+            AllPieces = [.. _pieces.OrderBy(OrderOf).Select(p => !lines.Contains(p.Id) && !artwork.Contains(p.Id) ? p
+                : Carrying.WithFolds(p with { AllLines = [.. lines[p.Id]], AllArtwork = [.. artwork[p.Id]] }))],
             AllLoose = [.. lines[null]],
             AllLooseArtwork = [.. artwork[null]],
             Looks = [.. _looks.Values],
@@ -108,8 +111,11 @@ internal sealed partial class CardBuilder
 
     private string LookOf(DrawnPath item, bool closed)
     {
+        // The parts of one item come one after another.
+        if (ReferenceEquals(_lastLook.Item, item) && _lastLook.Closed == closed) return _lastLook.Key;
         var look = Look.Of(item.Ink, item.Layer, closed);
         _looks.TryAdd(look.Key, look);
+        _lastLook = (item, closed, look.Key);
         return look.Key;
     }
 
@@ -128,6 +134,7 @@ internal sealed partial class CardBuilder
         const int MostPlies = 60, MostLevels = 1000;
         var plyOfLook = new Dictionary<string, int>();
         var placed = new BoxGrid<int>(10);
+        var plyOf = new int[_pieces.Count];
         for (var i = 0; i < _pieces.Count; i++)
         {
             var piece = _pieces[i];
@@ -159,31 +166,31 @@ internal sealed partial class CardBuilder
             }
 
             placed.Add(box, at);
-            _pieces[i] = piece with { PlyId = _plies[at].Id };
+            plyOf[i] = at;
         }
 
-        NameThem();
+        PlaceAndName(plyOf);
     }
 
-    private void NameThem()
+    private void PlaceAndName(int[] plyOf)
     {
         var counts = new Dictionary<string, int>();
-        var onPly = _pieces.ToLookup(p => p.PlyId, StringComparer.Ordinal);
+        var onPly = Enumerable.Range(0, _pieces.Count).ToLookup(i => plyOf[i], i => _pieces[i]);
         for (var y = 0; y < _plies.Count; y++)
         {
-            var its = onPly[_plies[y].Id];
+            var its = onPly[y];
             // The largest piece names its ply, if it has a name; outlines have no colour that says anything.
             var name = its.MaxBy(p => p.Outline.Bounds.Area)!.Label is { Length: > 0 } label ? label
                 : its.First().Origin!.Ink.Fill is { } fill ? ColourNames.Of(fill) : "piece";
             _plies[y] = _plies[y] with { Label = char.ToUpperInvariant(name[0]) + name[1..] };
         }
 
-        var plyLabels = _plies.ToDictionary(p => p.Id, p => p.Label);
         for (var i = 0; i < _pieces.Count; i++)
         {
-            var label = _pieces[i].Label.Length > 0 ? _pieces[i].Label : plyLabels[_pieces[i].PlyId];
+            var ply = _plies[plyOf[i]];
+            var label = _pieces[i].Label.Length > 0 ? _pieces[i].Label : ply.Label;
             var n = counts[label] = counts.GetValueOrDefault(label) + 1;
-            _pieces[i] = _pieces[i] with { Label = n == 1 ? label : $"{label} {n}" };
+            _pieces[i] = _pieces[i] with { PlyId = ply.Id, Label = n == 1 ? label : $"{label} {n}" };
         }
     }
 

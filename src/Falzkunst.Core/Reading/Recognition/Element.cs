@@ -59,7 +59,7 @@ internal sealed record Element(DrawnPath Item, VectorPath Path, int Order, Eleme
     public bool IsClosed => Kind != ElementKind.Stroke;
 
     /// <summary>Of what its outer edge encloses, in mm².</summary>
-    public double Area => _area ??= IsClosed ? Math.Abs(Polygons.SignedArea(Path.Rings[0])) : 0;
+    public double Area => _area ??= IsClosed ? Math.Abs(Path.Subpaths[0].SignedAreaMm2) : 0;
 
     public bool IsStraight => _straight ??= Folds.IsStraight(Path, out _, out _);
 

@@ -15,6 +15,14 @@ internal sealed class Evidence
     private readonly double[] _weights = new double[Count], _heaviest = new double[Count];
     private readonly string?[] _reasons = new string?[Count];
 
+    /// <summary>Nothing has spoken yet.</summary>
+    public void Clear()
+    {
+        Array.Clear(_weights);
+        Array.Clear(_heaviest);
+        Array.Clear(_reasons);
+    }
+
     /// <param name="weight">Positive speaks for it, negative against it.</param>
     /// <param name="reason">As a part of a sentence, for whoever asks why.</param>
     public void Speak(Meaning meaning, double weight, string reason)

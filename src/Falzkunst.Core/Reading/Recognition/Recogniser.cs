@@ -38,6 +38,7 @@ public sealed class Recogniser
     private readonly System.Collections.Concurrent.ConcurrentBag<ReadingNote> _tangled = [];
     private readonly Scene _scene;
     private readonly CardBuilder _card;
+    private readonly Evidence _evidence = new();
 
     private Recogniser(Drawing drawing, CancellationToken cancel)
     {
@@ -81,35 +82,34 @@ public sealed class Recogniser
         var (outlines, strokes) = (new List<Element>(), new List<Element>());
         for (var i = 0; i < parts.Length; i++)
         {
-            switch (_drawing.Items[i])
+            if (_drawing.Items[i] is DrawnPicture picture) _card.Add(picture, i, null, "a picture in the file");
+            if (_drawing.Items[i] is not DrawnPath item) continue;
+            var (look, said) = (LookOf(item), Said(item));
+            if (_scene.Legend.Items.Contains(i))
             {
-                case DrawnPicture picture:
-                    _card.Add(picture, i, null, "a picture in the file");
-                    break;
-                case DrawnPath item when _scene.Legend.Items.Contains(i):
-                    foreach (var sub in item.Path.Parts())
-                        _card.AddLine(new(item, sub, i, ElementKind.Stroke, LookOf(item), null) { Verdict = new(Meaning.Sample, "a part of the legend") },
-                            null);
-                    break;
-                case DrawnPath item when parts[i].Count > 0:
-                    foreach (var part in parts[i])
-                        Add(item, part, i, ElementKind.Filled, part.Subpaths.Length == 1 ? ThinRectangles.MiddleOf(part.Subpaths[0]) : null);
-                    break;
-                case DrawnPath { Ink.Stroke: not null } item:
-                    foreach (var sub in item.Path.Subpaths.Select(ThereAndBack))
-                        if (IsOutline(sub)) Add(item, new([sub with { Closed = true }]), i, ElementKind.Ring, ThinRectangles.MiddleOf(sub), GapOf(sub));
-                        else Add(item, new([sub]), i, ElementKind.Stroke, null);
-                    break;
+                foreach (var sub in item.Path.Parts())
+                    _card.AddLine(new(item, sub, i, ElementKind.Stroke, look, null) { Verdict = new(Meaning.Sample, "a part of the legend") }, null);
+            }
+            else if (parts[i].Count > 0)
+            {
+                foreach (var part in parts[i]) Add(part, ElementKind.Filled);
+            }
+            else if (item.Ink.Stroke is not null)
+            {
+                foreach (var sub in item.Path.Subpaths.Select(ThereAndBack))
+                    if (IsOutline(sub)) Add(new([sub with { Closed = true }]), ElementKind.Ring, GapOf(sub));
+                    else Add(new([sub]), ElementKind.Stroke);
+            }
+
+            void Add(VectorPath path, ElementKind kind, double gap = 0)
+            {
+                if (kind != ElementKind.Stroke && ThinRectangles.MiddleOf(path) is { } t)
+                    strokes.Add(new(item, t.Middle, i, ElementKind.Stroke, look, said) { Thin = (path, t.Width) });
+                else (kind == ElementKind.Stroke ? strokes : outlines).Add(new(item, path, i, kind, look, said) { GapMm = gap });
             }
         }
 
         return (outlines, strokes);
-
-        void Add(DrawnPath item, VectorPath path, int order, ElementKind kind, (VectorPath Middle, Length Width)? thin, double gap = 0)
-        {
-            if (thin is { } t) strokes.Add(new(item, t.Middle, order, ElementKind.Stroke, LookOf(item), Said(item)) { Thin = (path, t.Width) });
-            else (kind == ElementKind.Stroke ? strokes : outlines).Add(new(item, path, order, kind, LookOf(item), Said(item)) { GapMm = gap });
-        }
     }
 
     /// <summary>Whether a path is an open line that has a fill only because nobody took it away: it encloses next to nothing.</summary>
@@ -284,9 +284,9 @@ public sealed class Recogniser
 
     private Verdict Judge(Element e, Fact[] facts)
     {
-        var evidence = new Evidence();
-        foreach (var fact in facts) fact.Weigh(e, _scene, evidence);
-        return evidence.Decide();
+        _evidence.Clear();
+        foreach (var fact in facts) fact.Weigh(e, _scene, _evidence);
+        return _evidence.Decide();
     }
 
     /// <summary>From the largest to the smallest, so that each knows what it lies in.</summary>

@@ -14,8 +14,7 @@ internal static class SharedEdges
         foreach (var e in pieces)
         {
             cancel.ThrowIfCancellationRequested();
-            var ring = e.Path.Rings[0];
-            if (ring.Count > MostSides || e.Kind == ElementKind.Filled) continue;
+            if (e.Kind == ElementKind.Filled || e.Path.Rings[0] is not { Count: <= MostSides } ring) continue;
             for (var i = 0; i < ring.Count; i++)
             {
                 Point a = ring[i], b = ring[(i + 1) % ring.Count];
