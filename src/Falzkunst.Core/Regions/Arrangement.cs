@@ -4,13 +4,13 @@ namespace Falzkunst.Core.Regions;
 /// What crossing rings enclose, by the arrangement of their edges: all edges are cut where they meet, the windings on both sides of each part are counted, and
 /// the parts between filled and empty are linked to rings (the idea of Weiler and Atherton 1977, with winding numbers). Edges that lie on one another count
 /// together. Two kinds of rings are counted apart, so that one area can be taken from another. It costs a sweep over the edges, and for each crossing the
-/// edges across one strip (<see cref="WindingIndex"/>). It gives up, rather than guess, where rounding leaves parts that do not link; the caller then takes
+/// edges in one strip. It gives up, rather than guess, where rounding leaves parts that do not link; the caller then takes
 /// the general way.
 /// </summary>
 internal sealed class Arrangement
 {
-    /// <summary>A corner this near an edge lies on it, in mm: a tenth of the grid on which corners lie.</summary>
-    private const double Near = 1e-6;
+    /// <summary>So few edges are looked at one by one.</summary>
+    private const int Few = 200;
 
     private readonly EdgeSweep _edges;
     private readonly Func<int, int> _kindOf;
@@ -20,14 +20,16 @@ internal sealed class Arrangement
     // Corners that touch something: the first of those at one point stands for all.
     private readonly Dictionary<Point, int> _touched = [];
     private readonly int _most;
-    private Strips? _level, _upright;
+    private readonly double _near;
 
     /// <param name="edges">The edges of closed rings with corners on a grid of 1e-5 mm.</param>
     /// <param name="kindOf">0 or 1 for each edge.</param>
     /// <param name="most">More crossings than this are too many.</param>
-    public Arrangement(EdgeSweep edges, Func<int, int> kindOf, int most)
+    /// <param name="near">A corner this near an edge lies on it, in mm: a tenth of the grid where what was drawn apart is apart, twice the grid where outlines
+    /// that rounding moved are the same.</param>
+    public Arrangement(EdgeSweep edges, Func<int, int> kindOf, int most, double near = 1e-6)
     {
-        (_edges, _kindOf, _n, _most) = (edges, kindOf, edges.Count, most);
+        (_edges, _kindOf, _n, _most, _near) = (edges, kindOf, edges.Count, most, near);
         IsTangled = !edges.VisitPairs(Meet);
     }
 
@@ -139,7 +141,7 @@ internal sealed class Arrangement
         Point u = b - a, v = d - c;
         double nu = u.Norm, nv = v.Norm;
         double sc = u.Cross(c - a) / nu, sd = u.Cross(d - a) / nu, sa = v.Cross(a - c) / nv, sb = v.Cross(b - c) / nv;
-        if ((sc > Near && sd > Near) || (sc < -Near && sd < -Near) || (sa > Near && sb > Near) || (sa < -Near && sb < -Near)) return true;
+        if ((sc > _near && sd > _near) || (sc < -_near && sd < -_near) || (sa > _near && sb > _near) || (sa < -_near && sb < -_near)) return true;
         var touches = false;
         // Corners on the same point.
         if (nj != i && a == d) touches |= Touch(i) >= 0;
@@ -161,9 +163,9 @@ internal sealed class Arrangement
 
     private bool On(int edge, Point corner, double off, Point a, Point u, double length, int number)
     {
-        if (Math.Abs(off) > Near) return false;
+        if (Math.Abs(off) > _near) return false;
         var along = u.Dot(corner - a) / length;
-        if (along <= Near || along >= length - Near) return false;
+        if (along <= _near || along >= length - _near) return false;
         Cut(edge, along / length, Touch(number));
         return true;
     }
@@ -172,7 +174,7 @@ internal sealed class Arrangement
     {
         if (_cuts.Length == 0 || _cuts[edge] is not { } cuts) return null;
         foreach (var (_, vertex) in cuts)
-            if (At(vertex).DistanceTo(p) <= Near) return vertex;
+            if (At(vertex).DistanceTo(p) <= _near) return vertex;
         return null;
     }
 
@@ -189,20 +191,27 @@ internal sealed class Arrangement
     /// that lie on it; behind those, the windings are by theirs more.</summary>
     private (bool Right, bool Left) Sides(Part part, List<int>? on, Func<int, int, bool> filled)
     {
-        // Within its first edge: from a cut, or the corner, to the other end or the next cut.
-        var edge = part.First;
-        Point a = At(part.From), b = part.First == part.Last ? At(part.To) : _edges.B[edge], middle = (a + b) * 0.5, along = b - a;
-        // A ray to the right of the screen for steep parts, down for flat ones: never along the part itself.
-        var level = Math.Abs(along.Y) >= Math.Abs(along.X);
+        // In the middle of the steepest of its first edges, as far as that belongs to it.
+        const int looked = 8;
+        var (edge, a, along) = (part.First, default(Point), default(Point));
+        for (var e = part.First; e <= Math.Min(part.Last, part.First + looked); e++)
+        {
+            Point p = e == part.First ? At(part.From) : _edges.A[e], q = e == part.Last ? At(part.To) : _edges.B[e];
+            if (e == part.First || Math.Abs(q.Y - p.Y) > Math.Abs(along.Y)) (edge, a, along) = (e, p, q - p);
+        }
+
+        var middle = a + along * 0.5;
+        // A ray to the right of the screen, down for flat parts: never along the part itself.
+        var level = Math.Abs(along.Y) >= 0.1 * Math.Abs(along.X);
         int w0 = 0, w1 = 0, own0 = 0, own1 = 0;
-        if (_n <= Strips.Few)
+        if (_n <= Few)
         {
             for (var e = 0; e < _n; e++) Count(e);
         }
         else
         {
-            var strips = level ? _level ??= new(_edges, true) : _upright ??= new(_edges, false);
-            foreach (var e in strips.Across(level ? middle.Y : middle.X)) Count(e);
+            var strips = _edges.Strips(level);
+            foreach (var e in strips[strips.At(level ? middle.Y : middle.X)]) Count(e);
         }
 
         var near = filled(w0, w1);
@@ -313,38 +322,5 @@ internal sealed class Arrangement
         }
 
         return points;
-    }
-
-    /// <summary>The edges in strips, so that those across a line are found without looking at all.</summary>
-    private sealed class Strips
-    {
-        /// <summary>So few edges are looked at one by one.</summary>
-        public const int Few = 200;
-
-        private readonly double _from, _perStrip;
-        private readonly List<int>?[] _strips;
-
-        public Strips(EdgeSweep edges, bool level)
-        {
-            double low = double.PositiveInfinity, high = double.NegativeInfinity;
-            for (var e = 0; e < edges.Count; e++)
-            {
-                var p = edges.A[e];
-                low = Math.Min(low, level ? p.Y : p.X);
-                high = Math.Max(high, level ? p.Y : p.X);
-            }
-
-            _strips = new List<int>?[Math.Clamp(edges.Count / 4, 1, 1 << 16)];
-            (_from, _perStrip) = (low, Math.Max(high - low, 1e-12) / _strips.Length);
-            for (var e = 0; e < edges.Count; e++)
-            {
-                double p = level ? edges.A[e].Y : edges.A[e].X, q = level ? edges.B[e].Y : edges.B[e].X;
-                for (var s = Strip(Math.Min(p, q)); s <= Strip(Math.Max(p, q)); s++) (_strips[s] ??= []).Add(e);
-            }
-        }
-
-        public List<int> Across(double at) => _strips[Strip(at)] ?? [];
-
-        private int Strip(double v) => (int)Math.Clamp((v - _from) / _perStrip, 0, _strips.Length - 1);
     }
 }

@@ -24,6 +24,12 @@ internal sealed class Chords
         foreach (var sub in subpaths) Flat(sub, tolerance, this);
     }
 
+    /// <param name="curves">All segments.</param>
+    /// <param name="straight">Which of them are lines.</param>
+    /// <param name="stretches">One for each edge.</param>
+    public Chords(List<Cubic> curves, List<bool> straight, List<Stretch> stretches, EdgeSweep edges) =>
+        (_curves, _straight, _stretches, Edges) = (curves, straight, stretches, edges);
+
     private EdgeSweep Edges { get; }
 
     /// <summary>What edge <paramref name="edge"/> stands for: a segment, and its parameters at both ends of the edge.</summary>
@@ -140,7 +146,8 @@ internal sealed class Chords
         return kept;
     }
 
-    private static Point Snapped(Point p) => new(Math.Round(p.X * PerMm) / PerMm, Math.Round(p.Y * PerMm) / PerMm);
+    /// <summary>The nearest point of the grid.</summary>
+    public static Point Snapped(Point p) => new(Math.Round(p.X * PerMm) / PerMm, Math.Round(p.Y * PerMm) / PerMm);
 
     /// <param name="Segment">Which one, counted over all subpaths.</param>
     /// <param name="From">Its parameter where the edge begins.</param>

@@ -117,8 +117,10 @@ internal static class KeptCurves
         return met.At;
     }
 
-    private static (Point At, double S, double T)? Meet(Cubic a, Cubic b, double s, double t)
+    /// <summary>Where two curves meet, beginning at their parameters where the chords do.</summary>
+    private static (Point At, double S, double T)? Meet(Cubic a, Cubic b, double s0, double t0)
     {
+        var (s, t) = (s0, t0);
         for (var round = 0; round < 8; round++)
         {
             Point off = b.At(t) - a.At(s), u = a.SpeedAt(s), v = b.SpeedAt(t);
@@ -131,6 +133,11 @@ internal static class KeptCurves
         }
 
         Point p = a.At(s), q = b.At(t);
-        return p.DistanceTo(q) < 1e-8 ? (p, s, t) : null;
+        if (p.DistanceTo(q) >= 1e-8) return null;
+        // On the way there the curves come together; where they part first, that is another crossing.
+        var gap = a.At(s0).DistanceTo(b.At(t0)) * 1.2 + 1e-5;
+        for (var f = 0.125; f < 1; f += 0.125)
+            if (a.At(s0 + (s - s0) * f).DistanceTo(b.At(t0 + (t - t0) * f)) > gap) return null;
+        return (p, s, t);
     }
 }

@@ -43,7 +43,8 @@ public sealed class Region
     public static Region Of(VectorPath path, double tolerance = Tolerances.Flatten)
     {
         var rings = path.Subpaths.Select(s => Chords.Flat(s, tolerance)).Where(r => r.Count >= 3).ToList();
-        return rings.Count == 0 ? Empty : new(FromClean(Polygons.AnyCrossing(rings) ? Boundary(rings, FillRule.EvenOdd) : rings));
+        return rings.Count == 0 ? Empty : new(FromClean(Polygons.AnyCrossing(rings)
+            ? Boundary(rings, _ => 0, (w, _) => w % 2 != 0).FindAll(r => !IsSliver(r)) : rings));
     }
 
     /// <summary>
@@ -93,10 +94,24 @@ public sealed class Region
         if (filled.IsTangled) throw new TangledException();
         if (!filled.Meets) return null;
         var chords = new Chords(kept, tolerance, edges);
-        if (filled.Boundary(rule == FillRule.EvenOdd ? (w, _) => w % 2 != 0 : (w, _) => w != 0) is { } boundary)
-            return PathsOf(boundary.ConvertAll(r => r.Points), boundary.ConvertAll(r => KeptCurves.Of(r.Parts, chords, filled.At)));
-        var rings = Boundary(flat, rule);
-        return PathsOf(rings, rings.ConvertAll(r => KeptCurves.Of(chords.PartsAlong(r), chords, v => r[v])));
+        return Built(flat, _ => 0, chords, filled, rule == FillRule.EvenOdd ? (w, _) => w % 2 != 0 : (w, _) => w != 0, IsSliver);
+    }
+
+    /// <summary>The parts of what is filled, in the curves of the chords.</summary>
+    /// <param name="kindOf">0 or 1 for each ring.</param>
+    /// <param name="filled">Whether a place is, about which the rings of both kinds wind so often.</param>
+    internal static List<VectorPath> Built(IReadOnlyList<List<Point>> rings, Func<int, int> kindOf, Chords chords, Arrangement arrangement,
+        Func<int, int, bool> filled, Func<List<Point>, bool> isNothing)
+    {
+        if (arrangement.Boundary(filled) is { } boundary)
+        {
+            boundary.RemoveAll(r => isNothing(r.Points));
+            return PathsOf(boundary.ConvertAll(r => r.Points), boundary.ConvertAll(r => KeptCurves.Of(r.Parts, chords, arrangement.At)));
+        }
+
+        var careful = Boundary(rings, kindOf, filled);
+        careful.RemoveAll(r => isNothing(r));
+        return PathsOf(careful, careful.ConvertAll(r => KeptCurves.Of(chords.PartsAlong(r), chords, v => r[v])));
     }
 
     /// <summary>Rings whose boxes touch one another, directly or by way of others, in the order of their first.</summary>
@@ -288,26 +303,27 @@ public sealed class Region
 
     /// <summary>The boundary of what crossing rings enclose: all edges are cut at their crossings, the faces between them are built, and those that are filled
     /// are joined.</summary>
-    private static List<List<Point>> Boundary(List<List<Point>> rings, FillRule rule)
+    private static List<List<Point>> Boundary(IReadOnlyList<List<Point>> rings, Func<int, int> kindOf, Func<int, int, bool> isFilled)
     {
         var lines = Factory.CreateMultiLineString(rings.Select(r => (LineString)ToRing(r)).ToArray());
         var polygonizer = new Polygonizer();
         polygonizer.Add(OverlayNGRobust.Overlay(lines, null, SpatialFunction.Union));
-        var windings = new WindingIndex(rings);
+        WindingIndex[] windings = [new([.. rings.Where((_, r) => kindOf(r) == 0)]), new([.. rings.Where((_, r) => kindOf(r) == 1)])];
         var filled = polygonizer.GetPolygons().Cast<Polygon>().Where(face =>
         {
             var inside = face.InteriorPoint.Coordinate;
-            var winding = windings.At(new(inside.X, inside.Y));
-            return rule == FillRule.EvenOdd ? winding % 2 != 0 : winding != 0;
+            return isFilled(windings[0].At(new(inside.X, inside.Y)), windings[1].At(new(inside.X, inside.Y)));
         }).ToList();
         return filled.Count == 0 ? [] : [.. Polygonal(OverlayNGRobust.Union(filled)).SelectMany(p => p.InteriorRings.Prepend(p.ExteriorRing))
-            .Select(r => Chords.OnGrid(r.Coordinates.Select(c => new Point(c.X, c.Y)).ToList())).Where(r => r.Count >= 3 && !IsSliver(r))];
+            .Select(r => Chords.OnGrid(r.Coordinates.Select(c => new Point(c.X, c.Y)).ToList())).Where(r => r.Count >= 3)];
     }
 
     /// <summary>What rounding leaves between edges that nearly coincide: no area to speak of, or nowhere wider than the grid.</summary>
-    private static bool IsSliver(List<Point> ring)
+    internal static bool IsSliver(List<Point> ring) => IsThinner(ring, 1e-5);
+
+    /// <summary>Whether a ring encloses no more than an area with edges so far apart would.</summary>
+    internal static bool IsThinner(List<Point> ring, double mm)
     {
-        const double Thinnest = 1e-5;
-        return Math.Abs(Polygons.SignedArea(ring)) <= Math.Max(Sliver, Thinnest / 2 * VectorPath.PolylineLength(ring, true));
+        return Math.Abs(Polygons.SignedArea(ring)) <= Math.Max(Sliver, mm / 2 * VectorPath.PolylineLength(ring, true));
     }
 }

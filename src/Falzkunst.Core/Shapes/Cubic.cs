@@ -46,6 +46,27 @@ public readonly record struct Cubic(Point From, Point C1, Point C2, Point To)
         return Math.Abs(slope) < 1e-12 ? t : Math.Clamp(t - off.Dot(speed) / slope, 0, 1);
     }
 
+    /// <summary>Where it comes nearest to a point, for points near it: the nearest of 16 samples, improved.</summary>
+    public double Nearest(Point p)
+    {
+        const int samples = 16;
+        double best = 0, least = double.PositiveInfinity;
+        for (var i = 0; i <= samples; i++)
+        {
+            var d = At((double)i / samples).DistanceTo(p);
+            if (d < least) (best, least) = ((double)i / samples, d);
+        }
+
+        for (var round = 0; round < 12; round++)
+        {
+            var next = Nearer(p, best);
+            if (Math.Abs(next - best) < 1e-15) break;
+            best = next;
+        }
+
+        return best;
+    }
+
     /// <summary>How many chords of equal steps of t stay within a tolerance of it, at most 512: Wang's bound from its second differences (Wang 1984; Farin,
     /// section 6.8).</summary>
     public int Chords(double tolerance)

@@ -9,20 +9,35 @@ namespace Falzkunst.Core.Shapes;
 /// </summary>
 internal sealed class EdgeSweep : IDisposable
 {
+    private const int Many = 1000;
+
     // In the order of the left ends.
     private readonly int[] _order;
     private readonly double[] _left;
+    private EdgeStrips? _level, _upright;
 
-    public EdgeSweep(IReadOnlyList<List<Point>> rings)
+    private EdgeSweep(int n)
     {
-        var n = 0;
-        foreach (var r in rings) n += r.Count;
         Count = n;
         A = ArrayPool<Point>.Shared.Rent(n);
         B = ArrayPool<Point>.Shared.Rent(n);
         Next = ArrayPool<int>.Shared.Rent(n);
         _order = ArrayPool<int>.Shared.Rent(n);
         _left = ArrayPool<double>.Shared.Rent(n);
+    }
+
+    /// <summary>The diagonals of boxes, to find which of them touch; none follows another.</summary>
+    public EdgeSweep(IReadOnlyList<Box> boxes)
+        : this(boxes.Count)
+    {
+        for (var i = 0; i < boxes.Count; i++)
+            (A[i], B[i], Next[i], _order[i], _left[i]) = (new(boxes[i].Left, boxes[i].Top), new(boxes[i].Right, boxes[i].Bottom), i, i, boxes[i].Left);
+        Array.Sort(_left, _order, 0, Count);
+    }
+
+    public EdgeSweep(IReadOnlyList<List<Point>> rings)
+        : this(rings.Sum(r => r.Count))
+    {
         var at = 0;
         foreach (var ring in rings)
         {
@@ -35,7 +50,7 @@ internal sealed class EdgeSweep : IDisposable
             }
         }
 
-        Array.Sort(_left, _order, 0, n);
+        Array.Sort(_left, _order, 0, Count);
     }
 
     public int Count { get; }
@@ -50,17 +65,51 @@ internal sealed class EdgeSweep : IDisposable
     /// <summary>Visits the pairs whose boxes touch, neighbours too, until the visitor says false. True when all were visited.</summary>
     public bool VisitPairs(Func<int, int, bool> visit)
     {
+        if (Count > Many) return VisitInStrips(visit);
         for (var p = 0; p < Count; p++)
         {
             var i = _order[p];
             var right = Math.Max(A[i].X, B[i].X);
-            var (top, bottom) = A[i].Y < B[i].Y ? (A[i].Y, B[i].Y) : (B[i].Y, A[i].Y);
+            var (top, bottom) = UpDown(i);
             for (var q = p + 1; q < Count && _left[q] <= right; q++)
             {
                 var j = _order[q];
                 double y = A[j].Y, z = B[j].Y;
                 if ((y > bottom && z > bottom) || (y < top && z < top)) continue;
                 if (!visit(i, j)) return false;
+            }
+        }
+
+        return true;
+    }
+
+    private (double Top, double Bottom) UpDown(int i) => A[i].Y < B[i].Y ? (A[i].Y, B[i].Y) : (B[i].Y, A[i].Y);
+
+    /// <summary>Strips of all edges, in the order of their left ends.</summary>
+    public EdgeStrips Strips(bool level) => level ? _level ??= Make(true) : _upright ??= Make(false);
+
+    private EdgeStrips Make(bool level) => new(A.AsSpan(0, Count), B.AsSpan(0, Count), _order.AsSpan(0, Count), level);
+
+    /// <summary>The same, strip by strip: where there are very many edges, most that are level with one another are far above or below.</summary>
+    private bool VisitInStrips(Func<int, int, bool> visit)
+    {
+        var strips = Strips(true);
+        for (var s = 0; s < strips.Count; s++)
+        {
+            var members = strips[s];
+            for (var p = 0; p < members.Length; p++)
+            {
+                var i = members[p];
+                var right = Math.Max(A[i].X, B[i].X);
+                var (top, bottom) = UpDown(i);
+                foreach (var j in members[(p + 1)..])
+                {
+                    if (Math.Min(A[j].X, B[j].X) > right) break;
+                    var (first, last) = UpDown(j);
+                    // Two that share several strips meet in the first of these.
+                    if (first > bottom || last < top || strips.At(Math.Max(top, first)) != s) continue;
+                    if (!visit(i, j)) return false;
+                }
             }
         }
 

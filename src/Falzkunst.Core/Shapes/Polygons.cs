@@ -1,3 +1,5 @@
+using System.Runtime.InteropServices;
+
 namespace Falzkunst.Core.Shapes;
 
 /// <summary>Questions about closed rings of points (the start not repeated). All linear in the points unless said otherwise.</summary>
@@ -7,7 +9,8 @@ public static class Polygons
     public static double SignedArea(IReadOnlyList<Point> ring)
     {
         double sum = 0;
-        for (int i = 0, j = ring.Count - 1; i < ring.Count; j = i++) sum += ring[j].Cross(ring[i]);
+        var points = Span(ring);
+        for (int i = 0, j = points.Length - 1; i < points.Length; j = i++) sum += points[j].Cross(points[i]);
         return sum / 2;
     }
 
@@ -15,9 +18,10 @@ public static class Polygons
     public static int Winding(IReadOnlyList<Point> ring, Point p)
     {
         var winding = 0;
-        for (int i = 0, j = ring.Count - 1; i < ring.Count; j = i++)
+        var points = Span(ring);
+        for (int i = 0, j = points.Length - 1; i < points.Length; j = i++)
         {
-            Point a = ring[j], b = ring[i];
+            Point a = points[j], b = points[i];
             if (a.Y <= p.Y)
             {
                 if (b.Y > p.Y && (b - a).Cross(p - a) > 0) winding++;
@@ -30,6 +34,13 @@ public static class Polygons
 
         return winding;
     }
+
+    private static ReadOnlySpan<Point> Span(IReadOnlyList<Point> ring) => ring switch
+    {
+        List<Point> list => CollectionsMarshal.AsSpan(list),
+        Point[] array => array,
+        _ => ring.ToArray(),
+    };
 
     /// <summary>The distance from the point to the nearest place on the ring's edges.</summary>
     public static double DistanceToEdges(IReadOnlyList<Point> points, Point p, bool closed = true)

@@ -72,7 +72,8 @@ public sealed class RegionTests
         foreach (var sub in parts.SelectMany(p => p.Subpaths))
         {
             // Every place of every part lies on a curve of the path.
-            foreach (var p in sub.Flatten().Where((_, i) => i % 5 == 0)) Assert.True(fine.DistanceTo(p) < Tolerances.Flatten + 0.001, $"{fine.DistanceTo(p)} {p} {path.ToSvg()}");
+            foreach (var p in sub.Flatten().Where((_, i) => i % 5 == 0))
+                Assert.True(fine.DistanceTo(p) < Tolerances.Flatten + 0.001, $"{fine.DistanceTo(p)} {p} {path.ToSvg()}");
         }
     }, iter: 60);
 
