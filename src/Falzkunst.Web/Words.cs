@@ -13,6 +13,9 @@ public static class Words
 
     public static string Measure(Length length, string unit) => LengthText.Write(length, unit == "in" ? LengthUnit.Inch : LengthUnit.Millimetre);
 
+    /// <summary>How much paper: "24.1 cm²", "3.74 in²".</summary>
+    public static string Area(double mm2, string unit) => unit == "in" ? $"{mm2 / 645.16:0.##} in²" : $"{mm2 / 100:0.#} cm²";
+
     /// <summary>A length worked by a tool, short: "412 mm", "3.2 m".</summary>
     public static string Run(Length length) => length.Mm < 1000 ? $"{length.Mm:0} mm" : $"{length.Mm / 1000:0.0} m";
 

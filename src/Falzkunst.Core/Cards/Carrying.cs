@@ -13,7 +13,7 @@ internal static class Carrying
         ImmutableArray<Treatment> treatments)
     {
         var next = piece with { Shape = shape, Treatments = treatments };
-        next = next with { Edges = EdgesOf(next, piece) };
+        next = next with { Edges = EdgesOf(next, [piece]) };
         var lines = next.AllLines.RemoveAll(l => next.Carries(l.Path));
         var artwork = next.AllArtwork.RemoveAll(a => a.Bounds.Touches(next.Outline.Bounds));
         return (Without(next, lines.Select(l => l.Id)) with { AllArtwork = next.AllArtwork.RemoveAll(artwork.Contains) }, lines, artwork);
@@ -46,16 +46,17 @@ internal static class Carrying
         return design;
     }
 
-    private static ImmutableArray<Edge> EdgesOf(Piece next, Piece before)
+    /// <summary>For each ring of a piece what happened along the ring of its kind that lay nearest to it, among those of the pieces that it came
+    /// from.</summary>
+    internal static ImmutableArray<Edge> EdgesOf(Piece next, IReadOnlyList<Piece> before)
     {
-        var old = before.Outline;
-        return [.. next.Outline.Subpaths.Select((sub, i) =>
+        var old = before.SelectMany(p => p.OnCard.Parts().Select((ring, k) => (Outer: p.IsOuter(k), ring.Bounds, Edge: p.Edges[k]))).ToList();
+        return [.. next.OnCard.Parts().Select((ring, i) =>
         {
-            var outer = next.IsOuter(i);
-            var box = new VectorPath([sub]).Bounds;
-            var nearest = Enumerable.Range(0, before.Edges.Length).Where(k => before.IsOuter(k) == outer)
-                .OrderBy(k => new VectorPath([old.Subpaths[k]]).Bounds is var b ? b.Centre.DistanceTo(box.Centre) + Math.Abs(b.Width - box.Width) : 0).ToList();
-            return nearest.Count > 0 ? before.Edges[nearest[0]] : before.Edges[0] with { Origin = null };
+            var (outer, box) = (next.IsOuter(i), ring.Bounds);
+            var nearest = old.Where(o => o.Outer == outer)
+                .OrderBy(o => o.Bounds.Centre.DistanceTo(box.Centre) + Math.Abs(o.Bounds.Width - box.Width)).Take(1).ToList();
+            return nearest.Count > 0 ? nearest[0].Edge : before[0].Edges[0] with { Origin = null };
         })];
     }
 

@@ -41,6 +41,12 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(JoinPanels), "joinPanels")]
 [JsonDerivedType(typeof(SwapBelow), "swapBelow")]
 [JsonDerivedType(typeof(CarryBy), "carryBy")]
+[JsonDerivedType(typeof(JoinPieces), "join")]
+[JsonDerivedType(typeof(TakeAway), "takeAway")]
+[JsonDerivedType(typeof(KeepOverlap), "overlap")]
+[JsonDerivedType(typeof(Divide), "divide")]
+[JsonDerivedType(typeof(CutApart), "cutApart")]
+[JsonDerivedType(typeof(Punch), "punch")]
 public abstract record Edit
 {
     /// <summary>What it did, for the history: "Score 3 lines".</summary>
@@ -48,12 +54,23 @@ public abstract record Edit
 
     public abstract Design Apply(Design design);
 
+    /// <summary>Why it can't be done, as a sentence for whoever asked for it; null where it can.</summary>
+    public virtual string? Refusal(Design before) => null;
+
     /// <summary>What this and a next small step of the same gesture come to, as one edit; null where they are two things.</summary>
     public virtual Edit? With(Edit next) => null;
 
     /// <summary>The ids that it names, to show what it was about.</summary>
     [JsonIgnore]
     public virtual ImmutableArray<string> About => [];
+
+    /// <summary>Pieces by name: "“Sky” and “Hut”", "5 pieces".</summary>
+    private protected static string Names(Design design, ImmutableArray<string> ids)
+    {
+        var labels = ids.Select(design.Piece).OfType<Piece>().Select(p => $"“{p.Label}”").ToList();
+        return labels.Count is 0 or > 3 ? Count(labels.Count, "piece") : labels.Count == 1 ? labels[0]
+            : $"{string.Join(", ", labels[..^1])} and {labels[^1]}";
+    }
 
     private protected static string Count(int n, string one) => n == 1 ? $"1 {one}" : $"{n} {one}s";
 

@@ -84,6 +84,12 @@ internal static class AnyEdit
             nameof(JoinPanels) => new JoinPanels([.. pieces]),
             nameof(SwapBelow) => new SwapBelow(One(pieces), One(pieces)),
             nameof(CarryBy) => new CarryBy(SomeLines(), One(pieces)),
+            nameof(JoinPieces) => new JoinPieces([.. Some(pieces), .. Some(pieces)]),
+            nameof(TakeAway) => new TakeAway(Some(pieces), Some(pieces)),
+            nameof(KeepOverlap) => new KeepOverlap([.. Some(pieces), .. Some(pieces)]),
+            nameof(Divide) => new Divide([.. Some(pieces), .. Some(pieces)]),
+            nameof(CutApart) => new CutApart(Some(pieces), VectorPath.Polyline(new(Mm(90), Mm(90)), new(50 + Mm(40), 50 + Mm(40)))),
+            nameof(Punch) => new Punch(One(pieces)),
             _ => throw new Xunit.Sdk.XunitException($"There is no maker for the edit {kind.Name}: add one, so that all properties hold for it too."),
         };
     }

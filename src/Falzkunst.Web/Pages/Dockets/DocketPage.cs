@@ -185,6 +185,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     protected async Task<IActionResult> Change(Guid basedOn, Edit edit, CancellationToken cancel, string gesture = "")
     {
         if (Design is not { } before) return Back("Bring in a file first.");
+        if (edit.Refusal(before) is { } why) return await Say(why, cancel);
         var (outcome, now) = await parts.Revisions.Change(Docket, basedOn, before, edit, Me, gesture.Length <= 40 ? gesture : "", cancel);
         return outcome switch
         {

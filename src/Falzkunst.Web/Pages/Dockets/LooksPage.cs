@@ -162,6 +162,10 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
             : Say("That question is answered already.", cancel);
     }
 
+    /// <summary>Makes other pieces of some: "join p1,p2".</summary>
+    public Task<IActionResult> OnPostCombineAsync(Guid basedOn, string how, CancellationToken cancel) => (how ?? "").Split(' ') is [var word, var ids]
+        && Combination.Read(word, Named(ids)) is { } edit ? Change(basedOn, edit, cancel) : Say("That can't be done with what is chosen.", cancel);
+
     /// <summary>Moves what is named by so much: a drag or arrow keys send millimetres and their gesture, a person types lengths.</summary>
     public Task<IActionResult> OnPostMoveAsync(Guid basedOn, string ids, string right, string down, string? gesture, CancellationToken cancel)
     {

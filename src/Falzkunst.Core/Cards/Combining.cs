@@ -1,0 +1,347 @@
+using Falzkunst.Core.Regions;
+
+namespace Falzkunst.Core.Cards;
+
+/// <summary>
+/// Makes other pieces of the areas of some. Curves stay curves (<see cref="Together"/>); where a piece keeps its id, its own coordinates and all that was said
+/// of it stay too. Lines and pictures go with the paper that they lie on: a line over a new edge is cut off there, one that lies on no paper any more becomes
+/// loose.
+/// </summary>
+public abstract record Combination : Edit
+{
+    /// <summary>What becomes of the pieces. Pure.</summary>
+    private protected abstract Outcome Find(Design design);
+
+    /// <summary>In one word or two, what a person would get: "one piece".</summary>
+    public abstract string Gives(Design before);
+
+    public override string? Refusal(Design before)
+    {
+        try
+        {
+            return Find(before).Refusal;
+        }
+        catch (TangledException)
+        {
+            return "Their outlines cross too often; simplify them first.";
+        }
+    }
+
+    public override Design Apply(Design design)
+    {
+        try
+        {
+            return Find(design) is { Refusal: null } outcome ? outcome.In(design) : design;
+        }
+        catch (TangledException)
+        {
+            return design;
+        }
+    }
+
+    /// <summary>The edit for a word of a form: "join", "takeAway" (the others from the first named), "takeFrom" (the first named from the others), "overlap",
+    /// "divide", "punch"; null for any other.</summary>
+    public static Combination? Read(string how, ImmutableArray<string> ids) => (how, ids) switch
+    {
+        ("join", _) => new JoinPieces(ids),
+        ("takeAway", [var from, .. var what]) => new TakeAway([from], [.. what]),
+        ("takeFrom", [var what, .. var from]) => new TakeAway([.. from], [what]),
+        ("overlap", _) => new KeepOverlap(ids),
+        ("divide", _) => new Divide(ids),
+        ("punch", [var one]) => new Punch(one),
+        _ => null,
+    };
+
+    /// <summary>What chosen pieces could become, worked out, for whoever chooses by the result; only what can be done. Empty for more than can be looked at in
+    /// one go.</summary>
+    public static IReadOnlyList<CombinationChoice> Choices(Design design, IReadOnlyList<Piece> pieces)
+    {
+        const int mostPieces = 12, mostSegments = 6000;
+        if (pieces.Count > mostPieces || pieces.Sum(p => p.Outline.Subpaths.Sum(s => s.Segments.Length)) > mostSegments) return [];
+        // By ply, the lowest first: what lies on top is taken from what is below.
+        var ids = pieces.OrderBy(p => design.PlyNumber(p.PlyId)).Select(p => p.Id).ToImmutableArray();
+        ImmutableArray<string> topFirst = [.. ids.Reverse()];
+        IEnumerable<(string How, ImmutableArray<string> Ids)> all = ids.Length == 1 ? [("punch", ids)]
+            : ids.Length == 2 ? [("join", ids), ("takeAway", ids), ("takeAway", topFirst), ("overlap", ids), ("divide", ids)]
+            : [("join", ids), ("takeFrom", topFirst), ("overlap", ids), ("divide", ids)];
+        var choices = new List<CombinationChoice>();
+        foreach (var (how, of) in all)
+        {
+            var edit = Read(how, of)!;
+            var after = edit.Apply(design);
+            if (after == design) continue;
+            var fresh = after.Pieces.Where(p => design.Piece(p.Id) != p).ToList();
+            choices.Add(new($"{how} {string.Join(',', of)}", edit, after, fresh.Count, fresh.Sum(p => p.AreaMm2)));
+        }
+
+        return choices;
+    }
+
+    private protected static List<Piece> Pieces(Design design, ImmutableArray<string> ids) =>
+        [.. ids.Distinct(StringComparer.Ordinal).Select(design.Piece).OfType<Piece>()];
+
+    /// <summary>The area of a piece in the coordinates of another.</summary>
+    private protected static VectorPath AreaIn(Piece piece, Piece frame) =>
+        piece.Place == frame.Place ? piece.Outline : piece.OnCard.Transform(frame.Place.Map.Inverse());
+
+    private protected static VectorPath Whole(IEnumerable<VectorPath> parts) => new([.. parts.SelectMany(p => p.Subpaths)]);
+
+    /// <summary>The parts of a piece that was in one part become pieces of their own; one that was in several stays whole.</summary>
+    private protected static IEnumerable<VectorPath> Parted(Piece piece, IReadOnlyList<VectorPath> parts) =>
+        parts.Count > 1 && Enumerable.Range(0, piece.Edges.Length).Count(piece.IsOuter) > 1 ? [Whole(parts)] : parts;
+
+    /// <summary>What is left of pieces without others.</summary>
+    private protected static Outcome Away(List<Piece> from, List<Piece> what)
+    {
+        var parts = new List<Part>();
+        var changed = new List<Piece>();
+        foreach (var piece in from.Where(p => !what.Contains(p)))
+        {
+            var taken = what.Where(w => w.OnCard.Bounds.Touches(piece.OnCard.Bounds)).Select(w => AreaIn(w, piece)).ToList();
+            if (taken.Count == 0) continue;
+            var left = Together.TakeAway(piece.Outline, taken);
+            if (left.Count == 0) return Outcome.Refused($"Nothing of “{piece.Label}” would be left.");
+            if (left.Sum(p => p.SignedAreaMm2) > piece.AreaMm2 - 1e-6) continue;
+            changed.Add(piece);
+            parts.AddRange(Parted(piece, left).Select((p, i) => new Part(piece, i == 0, p)));
+        }
+
+        return changed.Count > 0 ? new(parts, changed) : Outcome.Refused("They don't overlap: nothing would be taken away.");
+    }
+
+    /// <summary>One piece that comes of it: the piece that it is made from, whether it keeps the id of that, and its outline in the coordinates of
+    /// that.</summary>
+    private protected sealed record Part(Piece Of, bool IsFirst, VectorPath Outline);
+
+    /// <param name="Parts">All that is left of the pieces.</param>
+    /// <param name="Replaced">The pieces that they come instead of.</param>
+    /// <param name="Refusal">Why it can't be done, as a sentence.</param>
+    private protected sealed record Outcome(IReadOnlyList<Part> Parts, IReadOnlyList<Piece> Replaced, string? Refusal = null)
+    {
+        public static Outcome Refused(string why) => new([], [], why);
+
+        public Design In(Design design)
+        {
+            var made = new List<Piece>();
+            foreach (var part in Parts)
+            {
+                var id = part.Of.Id;
+                if (!part.IsFirst) design = design.WithId("p", out id);
+                var piece = part.Of with
+                {
+                    Id = id,
+                    Label = part.IsFirst ? part.Of.Label : NextLabel(design, made, part.Of.Label),
+                    Shape = new Drawn(part.Outline),
+                    Treatments = [],
+                    AllLines = [],
+                    AllArtwork = [],
+                    Folds = [],
+                    Panels = [.. part.Of.Panels.Where(n => part.Outline.Encloses(n.At))],
+                };
+                made.Add(piece with { Edges = Carrying.EdgesOf(piece, Replaced) });
+            }
+
+            design = CarryOn(design, made);
+            var after = made.ToLookup(p => p.Id, StringComparer.Ordinal);
+            var gone = Replaced.Select(p => p.Id).ToHashSet(StringComparer.Ordinal);
+            // What keeps its id keeps its place in the order; what is new lies right above it.
+            var all = ImmutableArray.CreateBuilder<Piece>();
+            foreach (var p in design.AllPieces)
+            {
+                if (p.LeftOut is not null || !gone.Contains(p.Id)) all.Add(p);
+                all.AddRange(Parts.Zip(made).Where(t => t.First.Of.Id == p.Id && p.LeftOut is null).Select(t => Carrying.WithFolds(t.Second)));
+            }
+
+            return design with { AllPieces = all.ToImmutable(), AllPlies = Remove.InUse(design.AllPlies, all.ToImmutable()) };
+        }
+
+        /// <summary>Gives lines and pictures to the paper that they lie on.</summary>
+        private Design CarryOn(Design design, List<Piece> made)
+        {
+            foreach (var old in Replaced)
+            {
+                foreach (var line in old.AllLines)
+                {
+                    var onCard = Moved(line.Path, old.Place.Map);
+                    var carriers = Enumerable.Range(0, made.Count).Where(k => line.LeftOut is not null || made[k].Carries(In(made[k], old, line.Path))).Take(1)
+                        .ToList();
+                    if (carriers.Count == 1)
+                    {
+                        made[carriers[0]] = With(made[carriers[0]], line with { Path = In(made[carriers[0]], old, line.Path) }, old, line.Id);
+                        continue;
+                    }
+
+                    var isFirst = true;
+                    for (var k = 0; k < made.Count; k++)
+                    {
+                        var kept = Region.Of(made[k].Outline, Tolerances.Measure).Within(In(made[k], old, line.Path));
+                        foreach (var run in kept.Subpaths.Where(s => new VectorPath([s]).Length.Mm > Tolerances.Carried))
+                        {
+                            var id = line.Id;
+                            if (!isFirst) design = design.WithId("l", out id);
+                            isFirst = false;
+                            made[k] = With(made[k], line with { Id = id, Path = new([run]) }, old, line.Id);
+                        }
+                    }
+
+                    if (isFirst) design = design with { AllLoose = design.AllLoose.Add(line with { Path = onCard }) };
+                }
+
+                foreach (var art in old.AllArtwork)
+                {
+                    var isFirst = true;
+                    for (var k = 0; k < made.Count; k++)
+                    {
+                        var map = made[k].Place == old.Place ? art.Map : art.Map.Then(old.Place.Map).Then(made[k].Place.Map.Inverse());
+                        if (art.LeftOut is null ? !(art with { Map = map }).Bounds.Touches(made[k].Outline.Bounds) : !isFirst) continue;
+                        var id = art.Id;
+                        if (!isFirst) design = design.WithId("a", out id);
+                        isFirst = false;
+                        made[k] = made[k] with { AllArtwork = made[k].AllArtwork.Add(art with { Id = id, Map = map }) };
+                    }
+
+                    if (isFirst) design = design with { AllLooseArtwork = design.AllLooseArtwork.Add(art with { Map = art.Map.Then(old.Place.Map) }) };
+                }
+            }
+
+            return design;
+
+            static VectorPath In(Piece piece, Piece old, VectorPath path) =>
+                piece.Place == old.Place ? path : path.Transform(old.Place.Map).Transform(piece.Place.Map.Inverse());
+
+            static VectorPath Moved(VectorPath path, Affine by) => by == Affine.Identity ? path : path.Transform(by);
+
+            static Piece With(Piece piece, Line line, Piece old, string was) => piece with
+            {
+                AllLines = piece.AllLines.Add(line),
+                Folds = old.Folds.FirstOrDefault(f => f.LineId == was) is { } fold ? piece.Folds.Add(fold with { LineId = line.Id }) : piece.Folds,
+            };
+        }
+
+        private static string NextLabel(Design design, List<Piece> made, string label)
+        {
+            var taken = design.AllPieces.Concat(made).Select(p => p.Label).ToHashSet(StringComparer.Ordinal);
+            for (var n = 2; ; n++)
+                if (!taken.Contains($"{label} {n}")) return $"{label} {n}";
+        }
+    }
+}
+
+/// <summary>One thing that pieces could become.</summary>
+/// <param name="How">As <see cref="Combination.Read"/> takes it, and behind it the ids: "join p1,p2".</param>
+/// <param name="After">The design that would come of it.</param>
+/// <param name="Pieces">How many pieces would be made or changed.</param>
+/// <param name="AreaMm2">Their paper.</param>
+public sealed record CombinationChoice(string How, Combination Edit, Design After, int Pieces, double AreaMm2);
+
+/// <summary>Joins pieces to one, which is the first named; the others are gone.</summary>
+public sealed record JoinPieces(ImmutableArray<string> PieceIds) : Combination
+{
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"Join {Names(before, PieceIds)}";
+
+    public override string Gives(Design before) => "one piece";
+
+    private protected override Outcome Find(Design design)
+    {
+        var pieces = Pieces(design, PieceIds);
+        if (pieces.Count < 2) return Outcome.Refused("Choose two pieces or more to join.");
+        var parts = Together.Join(pieces.ConvertAll(p => AreaIn(p, pieces[0])));
+        return parts.Count == 1 ? new([new(pieces[0], true, parts[0])], pieces)
+            : Outcome.Refused($"They don't all touch: joined, they would stay {parts.Count} parts. Move them together first.");
+    }
+}
+
+/// <summary>Takes the areas of some pieces away from others; those that are taken stay where they are.</summary>
+public sealed record TakeAway(ImmutableArray<string> From, ImmutableArray<string> What) : Combination
+{
+    public override ImmutableArray<string> About => [.. From, .. What];
+
+    public override string Describe(Design before) => $"Take {Names(before, What)} away from {Names(before, From)}";
+
+    public override string Gives(Design before) => $"{Names(before, From)} without {Names(before, What)}";
+
+    private protected override Outcome Find(Design design) => Away(Pieces(design, From), Pieces(design, What));
+}
+
+/// <summary>Keeps what all of some pieces cover, as the first named; the others are gone.</summary>
+public sealed record KeepOverlap(ImmutableArray<string> PieceIds) : Combination
+{
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"Keep the overlap of {Names(before, PieceIds)}";
+
+    public override string Gives(Design before) => PieceIds.Length == 2 ? "only what both cover" : "only what all cover";
+
+    private protected override Outcome Find(Design design)
+    {
+        var pieces = Pieces(design, PieceIds);
+        if (pieces.Count < 2) return Outcome.Refused("Choose two pieces or more.");
+        var parts = Together.Overlap(pieces.ConvertAll(p => AreaIn(p, pieces[0])));
+        return parts.Count > 0 ? new([.. Parted(pieces[0], parts).Select((p, i) => new Part(pieces[0], i == 0, p))], pieces)
+            : Outcome.Refused("They don't overlap: nothing would be left.");
+    }
+}
+
+/// <summary>Makes a piece of each part into which the outlines of some pieces divide one another. The largest part of each keeps its id; what several share
+/// belongs to the first of them that is named.</summary>
+public sealed record Divide(ImmutableArray<string> PieceIds) : Combination
+{
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"Divide {Names(before, PieceIds)}";
+
+    public override string Gives(Design before) => "all parts, each a piece";
+
+    private protected override Outcome Find(Design design)
+    {
+        var pieces = Pieces(design, PieceIds);
+        if (pieces.Count < 2) return Outcome.Refused("Choose two pieces or more to divide.");
+        var divided = Together.Divide(pieces.ConvertAll(p => AreaIn(p, pieces[0])));
+        if (divided.All(p => p.Of.Length == 1)) return Outcome.Refused("They don't overlap: there is nothing to divide.");
+        var seen = new HashSet<int>();
+        // In the coordinates of the piece that each part belongs to.
+        return new([.. divided.Select(p => (Of: pieces[p.Of[0]], First: seen.Add(p.Of[0]), p.Part))
+            .Select(p => new Part(p.Of, p.First, p.Of.Place == pieces[0].Place ? p.Part
+                : p.Part.Transform(pieces[0].Place.Map).Transform(p.Of.Place.Map.Inverse())))], pieces);
+    }
+}
+
+/// <summary>Cuts pieces apart along a line of the card, which goes on straight at its ends. The largest part of each keeps its id.</summary>
+public sealed record CutApart(ImmutableArray<string> PieceIds, VectorPath Along) : Combination
+{
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"Cut {Names(before, PieceIds)} apart";
+
+    public override string Gives(Design before) => "its parts, each a piece";
+
+    private protected override Outcome Find(Design design)
+    {
+        var (parts, changed) = (new List<Part>(), new List<Piece>());
+        foreach (var piece in Pieces(design, PieceIds))
+        {
+            var cut = Together.CutApart(piece.Outline, piece.Place.IsOwn ? Along : Along.Transform(piece.Place.Map.Inverse()));
+            if (cut.Count < 2) continue;
+            changed.Add(piece);
+            parts.AddRange(cut.Select((p, i) => new Part(piece, i == 0, p)));
+        }
+
+        return changed.Count > 0 ? new(parts, changed) : Outcome.Refused("The line goes across none of them: they would stay in one part.");
+    }
+}
+
+/// <summary>Takes the area of a piece away from all pieces on the plies below it.</summary>
+public sealed record Punch(string PieceId) : Combination
+{
+    public override ImmutableArray<string> About => [PieceId];
+
+    public override string Describe(Design before) => $"Punch {Names(before, [PieceId])} through all below";
+
+    public override string Gives(Design before) => "a hole of its shape in all below";
+
+    private protected override Outcome Find(Design design) => design.Piece(PieceId) is not { } with ? Outcome.Refused("The piece is gone.")
+        : design.Pieces.Where(p => design.PlyNumber(p.PlyId) < design.PlyNumber(with.PlyId) && p.OnCard.Bounds.Touches(with.OnCard.Bounds)).ToList()
+            is { Count: > 0 } below ? TakeAway.Away(below, [with]) : Outcome.Refused($"Nothing lies below “{with.Label}”.");
+}

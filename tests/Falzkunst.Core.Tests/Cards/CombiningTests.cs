@@ -1,0 +1,108 @@
+using Falzkunst.Core.Cards;
+
+namespace Falzkunst.Core.Tests.Cards;
+
+public sealed class CombiningTests
+{
+    // A base with a fold, a drawn line and a hole; a round that lies half over its right edge, with a line of its own; and one far away.
+    private static readonly Design Card = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'>"
+        + "<path d='M0 0H60V40H0ZM10 10V20H20V10Z' fill='#f4ead2'/><path d='M30 0V40' stroke='#00f' stroke-dasharray='3 1' fill='none'/>"
+        + "<path d='M40 30C44 34 56 34 58 30' stroke='#c0c' fill='none'/><circle cx='60' cy='20' r='12' fill='#335544'/>"
+        + "<path d='M64 16C66 20 68 24 69 20' stroke='#fff' fill='none'/><rect x='80' y='80' width='9' height='9' fill='#335544'/></svg>");
+
+    private static string Id(string colour) => Card.Pieces.First(p => p.Colour.Hex == colour).Id;
+
+    private static readonly string Base = Id("#f4ead2"), Round = Id("#335544"), Far = Card.Pieces.Last(p => p.Colour.Hex == "#335544").Id;
+
+    [Fact]
+    public void Joined_pieces_are_one_that_carries_all_their_lines()
+    {
+        var joined = Sound(new JoinPieces([Base, Round]));
+        var piece = joined.Piece(Base)!;
+        Assert.Null(joined.Piece(Round));
+        Assert.Equal(Card.Lines.Length, piece.Lines.Length);
+        Assert.Equal(2, piece.Edges.Length);
+        Assert.Equal(60 * 40 - 100 + Math.PI * 72, piece.AreaMm2, 0.1);
+        Assert.Single(piece.Folds);
+    }
+
+    [Fact]
+    public void What_does_not_touch_is_not_joined_and_the_reason_is_said()
+    {
+        Assert.Equal("They don't all touch: joined, they would stay 2 parts. Move them together first.", new JoinPieces([Base, Far]).Refusal(Card));
+        Assert.Same(Card, new JoinPieces([Base, Far]).Apply(Card));
+        Assert.NotNull(new KeepOverlap([Base, Far]).Refusal(Card));
+        Assert.NotNull(new Divide([Base, Far]).Refusal(Card));
+        Assert.NotNull(new TakeAway([Base], [Far]).Refusal(Card));
+        Assert.NotNull(new TakeAway([Round], [Base, Round, Far]).Apply(Card) == Card ? "same" : null);
+    }
+
+    [Fact]
+    public void Nothing_would_be_left()
+    {
+        var over = new Move([Base], Length.FromMm(20), Length.FromMm(0)).Apply(Card);
+        Assert.Equal($"Nothing of “{over.Piece(Round)!.Label}” would be left.", new TakeAway([Round], [Base]).Refusal(over));
+    }
+
+    [Fact]
+    public void A_line_over_a_new_edge_is_cut_off_there()
+    {
+        var left = Sound(new TakeAway([Base], [Round]));
+        Assert.NotNull(left.Piece(Round));
+        var piece = left.Piece(Base)!;
+        Assert.Equal(60 * 40 - 100 - Math.PI * 72, piece.AreaMm2, 0.1);
+        var drawn = left.Lines.Single(l => l.Look == Card.Lines.Single(o => o.Path.Bounds.Top is > 29 and < 31).Look);
+        Assert.Equal(Base, drawn.By?.Id);
+        Assert.True(drawn.Path.Length < Card.Line(drawn.Id)!.Path.Length);
+    }
+
+    [Fact]
+    public void Cut_apart_each_part_keeps_what_lies_on_it()
+    {
+        var parts = Sound(new CutApart([Base], VectorPath.Polyline(new(35, 10), new(35, 30))));
+        Assert.Equal(Card.Pieces.Length + 1, parts.Pieces.Length);
+        Assert.Equal(35 * 40 - 100, parts.Piece(Base)!.AreaMm2, 6);
+        var fresh = Assert.Single(parts.Pieces, p => Card.Piece(p.Id) is null);
+        Assert.Single(fresh.Lines);
+        Assert.Single(parts.Piece(Base)!.Folds);
+        Assert.Equal(25 * 40, fresh.AreaMm2, 6);
+        Assert.NotNull(new CutApart([Base], VectorPath.Polyline(new(300, 10), new(300, 30))).Refusal(Card));
+    }
+
+    [Fact]
+    public void Divided_pieces_are_all_parts_and_what_both_share_belongs_to_the_first()
+    {
+        var parts = Sound(new Divide([Base, Round]));
+        Assert.Equal(Card.Pieces.Length + 1, parts.Pieces.Length);
+        Assert.Equal(60 * 40 - 100 + Math.PI * 72, parts.Pieces.Where(p => p.Id != Far).Sum(p => p.AreaMm2), 0.1);
+        Assert.Equal(parts.Piece(Base)!.PlyId, Assert.Single(parts.Pieces, p => Card.Piece(p.Id) is null).PlyId);
+    }
+
+    [Fact]
+    public void A_turned_piece_is_combined_where_it_lies_and_keeps_its_own_coordinates()
+    {
+        var turned = new Turn([Base], Angle.FromDegrees(90), new(60, 20)).Apply(Card);
+        var joined = new JoinPieces([Base, Round]).Apply(turned);
+        Assert.Null(joined.Check());
+        Assert.Equal(turned.Piece(Base)!.Place, joined.Piece(Base)!.Place);
+        Assert.Equal(turned.Piece(Base)!.AreaMm2 + turned.Piece(Round)!.AreaMm2
+            - new KeepOverlap([Base, Round]).Apply(turned).Piece(Base)!.AreaMm2, joined.Piece(Base)!.AreaMm2, 1e-4);
+    }
+
+    [Fact]
+    public void A_punch_goes_through_all_plies_below()
+    {
+        var punched = Sound(new Punch(Round));
+        Assert.NotNull(punched.Piece(Round));
+        Assert.True(punched.Piece(Base)!.AreaMm2 < Card.Piece(Base)!.AreaMm2 - 200);
+        Assert.Equal("Nothing lies below “" + Card.Piece(Base)!.Label + "”.", new Punch(Base).Refusal(Card));
+    }
+
+    private static Design Sound(Edit edit)
+    {
+        Assert.Null(edit.Refusal(Card));
+        var next = edit.Apply(Card);
+        Assert.Null(next.Check());
+        return next;
+    }
+}
