@@ -96,4 +96,5 @@ internal static class AnswerJson
 }
 
 [JsonSerializable(typeof(ReadAnswer))]
+[JsonSerializable(typeof(EditAnswer))]
 internal sealed partial class AnswerTypes : JsonSerializerContext;

@@ -9,6 +9,18 @@ internal static class Help
     {
         ["read"] = ["./falzkunst read card.svg", "./falzkunst read parts.zip --out card.falz.json"],
         ["render"] = ["./falzkunst render card.svg --png card.png --dpi 96 --as operations"],
+        ["edit"] =
+        [
+            "./falzkunst edit card.svg --do steps.json --out card.falz.json --svg card.svg", "",
+            "steps.json is a list. A piece is named by its id, or by \"$0\": the first that step 0 made (\"$0.1\": its second).",
+            "  {\"do\":\"move\",\"of\":[\"p1\"],\"by\":[10,-2.5]}            {\"do\":\"turn\",\"of\":[\"p1\"],\"degrees\":30,\"about\":[50,50]}",
+            "  {\"do\":\"mirror\",\"of\":[\"p1\"],\"axis\":\"upright|level\"}   {\"do\":\"join\",\"of\":[\"p1\",\"p2\"]}",
+            "  {\"do\":\"takeAway\",\"from\":\"p1\",\"what\":[\"p2\"]}        {\"do\":\"overlap\",\"of\":[\"p1\",\"p2\"]}",
+            "  {\"do\":\"divide\",\"of\":[\"p1\",\"p2\"]}                   {\"do\":\"cutApart\",\"of\":[\"p1\"],\"along\":\"M0 50L100 60\"}",
+            "  {\"do\":\"punch\",\"with\":\"p2\"}                        {\"do\":\"outset\",\"of\":[\"p1\"],\"by\":-2}",
+            "  {\"do\":\"fillHoles\",\"of\":[\"p1\"],\"underMm2\":20}        {\"do\":\"operation\",\"of\":[\"l1\"],\"is\":\"score\"}",
+            "  {\"do\":\"undo\"}                                     {\"do\":\"redo\"}",
+        ],
         ["trace"] = ["./falzkunst trace logo.png --mode flat --out logo.svg", "./falzkunst trace boot.jpg --mode colours --colours 5 --dpi 300 --out boot.svg"],
         ["nest"] = ["./falzkunst nest request.json --seconds 10 --seed 7 --out layout.json --svg sheets/"],
         ["plan"] = ["./falzkunst plan card.svg --machine \"Kammer 30\" --copies 12"],

@@ -61,7 +61,7 @@ public abstract record Combination : Edit
         // By ply, the lowest first: what lies on top is taken from what is below.
         var ids = pieces.OrderBy(p => design.PlyNumber(p.PlyId)).Select(p => p.Id).ToImmutableArray();
         ImmutableArray<string> topFirst = [.. ids.Reverse()];
-        IEnumerable<(string How, ImmutableArray<string> Ids)> all = ids.Length == 1 ? [("punch", ids)]
+        IEnumerable<(string How, ImmutableArray<string> Ids)> all = ids.Length < 2 ? []
             : ids.Length == 2 ? [("join", ids), ("takeAway", ids), ("takeAway", topFirst), ("overlap", ids), ("divide", ids)]
             : [("join", ids), ("takeFrom", topFirst), ("overlap", ids), ("divide", ids)];
         var choices = new List<CombinationChoice>();
@@ -71,7 +71,7 @@ public abstract record Combination : Edit
             var after = edit.Apply(design);
             if (after == design) continue;
             var fresh = after.Pieces.Where(p => design.Piece(p.Id) != p).ToList();
-            choices.Add(new($"{how} {string.Join(',', of)}", edit, after, fresh.Count, fresh.Sum(p => p.AreaMm2)));
+            choices.Add(new($"{how} {string.Join(',', of)}", edit, after, [.. fresh.Select(p => p.Id)], fresh.Sum(p => p.AreaMm2)));
         }
 
         return choices;
@@ -230,9 +230,9 @@ public abstract record Combination : Edit
 /// <summary>One thing that pieces could become.</summary>
 /// <param name="How">As <see cref="Combination.Read"/> takes it, and behind it the ids: "join p1,p2".</param>
 /// <param name="After">The design that would come of it.</param>
-/// <param name="Pieces">How many pieces would be made or changed.</param>
+/// <param name="Made">The pieces that would be made or changed.</param>
 /// <param name="AreaMm2">Their paper.</param>
-public sealed record CombinationChoice(string How, Combination Edit, Design After, int Pieces, double AreaMm2);
+public sealed record CombinationChoice(string How, Combination Edit, Design After, ImmutableArray<string> Made, double AreaMm2);
 
 /// <summary>Joins pieces to one, which is the first named; the others are gone.</summary>
 public sealed record JoinPieces(ImmutableArray<string> PieceIds) : Combination
@@ -342,6 +342,9 @@ public sealed record Punch(string PieceId) : Combination
     public override string Gives(Design before) => "a hole of its shape in all below";
 
     private protected override Outcome Find(Design design) => design.Piece(PieceId) is not { } with ? Outcome.Refused("The piece is gone.")
-        : design.Pieces.Where(p => design.PlyNumber(p.PlyId) < design.PlyNumber(with.PlyId) && p.OnCard.Bounds.Touches(with.OnCard.Bounds)).ToList()
-            is { Count: > 0 } below ? TakeAway.Away(below, [with]) : Outcome.Refused($"Nothing lies below “{with.Label}”.");
+        : Below(design, with) is { Count: > 0 } below ? Away(below, [with]) : Outcome.Refused($"Nothing lies below “{with.Label}”.");
+
+    /// <summary>The pieces on lower plies that may lie under a piece.</summary>
+    public static List<Piece> Below(Design design, Piece piece) => [.. design.Pieces.Where(p => design.PlyNumber(p.PlyId) < design.PlyNumber(piece.PlyId)
+        && p.OnCard.Bounds.Touches(piece.OnCard.Bounds))];
 }

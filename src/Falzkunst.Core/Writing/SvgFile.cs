@@ -45,6 +45,31 @@ public static class SvgFile
         return text.Append("</svg>\n").ToString();
     }
 
+    /// <summary>The card as it lies on the table: pieces by ply, filled with their colour, each with its id, the lines on them by operation. Pictures are not
+    /// in it.</summary>
+    public static string Write(Design design)
+    {
+        var text = Begin(design.Width, design.Height);
+        foreach (var piece in design.Plies.SelectMany(y => design.Pieces.Where(p => p.PlyId == y.Id)))
+        {
+            text.Append(CultureInfo.InvariantCulture, $"<path id=\"{piece.Id}\" fill=\"{piece.Colour.Hex}\" fill-rule=\"evenodd\" d=\"");
+            piece.OnCard.AppendSvg(text);
+            text.Append("\"/>\n");
+            foreach (var line in piece.Lines) Line(line.Id, line.Operation, line.Path.Transform(piece.Place.Map));
+        }
+
+        foreach (var line in design.Loose) Line(line.Id, line.Operation, line.Path);
+        return text.Append("</svg>\n").ToString();
+
+        void Line(string id, Operation operation, VectorPath path)
+        {
+            text.Append(CultureInfo.InvariantCulture, $"<path id=\"{id}\" class=\"{operation.Word()}\" fill=\"none\" stroke=\"{operation.ColourHex()}\" ")
+                .Append("stroke-width=\"0.2\" d=\"");
+            path.AppendSvg(text);
+            text.Append("\"/>\n");
+        }
+    }
+
     private static StringBuilder Begin(Length width, Length height) => new StringBuilder().Append(CultureInfo.InvariantCulture,
         $"<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{width.Mm:0.####}mm\" height=\"{height.Mm:0.####}mm\" viewBox=\"0 0 {width.Mm:0.####} "
             + $"{height.Mm:0.####}\">\n");

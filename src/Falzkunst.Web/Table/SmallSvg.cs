@@ -39,20 +39,22 @@ public static class SmallSvg
     }
 
     /// <summary>What of a design is seen through a window, as small pictures of what would become of a card.</summary>
-    public static string Through(Design design, Box window)
+    /// <param name="ids">The pieces to show; null shows all, loose lines too.</param>
+    public static string Through(Design design, Box window, IReadOnlySet<string>? ids = null)
     {
         const int most = 400;
         var w = new SvgWriter(4096);
         w.Start("svg").Set("class", "small").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", window).Set("aria-hidden", "true");
         var order = design.Plies.Select((y, i) => (y.Id, i)).ToDictionary(t => t.Id, t => t.i);
-        var pieces = design.Pieces.Where(p => p.OnCard.Bounds.Touches(window)).OrderBy(p => order[p.PlyId]).Take(most).ToList();
+        var pieces = design.Pieces.Where(p => (ids is null || ids.Contains(p.Id)) && p.OnCard.Bounds.Touches(window)).OrderBy(p => order[p.PlyId])
+            .Take(most).ToList();
         foreach (var p in pieces)
         {
             Hairline(w, "#23262e").Set("fill", p.Colour.Hex).Set("fill-rule", "evenodd").Path(p.OnCard).End();
             foreach (var l in p.Lines.Take(most)) Line(l.Operation, l.Path.Transform(p.Place.Map), l.Origin?.Ink.Fill);
         }
 
-        foreach (var l in design.Loose.Where(l => l.Path.Bounds.Touches(window)).Take(most)) Line(l.Operation, l.Path, null);
+        foreach (var l in design.Loose.Where(l => ids is null && l.Path.Bounds.Touches(window)).Take(most)) Line(l.Operation, l.Path, null);
         return w.End().ToString();
 
         void Line(Operation operation, VectorPath path, Colour? fill) => w.Start("path").Set("class", $"op-{operation.Word()}").Set("vector-effect",

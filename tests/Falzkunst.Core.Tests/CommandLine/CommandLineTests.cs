@@ -51,6 +51,41 @@ public sealed class CommandLineTests : IDisposable
     }
 
     [Fact]
+    public void Edit_does_steps_and_names_what_each_made()
+    {
+        var card = Save("two.svg", "<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='50mm' viewBox='0 0 100 50'><rect width='40' height='40' "
+            + "fill='#f4ead2'/><circle cx='40' cy='20' r='10' fill='#335544'/></svg>");
+        var steps = Save("steps.json", """
+            [{"do":"join","of":["p1","p2"]}, {"do":"cutApart","of":["$0"],"along":"M20 10L20 20"}, {"do":"move","of":["$1.1"],"by":[-5,0]}, {"do":"undo"}]
+            """);
+        var edited = Json("edit", card, "--do", steps, "--out", At("out.falz.json"), "--svg", At("out.svg"));
+        Assert.Equal(2, edited.GetProperty("pieces").GetArrayLength());
+        var done = edited.GetProperty("steps").EnumerateArray().ToList();
+        Assert.Equal(["p1"], done[0].GetProperty("made").EnumerateArray().Select(e => e.GetString()!));
+        Assert.Equal(["p2"], done[0].GetProperty("gone").EnumerateArray().Select(e => e.GetString()!));
+        Assert.Equal(2, done[1].GetProperty("made").GetArrayLength());
+        Assert.Equal("Undo", done[3].GetProperty("text").GetString());
+        Assert.Equal(1600 + Math.PI * 50, edited.GetProperty("pieces").EnumerateArray().Sum(p => p.GetProperty("areaMm2").GetDouble()), 0.1);
+        Assert.Equal(2, Json("read", At("out.falz.json")).GetProperty("pieces").GetArrayLength());
+        Assert.Equal(2, Json("read", At("out.svg")).GetProperty("pieces").GetArrayLength());
+    }
+
+    [Theory]
+    [InlineData("""[{"do":"join","of":["p8","p9"]}]""", "step 0: they don't all touch: joined, they would stay 2 parts. Move them together first.")]
+    [InlineData("""[{"do":"move","of":["p1"],"by":[1,1]},{"do":"turn","of":["p99"],"degrees":3}]""", "step 1: there is no piece \"p99\".")]
+    [InlineData("""[{"do":"outset","of":["p1"],"by":1e300}]""", "step 0: \"by\" is larger than 10000.")]
+    [InlineData("""[{"do":"cutApart","of":["$3"],"along":"M0 0L9 9"}]""", "step 0: \"$3\" names no piece that a step before made.")]
+    [InlineData("""[{"do":7}]""", "step 0: \"do\" is missing or no text.")]
+    [InlineData("{", "it is not a list of steps (line 1 can't be read). See ./falzkunst help edit.")]
+    public void Edit_refuses_what_cant_be_done_by_the_number_of_the_step_and_writes_nothing(string steps, string sentence)
+    {
+        var (code, output, error) = Run("edit", Demo, "--do", Save("wrong.json", steps), "--out", At("none.falz.json"));
+        Assert.Equal((2, ""), (code, output));
+        Assert.EndsWith($"wrong.json: {sentence}", error.TrimEnd());
+        Assert.False(File.Exists(At("none.falz.json")));
+    }
+
+    [Fact]
     public void Read_gives_what_callers_rely_on_and_reads_its_own_file_again()
     {
         var read = Json("read", Demo, "--out", At("card.falz.json"));

@@ -1,0 +1,100 @@
+using System.Collections.Immutable;
+using System.Text.Json;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Shapes;
+
+namespace Falzkunst.Cli;
+
+/// <summary>Reads one step of <c>edit</c>; what is wrong with it is said with its number.</summary>
+/// <param name="done">The steps before, whose pieces it may name: "$0" is the first piece that step 0 made, "$0.1" its second.</param>
+/// <param name="prefix">What every sentence about it begins with.</param>
+internal sealed class StepReader(JsonElement step, IReadOnlyList<EditCommand.Step> done, string prefix)
+{
+    private const double MostMm = 1e4;
+
+    public WrongInputException Wrong(string why) => new($"{prefix}{why}.");
+
+    public string Text(string name) => step.ValueKind == JsonValueKind.Object && step.TryGetProperty(name, out var value)
+        && value.ValueKind == JsonValueKind.String ? value.GetString()! : throw Wrong($"\"{name}\" is missing or no text");
+
+    /// <summary>The edit that the step asks for.</summary>
+    public Edit Edit(string word, Design design) => word switch
+    {
+        "move" => Two("by") is var (right, down) ? new Move(Things("of", design), Length.FromMm(right), Length.FromMm(down)) : throw Wrong("\"by\" is missing"),
+        "turn" => new Turn(Pieces("of", design), Angle.FromDegrees(Number("degrees")), Point("about")),
+        "mirror" => new Mirror(Pieces("of", design), Text("axis") switch
+        {
+            "upright" => MirrorAxis.Upright,
+            "level" => MirrorAxis.Level,
+            _ => throw Wrong("\"axis\" is upright or level"),
+        }, Point("at")),
+        "join" => new JoinPieces(Pieces("of", design)),
+        "takeAway" => new TakeAway(Pieces("from", design), Pieces("what", design)),
+        "overlap" => new KeepOverlap(Pieces("of", design)),
+        "divide" => new Divide(Pieces("of", design)),
+        "cutApart" => new CutApart(Pieces("of", design), Path("along")),
+        "punch" => new Punch(Pieces("with", design)[0]),
+        "outset" => new Treat(Pieces("of", design), Outset()),
+        "fillHoles" => new Treat(Pieces("of", design), new FilledHoles(Number("underMm2"))),
+        "operation" => new SetLineOperation(Lines("of", design), Operations.TryRead(Text("is"), out var operation) ? operation
+            : throw Wrong($"there is no operation \"{Text("is")}\"")),
+        _ => throw Wrong($"there is no \"{word}\"; see ./falzkunst help edit"),
+    };
+
+    private Outset Outset()
+    {
+        if (step.TryGetProperty("corners", out _) && Text("corners") != "round") throw Wrong("corners are round so far");
+        if (step.TryGetProperty("asNew", out var fresh) && fresh.ValueKind == JsonValueKind.True) throw Wrong("an outset can't be a piece of its own so far");
+        var outset = new Outset(Length.FromMm(Number("by")));
+        return outset.By == Length.Zero ? throw Wrong("an outset by 0 changes nothing") : outset;
+    }
+
+    private double Number(string name) => step.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.Number
+        && value.TryGetDouble(out var number) ? Measured(name, number) : throw Wrong($"\"{name}\" is missing or no number");
+
+    private double Measured(string name, double number) => Math.Abs(number) <= MostMm ? number : throw Wrong($"\"{name}\" is larger than {MostMm:0}");
+
+    private (double, double)? Two(string name)
+    {
+        if (!step.TryGetProperty(name, out var value)) return null;
+        return value.ValueKind == JsonValueKind.Array && value.GetArrayLength() == 2 && value[0].ValueKind == JsonValueKind.Number
+            && value[1].ValueKind == JsonValueKind.Number ? (Measured(name, value[0].GetDouble()), Measured(name, value[1].GetDouble()))
+            : throw Wrong($"\"{name}\" is two numbers, [x, y]");
+    }
+
+    private Point? Point(string name) => Two(name) is var (x, y) ? new(x, y) : null;
+
+    private VectorPath Path(string name)
+    {
+        var path = PathText.Read(Text(name), out var isWhole);
+        return isWhole && !path.IsEmpty ? path : throw Wrong($"\"{name}\" is no path data");
+    }
+
+    private ImmutableArray<string> Pieces(string name, Design design) => Ids(name, id => design.Piece(id) is not null ? null : $"there is no piece \"{id}\"");
+
+    private ImmutableArray<string> Lines(string name, Design design) => Ids(name, id => design.Line(id) is not null ? null : $"there is no line \"{id}\"");
+
+    private ImmutableArray<string> Things(string name, Design design) =>
+        Ids(name, id => design.Piece(id) is not null || design.Line(id) is not null ? null : $"there is no piece or line \"{id}\"");
+
+    /// <summary>One name, or a list of them.</summary>
+    private ImmutableArray<string> Ids(string name, Func<string, string?> fault)
+    {
+        if (!step.TryGetProperty(name, out var value)) throw Wrong($"\"{name}\" is missing");
+        var names = value.ValueKind == JsonValueKind.Array ? value.EnumerateArray().ToList() : [value];
+        if (names.Count == 0 || names.Exists(n => n.ValueKind != JsonValueKind.String)) throw Wrong($"\"{name}\" is a list of ids");
+        ImmutableArray<string> ids = [.. names.Select(n => Known(n.GetString()!))];
+        foreach (var id in ids)
+            if (fault(id) is { } why) throw Wrong(why);
+        return ids;
+    }
+
+    private string Known(string id)
+    {
+        if (!id.StartsWith('$')) return id;
+        var parts = id[1..].Split('.');
+        return parts.Length <= 2 && int.TryParse(parts[0], out var n) && n >= 0 && n < done.Count
+            && int.TryParse(parts.Length == 2 ? parts[1] : "0", out var k) && k >= 0 && k < done[n].Made.Count ? done[n].Made[k]
+            : throw Wrong($"\"{id}\" names no piece that a step before made");
+    }
+}
