@@ -15,6 +15,8 @@ internal static class Help
             "steps.json is a list. A piece is named by its id, or by \"$0\": the first that step 0 made (\"$0.1\": its second).",
             "  {\"do\":\"move\",\"of\":[\"p1\"],\"by\":[10,-2.5]}            {\"do\":\"turn\",\"of\":[\"p1\"],\"degrees\":30,\"about\":[50,50]}",
             "  {\"do\":\"mirror\",\"of\":[\"p1\"],\"axis\":\"upright|level\"}   {\"do\":\"join\",\"of\":[\"p1\",\"p2\"]}",
+            "  {\"do\":\"size\",\"of\":[\"p1\"],\"width\":80,\"keepRatio\":true,\"from\":\"left top\"}",
+            "  {\"do\":\"copy\",\"of\":[\"p1\"],\"rows\":2,\"columns\":3,\"by\":[60,80]}",
             "  {\"do\":\"takeAway\",\"from\":\"p1\",\"what\":[\"p2\"]}        {\"do\":\"overlap\",\"of\":[\"p1\",\"p2\"]}",
             "  {\"do\":\"divide\",\"of\":[\"p1\",\"p2\"]}                   {\"do\":\"cutApart\",\"of\":[\"p1\"],\"along\":\"M0 50L100 60\"}",
             "  {\"do\":\"punch\",\"with\":\"p2\"}                        {\"do\":\"outset\",\"of\":[\"p1\"],\"by\":-2}",

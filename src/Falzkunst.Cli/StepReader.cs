@@ -28,6 +28,9 @@ internal sealed class StepReader(JsonElement step, IReadOnlyList<EditCommand.Ste
             "level" => MirrorAxis.Level,
             _ => throw Wrong("\"axis\" is upright or level"),
         }, Point("at")),
+        "size" => new Resize(Pieces("of", design), Optional("width"), Optional("height"), Flag("keepRatio"), From()),
+        "copy" => Two("by") is var (right, down) ? new Copies(Pieces("of", design), Whole("rows"), Whole("columns"), Length.FromMm(right), Length.FromMm(down))
+            : throw Wrong("\"by\" is missing"),
         "join" => new JoinPieces(Pieces("of", design)),
         "takeAway" => new TakeAway(Pieces("from", design), Pieces("what", design)),
         "overlap" => new KeepOverlap(Pieces("of", design)),
@@ -40,6 +43,38 @@ internal sealed class StepReader(JsonElement step, IReadOnlyList<EditCommand.Ste
             : throw Wrong($"there is no operation \"{Text("is")}\"")),
         _ => throw Wrong($"there is no \"{word}\"; see ./falzkunst help edit"),
     };
+
+    private Length? Optional(string name) => step.TryGetProperty(name, out _) ? Length.FromMm(Number(name)) : null;
+
+    private bool Flag(string name) => step.TryGetProperty(name, out var value) && value.ValueKind switch
+    {
+        JsonValueKind.True => true,
+        JsonValueKind.False => false,
+        _ => throw Wrong($"\"{name}\" is true or false"),
+    };
+
+    private int Whole(string name) => Number(name) is var n && n == Math.Round(n) ? (int)n : throw Wrong($"\"{name}\" is a whole number");
+
+    /// <summary>"left top", "centre", "right middle": what of the box stays where it is.</summary>
+    private Anchor From()
+    {
+        var anchor = Anchor.Centre;
+        if (!step.TryGetProperty("from", out _)) return anchor;
+        foreach (var word in Text("from").Split(' ', StringSplitOptions.RemoveEmptyEntries))
+        {
+            anchor = word switch
+            {
+                "left" => anchor with { X = 0 },
+                "right" => anchor with { X = 1 },
+                "top" => anchor with { Y = 0 },
+                "bottom" => anchor with { Y = 1 },
+                "centre" or "middle" => anchor,
+                _ => throw Wrong("\"from\" is left, centre or right, and top, middle or bottom"),
+            };
+        }
+
+        return anchor;
+    }
 
     private Outset Outset()
     {

@@ -4,7 +4,9 @@ import { open, Hands, signIn, settled } from "./browser.mjs";
 
 // A strip of waves over the upper edge of a box, and a round that touches neither.
 const sheet = `<svg xmlns="http://www.w3.org/2000/svg" width="140mm" height="110mm" viewBox="0 0 140 110">
-  <rect x="20" y="40" width="60" height="40" fill="#f4ead2"/><path d="M20 52V38C26 28 34 28 40 38C46 48 54 48 60 38C66 28 74 28 80 38V52Z" fill="#2f5d46"/><circle cx="120" cy="20" r="9" fill="#b86842"/></svg>`;
+  <rect x="20" y="40" width="60" height="40" fill="#f4ead2"/>
+  <path d="M20 52V38C26 28 34 28 40 38C46 48 54 48 60 38C66 28 74 28 80 38V52Z" fill="#2f5d46"/>
+  <circle cx="120" cy="20" r="9" fill="#b86842"/></svg>`;
 
 test("pieces become one by pointing at what they would become, and apart again by undo", { timeout: 60_000 }, async () => {
   const { browser, page } = await open();

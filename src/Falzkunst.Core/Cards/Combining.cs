@@ -123,6 +123,7 @@ public abstract record Combination : Edit
         public Design In(Design design)
         {
             var made = new List<Piece>();
+            var taken = design.AllPieces.Select(p => p.Label).ToHashSet(StringComparer.Ordinal);
             foreach (var part in Parts)
             {
                 var id = part.Of.Id;
@@ -130,7 +131,7 @@ public abstract record Combination : Edit
                 var piece = part.Of with
                 {
                     Id = id,
-                    Label = part.IsFirst ? part.Of.Label : NextLabel(design, made, part.Of.Label),
+                    Label = part.IsFirst ? part.Of.Label : Copies.FreeLabel(part.Of.Label, taken),
                     Shape = new Drawn(part.Outline),
                     Treatments = [],
                     AllLines = [],
@@ -216,13 +217,6 @@ public abstract record Combination : Edit
                 AllLines = piece.AllLines.Add(line),
                 Folds = old.Folds.FirstOrDefault(f => f.LineId == was) is { } fold ? piece.Folds.Add(fold with { LineId = line.Id }) : piece.Folds,
             };
-        }
-
-        private static string NextLabel(Design design, List<Piece> made, string label)
-        {
-            var taken = design.AllPieces.Concat(made).Select(p => p.Label).ToHashSet(StringComparer.Ordinal);
-            for (var n = 2; ; n++)
-                if (!taken.Contains($"{label} {n}")) return $"{label} {n}";
         }
     }
 }

@@ -47,6 +47,8 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(Divide), "divide")]
 [JsonDerivedType(typeof(CutApart), "cutApart")]
 [JsonDerivedType(typeof(Punch), "punch")]
+[JsonDerivedType(typeof(Resize), "size")]
+[JsonDerivedType(typeof(Copies), "copy")]
 public abstract record Edit
 {
     /// <summary>What it did, for the history: "Score 3 lines".</summary>

@@ -156,8 +156,8 @@ internal sealed class Arrangement
         var p = a + u * t;
         var vertex = Known(i, p) ?? Known(j, p) ?? _n + _crossings.Count;
         if (vertex == _n + _crossings.Count) _crossings.Add(p);
-        Cut(i, t, vertex);
-        Cut(j, s, vertex);
+        Mark(i, t, vertex);
+        Mark(j, s, vertex);
         return _crossings.Count <= _most;
     }
 
@@ -166,7 +166,7 @@ internal sealed class Arrangement
         if (Math.Abs(off) > _near) return false;
         var along = u.Dot(corner - a) / length;
         if (along <= _near || along >= length - _near) return false;
-        Cut(edge, along / length, Touch(number));
+        Mark(edge, along / length, Touch(number));
         return true;
     }
 
@@ -178,7 +178,7 @@ internal sealed class Arrangement
         return null;
     }
 
-    private void Cut(int edge, double t, int vertex)
+    private void Mark(int edge, double t, int vertex)
     {
         if (_cuts.Length == 0) _cuts = new List<(double, int)>?[_n];
         var cuts = _cuts[edge] ??= new(2);

@@ -98,6 +98,52 @@ public sealed class CombiningTests
         Assert.Equal("Nothing lies below “" + Card.Piece(Base)!.Label + "”.", new Punch(Base).Refusal(Card));
     }
 
+    [Fact]
+    public void Sized_in_one_ratio_all_that_a_piece_carries_grows_with_it_and_the_corner_stays()
+    {
+        var wide = Sound(new Resize([Base], Length.FromMm(90), null, true, new(0, 0)));
+        var piece = wide.Piece(Base)!;
+        Assert.Equal(Card.Piece(Base)!.AreaMm2 * 2.25, piece.AreaMm2, 6);
+        Assert.Equal((0.0, 0.0, 90.0, 60.0), (piece.OnCard.Bounds.Left, piece.OnCard.Bounds.Top, piece.OnCard.Bounds.Right, piece.OnCard.Bounds.Bottom));
+        Assert.Equal(60, piece.Lines.Max(l => l.Path.Bounds.Height), 6);
+        var turned = new Turn([Base], Angle.FromDegrees(30)).Apply(Card);
+        var sized = new Resize([Base, Round], Length.FromMm(50), Length.FromMm(120), false, new(1, 1)).Apply(turned);
+        var box = sized.Pieces.Where(p => p.Id == Base || p.Id == Round).Aggregate(Box.Empty, (b, p) => b.With(p.OnCard.Bounds));
+        Assert.Equal((50, 120), (Math.Round(box.Width, 6), Math.Round(box.Height, 6)));
+        Assert.Null(sized.Check());
+    }
+
+    [Theory]
+    [InlineData(0, null)]
+    [InlineData(-3, 9.0)]
+    [InlineData(1e6, null)]
+    [InlineData(1e-9, null)]
+    [InlineData(5000, 5000.0)]
+    public void A_size_that_is_none_is_refused_and_nothing_changes(double width, double? height)
+    {
+        var edit = new Resize([Base], Length.FromMm(width), height is { } h ? Length.FromMm(h) : null, height is null, Anchor.Centre);
+        if (width == 5000)
+        {
+            Assert.Null(edit.Refusal(Card));
+            return;
+        }
+
+        Assert.EndsWith("nothing was changed.", edit.Refusal(Card));
+        Assert.Same(Card, edit.Apply(Card));
+    }
+
+    [Fact]
+    public void Copies_are_pieces_of_their_own_in_rows_and_columns()
+    {
+        var many = Sound(new Copies([Base], 2, 3, Length.FromMm(70), Length.FromMm(50)));
+        Assert.Equal(Card.Pieces.Length + 5, many.Pieces.Length);
+        var last = many.Pieces.Last(p => p.Label.EndsWith(" 6", StringComparison.Ordinal));
+        Assert.Equal(new Point(140, 50), last.Place.Shift);
+        Assert.Equal(Card.Piece(Base)!.Lines.Length, last.Lines.Length);
+        Assert.Single(last.Folds);
+        Assert.Equal("That would be more than 2000 pieces; nothing was changed.", new Copies([Base], 200, 200, default, default).Refusal(Card));
+    }
+
     private static Design Sound(Edit edit)
     {
         Assert.Null(edit.Refusal(Card));

@@ -186,6 +186,33 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         }
     }
 
+    /// <summary>Sizes pieces to typed lengths; an empty one follows, or stays.</summary>
+    public Task<IActionResult> OnPostSizeAsync(Guid basedOn, string ids, string? width, string? height, bool keep, string? from, CancellationToken cancel)
+    {
+        if (!Read(width, out var wide, out var error) || !Read(height, out var high, out error)) return Say(error, cancel);
+        var (x, y) = (from ?? "").Split(' ') is [var a, var b] ? (a, b) : ("1", "1");
+        return Change(basedOn, new Resize(Named(ids), wide, high, keep, new(Part(x), Part(y))), cancel);
+
+        bool Read(string? text, out Length? length, out string error)
+        {
+            (length, error) = (null, "");
+            if (string.IsNullOrWhiteSpace(text)) return true;
+            if (!LengthText.TryRead(text, LengthUnit, out var read, out error)) return false;
+            length = read;
+            return true;
+        }
+
+        static double Part(string word) => word switch { "0" => 0, "2" => 1, _ => 0.5 };
+    }
+
+    /// <summary>Copies pieces in rows and columns, so far apart.</summary>
+    public Task<IActionResult> OnPostCopyAsync(Guid basedOn, string ids, int rows, int columns, string? right, string? down, CancellationToken cancel)
+    {
+        if (!LengthText.TryRead(string.IsNullOrWhiteSpace(right) ? "0" : right, LengthUnit, out var x, out var error)
+            || !LengthText.TryRead(string.IsNullOrWhiteSpace(down) ? "0" : down, LengthUnit, out var y, out error)) return Say(error, cancel);
+        return Change(basedOn, new Copies(Named(ids), rows, columns, x, y), cancel);
+    }
+
     /// <summary>What all of a look could be besides what it is.</summary>
     public static IEnumerable<(Meaning Meaning, string Words)> Meanings(LookRow row)
     {

@@ -8,9 +8,10 @@ const arrows = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], Arrow
 document.addEventListener("keydown", event => {
   if (event.target.closest("input, select, textarea")) return;
   if (event.ctrlKey || event.metaKey) {
-    if (event.key.toLowerCase() !== "z") return;
+    const key = event.key.toLowerCase();
+    if (key !== "z" && !(key === "d" && document.querySelector("[data-key=double]"))) return;
     event.preventDefault();
-    press(event.shiftKey ? "redo" : "undo");
+    press(key === "d" ? "double" : event.shiftKey ? "redo" : "undo");
     return;
   }
   if (arrows[event.key] && onTable() && !document.querySelector(":popover-open")) {

@@ -1,0 +1,165 @@
+namespace Falzkunst.Core.Cards;
+
+/// <summary>A place of a box that stays where it is when the box changes.</summary>
+/// <param name="X">0 at its left side, 1 at its right.</param>
+/// <param name="Y">0 at its top, 1 at its bottom.</param>
+public readonly record struct Anchor(double X, double Y)
+{
+    public static Anchor Centre => new(0.5, 0.5);
+
+    public Point In(Box box) => new(box.Left + X * box.Width, box.Top + Y * box.Height);
+}
+
+/// <summary>
+/// Sizes pieces, together as they lie on the card, with all that they carry. In one ratio a maker's numbers and letters stay what they are, at another size; in
+/// two, a shape becomes drawn. Treatments keep their amounts.
+/// </summary>
+/// <param name="Width">Of the box around them; null where it follows the height, or stays.</param>
+/// <param name="Height">Of the box around them; null where it follows the width, or stays.</param>
+/// <param name="KeepRatio">Whether one length gives the other; with both, they are made to fit into them.</param>
+/// <param name="From">What stays in its place.</param>
+public sealed record Resize(ImmutableArray<string> PieceIds, Length? Width, Length? Height, bool KeepRatio, Anchor From) : Edit
+{
+    private const double LeastMm = 0.1, MostMm = 5000;
+
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"Size {Names(before, PieceIds)}: "
+        + (Width is { } w && Height is { } h ? $"{w} × {h}" : Width is { } wide ? $"{wide} wide" : $"{Height} high");
+
+    public override string? Refusal(Design before)
+    {
+        var box = BoxOf(before);
+        if (box.IsEmpty) return "The piece is gone.";
+        if (Width is null && Height is null) return "Type a width or a height.";
+        if (Width is { Mm: not (>= LeastMm and <= MostMm) } || Height is { Mm: not (>= LeastMm and <= MostMm) })
+            return $"A piece is {LeastMm} mm to {MostMm / 1000} m wide and high; nothing was changed.";
+        var (x, y) = Factors(box);
+        return box.Width * x is >= LeastMm / 10 and <= MostMm && box.Height * y is >= LeastMm / 10 and <= MostMm ? null
+            : $"It would be {Length.FromMm(box.Width * x)} × {Length.FromMm(box.Height * y)}; nothing was changed.";
+    }
+
+    public override Design Apply(Design design)
+    {
+        if (Refusal(design) is not null) return design;
+        var box = BoxOf(design);
+        var ((x, y), at) = (Factors(box), From.In(box));
+        if (x == 1 && y == 1) return design;
+        foreach (var id in PieceIds.Distinct(StringComparer.Ordinal))
+        {
+            if (design.Piece(id) is not { } piece) continue;
+            var isEven = Math.Abs(x - y) < 1e-12 * x;
+            // In one ratio it stays what it is, at another size and place; in two the map of the card, as its own coordinates see it.
+            var by = isEven ? Affine.Scale(x, x) : piece.Place.Map.Then(Affine.Move(-at.X, -at.Y)).Then(Affine.Scale(x, y)).Then(Affine.Move(at.X, at.Y))
+                .Then(piece.Place.Map.Inverse());
+            var shape = isEven ? piece.Shape.Scaled(x) : new Drawn(piece.Shape.Derive().Transform(by));
+            var moved = piece with
+            {
+                Place = isEven ? piece.Place with { Shift = at + (piece.Place.Shift - at) * x } : piece.Place,
+                Shape = shape,
+                AllLines = piece.AllLines.Change(l => l with { Path = l.Path.Transform(by) }),
+                AllArtwork = piece.AllArtwork.Change(a => a with { Map = a.Map.Then(by) }),
+                Panels = [.. piece.Panels.Select(n => n with { At = by.Apply(n.At) })],
+            };
+            if (piece.Treatments.IsEmpty)
+            {
+                design = design.ChangePieces([id], _ => moved);
+                continue;
+            }
+
+            if (Outlines.Derive(shape, piece.Treatments).IsEmpty) continue;
+            var bare = moved with { Treatments = [], Edges = Carrying.EdgesOf(moved with { Treatments = [] }, [piece]) };
+            var (next, lines, artwork) = Carrying.Reshape(bare, shape, piece.Treatments);
+            design = design.ChangePieces([id], _ => next) with
+            {
+                AllLoose = design.AllLoose.AddRange(lines.Select(l => l with { Path = l.Path.Transform(next.Place.Map) })),
+                AllLooseArtwork = design.AllLooseArtwork.AddRange(artwork.Select(a => a with { Map = a.Map.Then(next.Place.Map) })),
+            };
+        }
+
+        return design;
+    }
+
+    private Box BoxOf(Design design) => design.Pieces.Where(p => PieceIds.Contains(p.Id)).Aggregate(Box.Empty, (b, p) => b.With(p.OnCard.Bounds));
+
+    private (double X, double Y) Factors(Box box)
+    {
+        double? x = Width?.Mm / box.Width, y = Height?.Mm / box.Height;
+        if (!KeepRatio) return (x ?? 1, y ?? 1);
+        var one = x is { } a && y is { } b ? Math.Min(a, b) : x ?? y ?? 1;
+        return (one, one);
+    }
+}
+
+/// <summary>Copies pieces with all that they carry in rows and columns, the original counted; each copy lies above its original.</summary>
+/// <param name="Right">From one column to the next.</param>
+/// <param name="Down">From one row to the next.</param>
+public sealed record Copies(ImmutableArray<string> PieceIds, int Rows, int Columns, Length Right, Length Down) : Edit
+{
+    private const int Most = 2000, FarthestMm = 10_000;
+
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => Rows * Columns == 2 ? $"Double {Names(before, PieceIds)}"
+        : $"{Count(Rows, "row")} of {Columns} of {Names(before, PieceIds)}";
+
+    public override string? Refusal(Design before)
+    {
+        var all = PieceIds.Distinct(StringComparer.Ordinal).Count(id => before.Piece(id) is not null);
+        if (all == 0) return "The piece is gone.";
+        if (Rows < 1 || Columns < 1 || (long)Rows * Columns < 2) return "Copies are at least two, the original counted.";
+        if (Rows > Most || Columns > Most || (long)Rows * Columns * all > Most) return $"That would be more than {Most} pieces; nothing was changed.";
+        return Math.Abs(Right.Mm) * Columns > FarthestMm || Math.Abs(Down.Mm) * Rows > FarthestMm
+            ? "That is farther than ten metres; nothing was changed." : null;
+    }
+
+    public override Design Apply(Design design)
+    {
+        if (Refusal(design) is not null) return design;
+        var taken = design.AllPieces.Select(p => p.Label).ToHashSet(StringComparer.Ordinal);
+        var all = ImmutableArray.CreateBuilder<Piece>();
+        foreach (var piece in design.AllPieces)
+        {
+            all.Add(piece);
+            if (piece.LeftOut is not null || !PieceIds.Contains(piece.Id)) continue;
+            for (var k = 1; k < Rows * Columns; k++)
+            {
+                design = design.WithId("p", out var id);
+                var lineIds = new Dictionary<string, string>(StringComparer.Ordinal);
+                var lines = ImmutableArray.CreateBuilder<Line>();
+                foreach (var line in piece.Lines)
+                {
+                    design = design.WithId("l", out var fresh);
+                    lineIds[line.Id] = fresh;
+                    lines.Add(line with { Id = fresh });
+                }
+
+                var artwork = ImmutableArray.CreateBuilder<Artwork>();
+                foreach (var art in piece.Artwork)
+                {
+                    design = design.WithId("a", out var fresh);
+                    artwork.Add(art with { Id = fresh });
+                }
+
+                all.Add(piece with
+                {
+                    Id = id,
+                    Label = FreeLabel(piece.Label, taken),
+                    Place = piece.Place.Moved(new(k % Columns * Right.Mm, k / Columns * Down.Mm)),
+                    AllLines = lines.ToImmutable(),
+                    AllArtwork = artwork.ToImmutable(),
+                    Folds = [.. piece.Folds.Where(f => lineIds.ContainsKey(f.LineId)).Select(f => f with { LineId = lineIds[f.LineId] })],
+                });
+            }
+        }
+
+        return design with { AllPieces = all.ToImmutable() };
+    }
+
+    /// <summary>A label that nothing has yet, "Cloud 2", which is taken from now on.</summary>
+    internal static string FreeLabel(string label, HashSet<string> taken)
+    {
+        for (var n = 2; ; n++)
+            if (taken.Add($"{label} {n}")) return $"{label} {n}";
+    }
+}
