@@ -20,7 +20,7 @@ public enum ShelfPlace
     Deleted,
 }
 
-/// <summary>One page of the list, the dockets in the order of their numbers.</summary>
+/// <summary>One page of the list, the newest docket first.</summary>
 /// <param name="Page">From 1.</param>
 /// <param name="Counts">How many dockets there are, by place.</param>
 public sealed record Shelf(IReadOnlyList<ShelvedDocket> Dockets, ShelfPlace Place, int Page, IReadOnlyDictionary<ShelfPlace, int> Counts)
@@ -64,7 +64,7 @@ public sealed class DocketShelf(FalzkunstContext db, Revisions revisions, TimePr
             FROM "Dockets" d LEFT JOIN "Revisions" r ON r."Id" = d."CurrentRevisionId"
             WHERE d."StudioId" = {db.StudioId}
               AND CASE WHEN "DeletedAt" IS NOT NULL THEN 2 WHEN "ArchivedAt" IS NOT NULL THEN 1 ELSE 0 END = {asked}
-            ORDER BY d."Number" LIMIT {Shelf.PerPage} OFFSET {skip}
+            ORDER BY d."Number" DESC LIMIT {Shelf.PerPage} OFFSET {skip}
             """).ToListAsync(cancel);
         return new(dockets, place, page, counts);
     }

@@ -8,11 +8,11 @@ const sheet = `<svg xmlns="http://www.w3.org/2000/svg" width="140mm" height="110
   <path d="M20 52V38C26 28 34 28 40 38C46 48 54 48 60 38C66 28 74 28 80 38V52Z" fill="#2f5d46"/>
   <circle cx="120" cy="20" r="9" fill="#b86842"/></svg>`;
 
-test("pieces become one by pointing at what they would become, and apart again by undo", { timeout: 60_000 }, async () => {
+/** Works on a docket of its own with the three pieces. */
+async function withWaves(work) {
   const { browser, page } = await open();
   try {
-    const hands = new Hands(page);
-    await signIn(hands, "tobias@murmeltier.example");
+    await signIn(new Hands(page), "tobias@murmeltier.example");
     await page.setInputFiles("input[type=file]", { name: "waves.svg", mimeType: "image/svg+xml", buffer: Buffer.from(sheet) });
     await page.waitForURL("**/bring-in");
     await page.goto(page.url().replace("bring-in", "build"));
@@ -21,33 +21,62 @@ test("pieces become one by pointing at what they would become, and apart again b
       const box = await page.locator(".piece .paper").nth(n).boundingBox();
       return [box.x + box.width * x, box.y + box.height * y];
     };
-    const pieces = () => page.locator(".piece").count();
-    assert.equal(await pieces(), 3);
-    // Three actions: the one, the other, and what they would become.
-    await page.mouse.click(...await at(0, 0.5, 0.8));
-    await page.keyboard.down("Shift");
-    await page.mouse.click(...await at(1, 0.2, 0.5));
-    await page.keyboard.up("Shift");
-    await page.waitForSelector("#together .plate");
-    const plates = await page.locator("#together .plate span").allInnerTexts();
-    assert.equal(plates.length, 5);
-    assert.match(plates[0], /^One piece\s+1 piece, [\d.]+ cm²$/);
-    await page.click("#together .plate:has-text('One piece')");
-    await page.waitForFunction(() => document.querySelectorAll(".piece").length === 2);
-    await settled(page);
-    assert.equal(await page.innerText(".card h1"), "Ivory");
-    await page.keyboard.press("Control+z");
-    await page.waitForFunction(() => document.querySelectorAll(".piece").length === 3);
-    await settled(page);
-    // What does not touch can't become one, and the reason is there before anybody tries.
-    await page.keyboard.press("Escape");
-    await page.mouse.click(...await at(0, 0.5, 0.8));
-    await page.keyboard.down("Shift");
-    await page.mouse.click(...await at(2, 0.5, 0.5));
-    await page.keyboard.up("Shift");
-    await page.waitForSelector(".card :text(\"They don't all touch\")");
+    const pieces = async n => {
+      await page.waitForFunction(n => document.querySelectorAll(".piece").length === n, n);
+      await settled(page);
+    };
+    await work(page, at, pieces);
     assert.deepEqual(page.problems, []);
   } finally {
     await browser.close();
   }
-});
+}
+
+test("pieces become one by pointing at what they would become, and apart again by undo", { timeout: 60_000 }, () => withWaves(async (page, at, pieces) => {
+  await pieces(3);
+  // Three actions: the one, the other, and what they would become.
+  await page.mouse.click(...await at(0, 0.5, 0.8));
+  await page.keyboard.down("Shift");
+  await page.mouse.click(...await at(1, 0.2, 0.5));
+  await page.keyboard.up("Shift");
+  await page.waitForSelector("#together .plate");
+  const plates = await page.locator("#together .plate span").allInnerTexts();
+  assert.equal(plates.length, 5);
+  assert.match(plates[0], /^One piece\s+1 piece, [\d.]+ cm²$/);
+  await page.click("#together .plate:has-text('One piece')");
+  await pieces(2);
+  assert.equal(await page.innerText(".card h1"), "Ivory");
+  await page.keyboard.press("Control+z");
+  await pieces(3);
+  // What does not touch can't become one, and the reason is there before anybody tries.
+  await page.keyboard.press("Escape");
+  await page.mouse.click(...await at(0, 0.5, 0.8));
+  await page.keyboard.down("Shift");
+  await page.mouse.click(...await at(2, 0.5, 0.5));
+  await page.keyboard.up("Shift");
+  await page.waitForSelector(".card :text(\"They don't all touch\")");
+}));
+
+test("sizes are typed as arithmetic, a piece is turned, and doubled by a key", { timeout: 60_000 }, () => withWaves(async (page, at, pieces) => {
+  const box = async id => (await page.getAttribute(`.piece[data-id=${id}]`, "data-box")).split(" ").map(Number);
+  const becomes = (id, wanted) => page.waitForFunction(([id, wanted]) =>
+    document.querySelector(`.piece[data-id=${id}]`).dataset.box.split(" ").slice(2).join(" ") === wanted, [id, wanted]);
+  await page.mouse.click(...await at(0, 0.5, 0.8));
+  await page.click("#size summary");
+  // Three actions: the field, the number, Enter.
+  await page.fill("#size [name=width]", "2*45");
+  await page.keyboard.press("Enter");
+  await becomes("p1", "90 60");
+  assert.deepEqual(await box("p1"), [5, 30, 90, 60]);
+  await page.fill("#size [name=height]", "0");
+  await page.keyboard.press("Enter");
+  await page.waitForSelector(":text('nothing was changed')");
+  await settled(page);
+  await page.click("#turn summary");
+  await page.click("#turn button:has-text('right')");
+  await becomes("p1", "60 90");
+  await settled(page);
+  await page.locator(".card h1").click();
+  await page.keyboard.press("Control+d");
+  await pieces(4);
+}));

@@ -186,6 +186,19 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         }
     }
 
+    /// <summary>Turns pieces about the middle of the box around them.</summary>
+    public Task<IActionResult> OnPostTurnAsync(Guid basedOn, string ids, string? degrees, CancellationToken cancel)
+    {
+        var typed = (degrees ?? "").Trim().TrimEnd('°').Replace(',', '.');
+        return double.TryParse(typed, CultureInfo.InvariantCulture, out var by) && Math.Abs(by) <= 36_000
+            ? Change(basedOn, new Turn(Named(ids), Angle.FromDegrees(by)), cancel)
+            : Say($"“{typed}” is no angle; type degrees, such as 15 or -7.5.", cancel);
+    }
+
+    /// <summary>Mirrors pieces at an axis through the middle of the box around them.</summary>
+    public Task<IActionResult> OnPostMirrorAsync(Guid basedOn, string ids, MirrorAxis axis, CancellationToken cancel) =>
+        Change(basedOn, new Mirror(Named(ids), axis), cancel);
+
     /// <summary>Sizes pieces to typed lengths; an empty one follows, or stays.</summary>
     public Task<IActionResult> OnPostSizeAsync(Guid basedOn, string ids, string? width, string? height, bool keep, string? from, CancellationToken cancel)
     {
