@@ -79,7 +79,7 @@ public sealed class GroundTests(Studio studio)
             Assert.Equal(20, all.Count);
             foreach (var id in all) Assert.Null((await revisions.DesignOf(id))!.Check());
             var shelf = await new DocketShelf(db, revisions, TimeProvider.System).Of(1, ShelfPlace.Worktop);
-            Assert.Equal(Enumerable.Range(41, 7), shelf.Dockets.Select(d => d.Number));
+            Assert.Equal(Enumerable.Range(41, 7).Reverse(), shelf.Dockets.Select(d => d.Number));
             Assert.All(shelf.Dockets, d => Assert.True(d is { IsWhole: true, Pieces: >= 0 }));
             foreach (var docket in await db.Dockets.ToListAsync())
             {
