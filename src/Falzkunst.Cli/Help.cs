@@ -17,6 +17,7 @@ internal static class Help
             "  {\"do\":\"mirror\",\"of\":[\"p1\"],\"axis\":\"upright|level\"}   {\"do\":\"join\",\"of\":[\"p1\",\"p2\"]}",
             "  {\"do\":\"size\",\"of\":[\"p1\"],\"width\":80,\"keepRatio\":true,\"from\":\"left top\"}",
             "  {\"do\":\"copy\",\"of\":[\"p1\"],\"rows\":2,\"columns\":3,\"by\":[60,80]}",
+            "  {\"do\":\"align\",\"of\":[\"p2\"],\"to\":\"p1|page\",\"where\":\"centre middle\",\"inset\":0}",
             "  {\"do\":\"takeAway\",\"from\":\"p1\",\"what\":[\"p2\"]}        {\"do\":\"overlap\",\"of\":[\"p1\",\"p2\"]}",
             "  {\"do\":\"divide\",\"of\":[\"p1\",\"p2\"]}                   {\"do\":\"cutApart\",\"of\":[\"p1\"],\"along\":\"M0 50L100 60\"}",
             "  {\"do\":\"punch\",\"with\":\"p2\"}                        {\"do\":\"outset\",\"of\":[\"p1\"],\"by\":-2}",

@@ -31,6 +31,8 @@ internal sealed class StepReader(JsonElement step, IReadOnlyList<EditCommand.Ste
         "size" => new Resize(Pieces("of", design), Optional("width"), Optional("height"), Flag("keepRatio"), From()),
         "copy" => Two("by") is var (right, down) ? new Copies(Pieces("of", design), Whole("rows"), Whole("columns"), Length.FromMm(right), Length.FromMm(down))
             : throw Wrong("\"by\" is missing"),
+        "align" => Align.Read(Text("where")) is var (across, down) ? new Align(Pieces("of", design), Text("to") is "page" ? "page" : Pieces("to", design)[0],
+            across, down, Optional("inset") ?? Length.Zero) : throw Wrong("\"where\" is left, centre or right, and top, middle or bottom"),
         "join" => new JoinPieces(Pieces("of", design)),
         "takeAway" => new TakeAway(Pieces("from", design), Pieces("what", design)),
         "overlap" => new KeepOverlap(Pieces("of", design)),

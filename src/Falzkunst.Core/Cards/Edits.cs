@@ -49,6 +49,8 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(Punch), "punch")]
 [JsonDerivedType(typeof(Resize), "size")]
 [JsonDerivedType(typeof(Copies), "copy")]
+[JsonDerivedType(typeof(Align), "align")]
+[JsonDerivedType(typeof(Spread), "spread")]
 public abstract record Edit
 {
     /// <summary>What it did, for the history: "Score 3 lines".</summary>
@@ -551,7 +553,7 @@ public sealed record Turn(ImmutableArray<string> PieceIds, Angle By, Point? At =
     /// <summary>The point itself, or the middle of the box around the pieces; null where none of them is there.</summary>
     internal static Point? Middle(Design design, ImmutableArray<string> ids, Point? at)
     {
-        var box = design.Pieces.Where(p => ids.Contains(p.Id)).Aggregate(Box.Empty, (b, p) => b.With(p.OnCard.Bounds));
+        var box = Align.Around(design, ids);
         return box.IsEmpty ? null : at ?? box.Centre;
     }
 

@@ -11,6 +11,10 @@ public static class Panels
 {
     private const double LeastAreaMm2 = 1;
 
+    /// <summary>The box around a panel where its piece lies on the card.</summary>
+    public static Box OnCard(Piece piece, PanelArea area) =>
+        VectorPath.Rectangle(area.Bounds.Left, area.Bounds.Top, area.Bounds.Width, area.Bounds.Height).Transform(piece.Place.Map).Bounds;
+
     /// <summary>
     /// The panels, in reading order; one where nothing folds. Each fold is continued to the edges (it stops short of them) and divides what it crosses. Curves
     /// are taken as chords.

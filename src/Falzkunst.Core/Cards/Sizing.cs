@@ -29,7 +29,7 @@ public sealed record Resize(ImmutableArray<string> PieceIds, Length? Width, Leng
 
     public override string? Refusal(Design before)
     {
-        var box = BoxOf(before);
+        var box = Align.Around(before, PieceIds);
         if (box.IsEmpty) return "The piece is gone.";
         if (Width is null && Height is null) return "Type a width or a height.";
         if (Width is { Mm: not (>= LeastMm and <= MostMm) } || Height is { Mm: not (>= LeastMm and <= MostMm) })
@@ -42,7 +42,7 @@ public sealed record Resize(ImmutableArray<string> PieceIds, Length? Width, Leng
     public override Design Apply(Design design)
     {
         if (Refusal(design) is not null) return design;
-        var box = BoxOf(design);
+        var box = Align.Around(design, PieceIds);
         var ((x, y), at) = (Factors(box), From.In(box));
         if (x == 1 && y == 1) return design;
         foreach (var id in PieceIds.Distinct(StringComparer.Ordinal))
@@ -79,8 +79,6 @@ public sealed record Resize(ImmutableArray<string> PieceIds, Length? Width, Leng
 
         return design;
     }
-
-    private Box BoxOf(Design design) => design.Pieces.Where(p => PieceIds.Contains(p.Id)).Aggregate(Box.Empty, (b, p) => b.With(p.OnCard.Bounds));
 
     private (double X, double Y) Factors(Box box)
     {

@@ -120,7 +120,7 @@ internal static class PieceSvg
         if (areas.Count < 2) return "";
         return string.Join(';', areas.Select((a, i) =>
         {
-            var box = VectorPath.Rectangle(a.Bounds.Left, a.Bounds.Top, a.Bounds.Width, a.Bounds.Height).Transform(piece.Place.Map).Bounds;
+            var box = Core.Cards.Panels.OnCard(piece, a);
             return string.Create(CultureInfo.InvariantCulture,
                 $"{(a.Name.Length > 0 ? a.Name : $"{i + 1}.").Replace(';', ',').Replace('|', '/')} panel|{box.Left:0.###} {box.Top:0.###} {box.Width:0.###} "
                 + $"{box.Height:0.###}");

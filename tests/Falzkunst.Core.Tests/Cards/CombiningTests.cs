@@ -144,6 +144,29 @@ public sealed class CombiningTests
         Assert.Equal("That would be more than 2000 pieces; nothing was changed.", new Copies([Base], 200, 200, default, default).Refusal(Card));
     }
 
+    [Fact]
+    public void Aligned_to_the_second_panel_of_a_base_with_an_inset()
+    {
+        var aligned = Sound(new Align([Round], $"{Base}#1", AlignAt.End, AlignAt.Middle, Length.FromMm(6)));
+        var box = aligned.Piece(Round)!.OnCard.Bounds;
+        Assert.Equal((54, 20), (Math.Round(box.Right, 6), Math.Round(box.Centre.Y, 6)));
+        Assert.Equal("What it would be aligned to is gone.", new Align([Round], $"{Base}#7", AlignAt.End, null, default).Refusal(Card));
+        var page = Sound(new Align([Base, Round], "page", AlignAt.Middle, AlignAt.End, Length.Zero));
+        Assert.All(new[] { Base, Round }, id => Assert.Equal((50, 100), (Math.Round(page.Piece(id)!.OnCard.Bounds.Centre.X, 6),
+            Math.Round(page.Piece(id)!.OnCard.Bounds.Bottom, 6))));
+    }
+
+    [Fact]
+    public void Spread_pieces_have_equal_gaps_and_the_outermost_stay()
+    {
+        var spread = Sound(new Spread([Base, Far, Round], true));
+        double Left(string id) => spread.Piece(id)!.OnCard.Bounds.Left;
+        double Right(string id) => spread.Piece(id)!.OnCard.Bounds.Right;
+        Assert.Equal((0.0, 80.0), (Left(Base), Left(Far)));
+        Assert.Equal(Left(Round) - Right(Base), Left(Far) - Right(Round), 6);
+        Assert.NotNull(new Spread([Base, Far], true).Refusal(Card));
+    }
+
     private static Design Sound(Edit edit)
     {
         Assert.Null(edit.Refusal(Card));

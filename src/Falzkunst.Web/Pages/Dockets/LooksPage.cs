@@ -186,6 +186,36 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         }
     }
 
+    /// <summary>Aligns pieces: "left", "middle", "centre middle".</summary>
+    public Task<IActionResult> OnPostAlignAsync(Guid basedOn, string ids, string? to, string? at, string? inset, CancellationToken cancel)
+    {
+        if (!LengthText.TryRead(string.IsNullOrWhiteSpace(inset) ? "0" : inset, LengthUnit, out var by, out var error)) return Say(error, cancel);
+        return Align.Read(at ?? "") is var (across, down) ? Change(basedOn, new Align(Named(ids), to ?? "page", across, down, by), cancel)
+            : Say("Say where to: left, centre or right, top, middle or bottom.", cancel);
+    }
+
+    /// <summary>Makes the gaps between pieces equal.</summary>
+    public Task<IActionResult> OnPostSpreadAsync(Guid basedOn, string ids, bool across, CancellationToken cancel) =>
+        Change(basedOn, new Spread(Named(ids), across), cancel);
+
+    /// <summary>What pieces could be aligned to: the panels and pieces that lie below them, each other, the page.</summary>
+    public static IReadOnlyList<(string To, string Words)> AlignTargets(Design design, IReadOnlyList<Piece> pieces)
+    {
+        const int most = 12;
+        var all = new List<(string, string)>();
+        foreach (var below in Punch.Below(design, pieces[0]).Except(pieces).OrderByDescending(p => p.OnCard.Bounds.Area).Take(most))
+        {
+            var panels = below.Folds.IsEmpty ? [] : Panels.Of(below);
+            for (var k = 0; k < panels.Count && panels.Count > 1; k++)
+                all.Add(($"{below.Id}#{k}", $"{(panels[k].Name.Length > 0 ? panels[k].Name : $"{k + 1}.")} panel of {below.Label}"));
+            all.Add((below.Id, below.Label));
+        }
+
+        if (pieces.Count > 1) all.Insert(0, ("all", "each other"));
+        all.Add(("page", "the page"));
+        return all;
+    }
+
     /// <summary>Turns pieces about the middle of the box around them.</summary>
     public Task<IActionResult> OnPostTurnAsync(Guid basedOn, string ids, string? degrees, CancellationToken cancel)
     {

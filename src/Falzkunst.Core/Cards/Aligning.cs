@@ -1,0 +1,125 @@
+namespace Falzkunst.Core.Cards;
+
+/// <summary>Where pieces go inside of a box: at its start (left, top), in its middle, or at its end.</summary>
+public enum AlignAt
+{
+    Start,
+    Middle,
+    End,
+}
+
+/// <summary>
+/// Moves pieces, each by itself, to an edge or the middle of something: the page, the box around them all, another piece, or a panel of one.
+/// </summary>
+/// <param name="To">"page", "all", the id of a piece ("p1"), or a panel of one by its number in reading order, from 0 ("p1#0").</param>
+/// <param name="Across">Where from left to right; null leaves that as it is.</param>
+/// <param name="Down">Where from top to bottom; null leaves that as it is.</param>
+/// <param name="Inset">How far inside of the edge; negative is outside of it. The middle has none.</param>
+public sealed record Align(ImmutableArray<string> PieceIds, string To, AlignAt? Across, AlignAt? Down, Length Inset) : Edit
+{
+    private const int FarthestMm = 10_000;
+
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"Align {Names(before, PieceIds)} to {NameOf(before)}";
+
+    public override string? Refusal(Design before) =>
+        Math.Abs(Inset.Mm) > FarthestMm ? "That is farther than ten metres; nothing was changed."
+        : Across is null && Down is null ? "Say where to: left, centre or right, top, middle or bottom."
+        : BoxOf(before) is null ? "What it would be aligned to is gone." : null;
+
+    public override Design Apply(Design design)
+    {
+        if (Refusal(design) is not null || BoxOf(design) is not { } box) return design;
+        return design.ChangePieces(PieceIds.Where(id => id != To.Split('#')[0]), p =>
+        {
+            var own = p.OnCard.Bounds;
+            var by = new Point(By(Across, own.Left, own.Right, box.Left, box.Right), By(Down, own.Top, own.Bottom, box.Top, box.Bottom));
+            return by == default ? p : p with { Place = p.Place.Moved(by) };
+        });
+    }
+
+    /// <summary>The two places that words name: "left", "middle", "centre bottom"; null where a word is none of these.</summary>
+    public static (AlignAt? Across, AlignAt? Down)? Read(string words)
+    {
+        (AlignAt? Across, AlignAt? Down) at = default;
+        foreach (var word in words.Split(' ', StringSplitOptions.RemoveEmptyEntries))
+        {
+            switch (word)
+            {
+                case "left": at.Across = AlignAt.Start; break;
+                case "centre": at.Across = AlignAt.Middle; break;
+                case "right": at.Across = AlignAt.End; break;
+                case "top": at.Down = AlignAt.Start; break;
+                case "middle": at.Down = AlignAt.Middle; break;
+                case "bottom": at.Down = AlignAt.End; break;
+                default: return null;
+            }
+        }
+
+        return at;
+    }
+
+    private double By(AlignAt? at, double from, double to, double start, double end) => at switch
+    {
+        AlignAt.Start => start + Inset.Mm - from,
+        AlignAt.Middle => (start + end - from - to) / 2,
+        AlignAt.End => end - Inset.Mm - to,
+        _ => 0,
+    };
+
+    private string NameOf(Design design) => To switch
+    {
+        "page" => "the page",
+        "all" => "each other",
+        _ when To.Split('#') is [var id, var panel] && design.Piece(id) is { } piece && int.TryParse(panel, out var n) =>
+            Panels.Of(piece).ElementAtOrDefault(n) is { Name.Length: > 0 } named ? $"“{named.Name}”" : $"a panel of “{piece.Label}”",
+        _ => Names(design, [To]),
+    };
+
+    /// <summary>What it is aligned to, on the card; null where that is gone.</summary>
+    private Box? BoxOf(Design design)
+    {
+        if (To == "page") return new(0, 0, design.Width.Mm, design.Height.Mm);
+        if (To == "all") return Around(design, PieceIds) is { IsEmpty: false } all ? all : null;
+        var parts = To.Split('#');
+        if (design.Piece(parts[0]) is not { } piece) return null;
+        if (parts.Length == 1) return piece.OnCard.Bounds;
+        return int.TryParse(parts[1], out var n) && Panels.Of(piece).ElementAtOrDefault(n) is { } panel ? Panels.OnCard(piece, panel) : null;
+    }
+
+    internal static Box Around(Design design, ImmutableArray<string> ids) =>
+        design.Pieces.Where(p => ids.Contains(p.Id)).Aggregate(Box.Empty, (b, p) => b.With(p.OnCard.Bounds));
+}
+
+/// <summary>Spreads three pieces or more so that the gaps between them are equal; the two outermost stay.</summary>
+/// <param name="Across">From left to right; otherwise from top to bottom.</param>
+public sealed record Spread(ImmutableArray<string> PieceIds, bool Across) : Edit
+{
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"Spread {Names(before, PieceIds)} evenly {(Across ? "across" : "down")}";
+
+    public override string? Refusal(Design before) => PieceIds.Distinct(StringComparer.Ordinal).Count(id => before.Piece(id) is not null) < 3
+        ? "Choose three pieces or more to spread." : null;
+
+    public override Design Apply(Design design)
+    {
+        var all = PieceIds.Distinct(StringComparer.Ordinal).Select(design.Piece).OfType<Piece>()
+            .Select(p => (p.Id, From: Across ? p.OnCard.Bounds.Left : p.OnCard.Bounds.Top, Size: Across ? p.OnCard.Bounds.Width : p.OnCard.Bounds.Height))
+            .OrderBy(p => p.From + p.Size / 2).ToList();
+        if (all.Count < 3) return design;
+        var gap = (all[^1].From + all[^1].Size - all[0].From - all.Sum(p => p.Size)) / (all.Count - 1);
+        var at = all[0].From;
+        var moves = new Dictionary<string, double>(StringComparer.Ordinal);
+        foreach (var (id, from, size) in all)
+        {
+            moves[id] = at - from;
+            at += size + gap;
+        }
+
+        moves[all[^1].Id] = 0;
+        return design.ChangePieces(moves.Where(m => Math.Abs(m.Value) > Tolerances.Same).Select(m => m.Key),
+            p => p with { Place = p.Place.Moved(Across ? new(moves[p.Id], 0) : new(0, moves[p.Id])) });
+    }
+}
