@@ -60,22 +60,11 @@ internal sealed class StepReader(JsonElement step, IReadOnlyList<EditCommand.Ste
     /// <summary>"left top", "centre", "right middle": what of the box stays where it is.</summary>
     private Anchor From()
     {
-        var anchor = Anchor.Centre;
-        if (!step.TryGetProperty("from", out _)) return anchor;
-        foreach (var word in Text("from").Split(' ', StringSplitOptions.RemoveEmptyEntries))
-        {
-            anchor = word switch
-            {
-                "left" => anchor with { X = 0 },
-                "right" => anchor with { X = 1 },
-                "top" => anchor with { Y = 0 },
-                "bottom" => anchor with { Y = 1 },
-                "centre" or "middle" => anchor,
-                _ => throw Wrong("\"from\" is left, centre or right, and top, middle or bottom"),
-            };
-        }
+        if (!step.TryGetProperty("from", out _)) return Anchor.Centre;
+        return Align.Read(Text("from")) is var (across, down) ? new(Part(across), Part(down))
+            : throw Wrong("\"from\" is left, centre or right, and top, middle or bottom");
 
-        return anchor;
+        static double Part(AlignAt? at) => at switch { AlignAt.Start => 0, AlignAt.End => 1, _ => 0.5 };
     }
 
     private Outset Outset()

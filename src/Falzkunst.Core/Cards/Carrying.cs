@@ -19,6 +19,18 @@ internal static class Carrying
         return (Without(next, lines.Select(l => l.Id)) with { AllArtwork = next.AllArtwork.RemoveAll(artwork.Contains) }, lines, artwork);
     }
 
+    /// <summary>Gives a piece of the card another shape or other treatments; what falls out of it becomes loose where it lay.</summary>
+    public static Design Reshape(Design design, Piece piece, Shape shape, ImmutableArray<Treatment> treatments)
+    {
+        var (next, lines, artwork) = Reshape(piece, shape, treatments);
+        var map = next.Place.Map;
+        return design.ChangePieces([next.Id], _ => next) with
+        {
+            AllLoose = design.AllLoose.AddRange(lines.Select(l => l with { Path = l.Path.Transform(map) })),
+            AllLooseArtwork = design.AllLooseArtwork.AddRange(artwork.Select(a => a with { Map = a.Map.Then(map) })),
+        };
+    }
+
     /// <summary>The piece without some of its lines, and without what was only said of them.</summary>
     public static Piece Without(Piece piece, IEnumerable<string> lineIds)
     {

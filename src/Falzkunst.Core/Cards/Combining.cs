@@ -31,7 +31,7 @@ public abstract record Combination : Edit
     {
         try
         {
-            return Find(design) is { Refusal: null } outcome ? outcome.In(design) : design;
+            return Find(design) is { Refusal: null } outcome ? outcome.On(design) : design;
         }
         catch (TangledException)
         {
@@ -80,9 +80,11 @@ public abstract record Combination : Edit
     private protected static List<Piece> Pieces(Design design, ImmutableArray<string> ids) =>
         [.. ids.Distinct(StringComparer.Ordinal).Select(design.Piece).OfType<Piece>()];
 
-    /// <summary>The area of a piece in the coordinates of another.</summary>
-    private protected static VectorPath AreaIn(Piece piece, Piece frame) =>
-        piece.Place == frame.Place ? piece.Outline : piece.OnCard.Transform(frame.Place.Map.Inverse());
+    /// <summary>A path in the coordinates of one piece, in those of another; the very same where both lie alike.</summary>
+    private protected static VectorPath In(Piece frame, Piece from, VectorPath path) =>
+        from.Place == frame.Place ? path : path.Transform(from.Place.Map).Transform(frame.Place.Map.Inverse());
+
+    private protected static VectorPath AreaIn(Piece piece, Piece frame) => In(frame, piece, piece.Outline);
 
     private protected static VectorPath Whole(IEnumerable<VectorPath> parts) => new([.. parts.SelectMany(p => p.Subpaths)]);
 
@@ -120,7 +122,7 @@ public abstract record Combination : Edit
     {
         public static Outcome Refused(string why) => new([], [], why);
 
-        public Design In(Design design)
+        public Design On(Design design)
         {
             var made = new List<Piece>();
             var taken = design.AllPieces.Select(p => p.Label).ToHashSet(StringComparer.Ordinal);
@@ -163,7 +165,6 @@ public abstract record Combination : Edit
             {
                 foreach (var line in old.AllLines)
                 {
-                    var onCard = Moved(line.Path, old.Place.Map);
                     var carriers = Enumerable.Range(0, made.Count).Where(k => line.LeftOut is not null || made[k].Carries(In(made[k], old, line.Path))).Take(1)
                         .ToList();
                     if (carriers.Count == 1)
@@ -185,7 +186,7 @@ public abstract record Combination : Edit
                         }
                     }
 
-                    if (isFirst) design = design with { AllLoose = design.AllLoose.Add(line with { Path = onCard }) };
+                    if (isFirst) design = design with { AllLoose = design.AllLoose.Add(line with { Path = line.Path.Transform(old.Place.Map) }) };
                 }
 
                 foreach (var art in old.AllArtwork)
@@ -206,11 +207,6 @@ public abstract record Combination : Edit
             }
 
             return design;
-
-            static VectorPath In(Piece piece, Piece old, VectorPath path) =>
-                piece.Place == old.Place ? path : path.Transform(old.Place.Map).Transform(piece.Place.Map.Inverse());
-
-            static VectorPath Moved(VectorPath path, Affine by) => by == Affine.Identity ? path : path.Transform(by);
 
             static Piece With(Piece piece, Line line, Piece old, string was) => piece with
             {
@@ -297,8 +293,7 @@ public sealed record Divide(ImmutableArray<string> PieceIds) : Combination
         var seen = new HashSet<int>();
         // In the coordinates of the piece that each part belongs to.
         return new([.. divided.Select(p => (Of: pieces[p.Of[0]], First: seen.Add(p.Of[0]), p.Part))
-            .Select(p => new Part(p.Of, p.First, p.Of.Place == pieces[0].Place ? p.Part
-                : p.Part.Transform(pieces[0].Place.Map).Transform(p.Of.Place.Map.Inverse())))], pieces);
+            .Select(p => new Part(p.Of, p.First, In(p.Of, pieces[0], p.Part)))], pieces);
     }
 }
 

@@ -587,13 +587,7 @@ public sealed record Treat(ImmutableArray<string> PieceIds, Treatment Treatment)
             if (design.Piece(id) is not { } piece) continue;
             var wanted = treatments(piece);
             if (wanted.Same(piece.Treatments) || Outlines.Derive(piece.Shape, wanted).IsEmpty) continue;
-            var (next, lines, artwork) = Carrying.Reshape(piece, piece.Shape, wanted);
-            var map = piece.Place.Map;
-            design = design.ChangePieces([id], _ => next) with
-            {
-                AllLoose = design.AllLoose.AddRange(lines.Select(l => l with { Path = l.Path.Transform(map) })),
-                AllLooseArtwork = design.AllLooseArtwork.AddRange(artwork.Select(a => a with { Map = a.Map.Then(map) })),
-            };
+            design = Carrying.Reshape(design, piece, piece.Shape, wanted);
         }
 
         return design;

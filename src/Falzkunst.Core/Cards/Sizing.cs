@@ -69,12 +69,7 @@ public sealed record Resize(ImmutableArray<string> PieceIds, Length? Width, Leng
 
             if (Outlines.Derive(shape, piece.Treatments).IsEmpty) continue;
             var bare = moved with { Treatments = [], Edges = Carrying.EdgesOf(moved with { Treatments = [] }, [piece]) };
-            var (next, lines, artwork) = Carrying.Reshape(bare, shape, piece.Treatments);
-            design = design.ChangePieces([id], _ => next) with
-            {
-                AllLoose = design.AllLoose.AddRange(lines.Select(l => l with { Path = l.Path.Transform(next.Place.Map) })),
-                AllLooseArtwork = design.AllLooseArtwork.AddRange(artwork.Select(a => a with { Map = a.Map.Then(next.Place.Map) })),
-            };
+            design = Carrying.Reshape(design, bare, shape, piece.Treatments);
         }
 
         return design;

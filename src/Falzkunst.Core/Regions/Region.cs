@@ -319,7 +319,7 @@ public sealed class Region
     }
 
     /// <summary>What rounding leaves between edges that nearly coincide: no area to speak of, or nowhere wider than the grid.</summary>
-    internal static bool IsSliver(List<Point> ring) => IsThinner(ring, 1e-5);
+    private static bool IsSliver(List<Point> ring) => IsThinner(ring, 1e-5);
 
     /// <summary>Whether a ring encloses no more than an area with edges so far apart would.</summary>
     internal static bool IsThinner(List<Point> ring, double mm)

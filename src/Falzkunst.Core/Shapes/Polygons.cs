@@ -56,23 +56,14 @@ public static class Polygons
     /// end: n log n for outlines as they occur, n² at worst. Exact but for rounding; a near miss under 1e-9 mm may count as a crossing, which only
     /// costs time, since the caller then takes the careful way.
     /// </summary>
-    public static bool AnyCrossing(IReadOnlyList<List<Point>> rings) => Crossings(rings, 1) > 0;
-
-    /// <summary>How often edges cross or lie on one another, counted no further than <paramref name="most"/>; otherwise as <see cref="AnyCrossing"/>.</summary>
-    public static int Crossings(IReadOnlyList<List<Point>> rings, int most)
+    public static bool AnyCrossing(IReadOnlyList<List<Point>> rings)
     {
         // A triangle or a convex ring can't cross itself, and many small shapes are just that.
-        if (rings.Count == 1 && IsConvex(rings[0])) return 0;
+        if (rings.Count == 1 && IsConvex(rings[0])) return false;
         using var edges = new EdgeSweep(rings);
-        var found = 0;
-        edges.VisitPairs((i, j) =>
-        {
-            var cross = edges.Next[i] == j ? FoldsBack(edges.A[i], edges.B[i], edges.B[j])
-                : edges.Next[j] == i ? FoldsBack(edges.A[j], edges.B[j], edges.B[i])
-                : Meet(edges.A[i], edges.B[i], edges.A[j], edges.B[j]);
-            return !cross || ++found < most;
-        });
-        return found;
+        return !edges.VisitPairs((i, j) => !(edges.Next[i] == j ? FoldsBack(edges.A[i], edges.B[i], edges.B[j])
+            : edges.Next[j] == i ? FoldsBack(edges.A[j], edges.B[j], edges.B[i])
+            : Meet(edges.A[i], edges.B[i], edges.A[j], edges.B[j])));
     }
 
     /// <summary>Whether the ring turns one way only, and once around.</summary>

@@ -182,14 +182,18 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
                 return true;
             }
 
-            return LengthText.TryRead(string.IsNullOrWhiteSpace(text) ? "0" : text, LengthUnit, out length, out error);
+            return ReadWay(text, out length, out error);
         }
     }
+
+    /// <summary>A typed length; nothing typed is none.</summary>
+    private bool ReadWay(string? text, out Length length, out string error) =>
+        LengthText.TryRead(string.IsNullOrWhiteSpace(text) ? "0" : text, LengthUnit, out length, out error);
 
     /// <summary>Aligns pieces: "left", "middle", "centre middle".</summary>
     public Task<IActionResult> OnPostAlignAsync(Guid basedOn, string ids, string? to, string? at, string? inset, CancellationToken cancel)
     {
-        if (!LengthText.TryRead(string.IsNullOrWhiteSpace(inset) ? "0" : inset, LengthUnit, out var by, out var error)) return Say(error, cancel);
+        if (!ReadWay(inset, out var by, out var error)) return Say(error, cancel);
         return Align.Read(at ?? "") is var (across, down) ? Change(basedOn, new Align(Named(ids), to ?? "page", across, down, by), cancel)
             : Say("Say where to: left, centre or right, top, middle or bottom.", cancel);
     }
@@ -251,8 +255,7 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     /// <summary>Copies pieces in rows and columns, so far apart.</summary>
     public Task<IActionResult> OnPostCopyAsync(Guid basedOn, string ids, int rows, int columns, string? right, string? down, CancellationToken cancel)
     {
-        if (!LengthText.TryRead(string.IsNullOrWhiteSpace(right) ? "0" : right, LengthUnit, out var x, out var error)
-            || !LengthText.TryRead(string.IsNullOrWhiteSpace(down) ? "0" : down, LengthUnit, out var y, out error)) return Say(error, cancel);
+        if (!ReadWay(right, out var x, out var error) || !ReadWay(down, out var y, out error)) return Say(error, cancel);
         return Change(basedOn, new Copies(Named(ids), rows, columns, x, y), cancel);
     }
 
