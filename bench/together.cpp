@@ -1,4 +1,4 @@
-// Compares areas joined, taken away and overlapped by Falzkunst with those of an independent polygon library (Debian: libpolyclipping-dev).
+// Compares areas joined, taken away, overlapped, divided, cut apart and moved out or in by Falzkunst with those of an independent polygon library (Debian: libpolyclipping-dev).
 // Usage, at the root of the repository:
 //   FALZKUNST_AREAS=2000@9000 FALZKUNST_AREAS_OUT=/tmp/areas.txt ./test core Many_areas
 //   g++ -O2 bench/together.cpp -lpolyclipping -o /tmp/together && /tmp/together < /tmp/areas.txt
@@ -44,10 +44,17 @@ int main() {
   std::string what, operation;
   while (std::cin >> count >> operation) {
     Paths a = rings(), b = rings(), ours = rings(), theirs, apart;
-    Clipper clipper;
-    clipper.AddPaths(a, ptSubject, true);
-    clipper.AddPaths(b, ptClip, true);
-    clipper.Execute(operation == "join" ? ctUnion : operation == "take" ? ctDifference : ctIntersection, theirs, pftEvenOdd, pftEvenOdd);
+    if (operation.rfind("outset:", 0) == 0) {
+      // Its arcs are chords within 2e-5 mm, as ours are written.
+      ClipperOffset moved(2, 2e-5 * 1e7);
+      moved.AddPaths(a, jtRound, etClosedPolygon);
+      moved.Execute(theirs, std::stod(operation.substr(7)) * 1e7);
+    } else {
+      Clipper clipper;
+      clipper.AddPaths(a, ptSubject, true);
+      clipper.AddPaths(b, ptClip, true);
+      clipper.Execute(operation == "join" ? ctUnion : operation == "take" ? ctDifference : ctIntersection, theirs, pftEvenOdd, pftEvenOdd);
+    }
     Clipper both;
     both.AddPaths(theirs, ptSubject, true);
     both.AddPaths(ours, ptClip, true);

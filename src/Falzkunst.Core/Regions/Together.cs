@@ -107,6 +107,10 @@ public static class Together
             : Math.Abs(p.Y - box.Bottom) < 1e-9 ? 2 + (box.Right - p.X) / box.Width : 3 + (box.Bottom - p.Y) / box.Height;
     }
 
+    /// <summary>What closed loops wind about more often forwards (clockwise on the screen) than backwards.</summary>
+    /// <inheritdoc cref="Join"/>
+    internal static IReadOnlyList<VectorPath> WoundAbout(VectorPath loops) => Where([loops], [], (w, _) => w > 0);
+
     private static IReadOnlyList<VectorPath> Where(IReadOnlyList<VectorPath> areas, IReadOnlyList<VectorPath> others, Func<int, int, bool> filled)
     {
         using var woven = new Woven([.. areas.SelectMany(a => a.Subpaths).Select(s => (s, 0)), .. others.SelectMany(a => a.Subpaths).Select(s => (s, 1))],

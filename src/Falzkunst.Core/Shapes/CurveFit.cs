@@ -408,32 +408,41 @@ public static class CurveFit
     /// <summary>One cubic (or line) for the points, or null where one of them would lie further away than the tolerance.</summary>
     private static Segment? TryFit(Point[] points, int from, int to, Joints joints, double tolerance)
     {
-        var count = to - from + 1;
         var (a, ta) = joints.At(from);
         var (b, tb) = joints.At(to);
+        return One(points.AsSpan(from, to - from + 1), (a, ta), (b, tb), tolerance);
+    }
+
+    /// <summary>One cubic (or line) for points in order, with its ends and its directions there given; null where one of the points would lie further away than
+    /// the tolerance. The first and last of the points only count for their number.</summary>
+    /// <param name="isEven">Whether the points were taken at even steps of a parameter that the curve is likely to share; otherwise their distances tell.</param>
+    internal static Segment? One(ReadOnlySpan<Point> points, (Point At, Point Along) start, (Point At, Point Along) end, double tolerance, bool isEven = false)
+    {
+        var count = points.Length;
+        var (a, ta) = start;
+        var (b, tb) = (end.At, end.Along * -1);
         if (count == 2) return Segment.Line(b);
-        tb *= -1;
         Span<double> u = count <= 512 ? stackalloc double[count] : new double[count];
-        for (var i = 1; i < count; i++) u[i] = u[i - 1] + points[from + i].DistanceTo(points[from + i - 1]);
+        for (var i = 1; i < count; i++) u[i] = u[i - 1] + points[i].DistanceTo(points[i - 1]);
         var length = u[count - 1];
         if (length < 1e-12) return Segment.Line(b);
-        for (var i = 1; i < count; i++) u[i] /= length;
-        for (var round = 0; round < 5; round++)
+        for (var i = 1; i < count; i++) u[i] = isEven ? (double)i / (count - 1) : u[i] / length;
+        for (var round = 0; round < (isEven ? 12 : 5); round++)
         {
-            var (c1, c2) = Handles(points, from, u, a, b, ta, tb, length);
+            var (c1, c2) = Handles(points, u, a, b, ta, tb, length);
             var cubic = new Cubic(a, c1, c2, b);
             double worst = 0;
-            for (var i = 1; i < count - 1; i++) worst = Math.Max(worst, (cubic.At(u[i]) - points[from + i]).Norm);
+            for (var i = 1; i < count - 1; i++) worst = Math.Max(worst, (cubic.At(u[i]) - points[i]).Norm);
             if (worst <= tolerance) return Segment.Cubic(c1, c2, b);
             // Far off, it will not come near by moving along the curve.
             if (worst > tolerance * 6 && round > 0) return null;
-            for (var i = 1; i < count - 1; i++) u[i] = cubic.Nearer(points[from + i], u[i]);
+            for (var i = 1; i < count - 1; i++) u[i] = cubic.Nearer(points[i], u[i]);
         }
 
         return null;
     }
 
-    private static (Point C1, Point C2) Handles(Point[] points, int from, ReadOnlySpan<double> u, Point a, Point b, Point ta, Point tb, double length)
+    private static (Point C1, Point C2) Handles(ReadOnlySpan<Point> points, ReadOnlySpan<double> u, Point a, Point b, Point ta, Point tb, double length)
     {
         double c00 = 0, c01 = 0, c11 = 0, x0 = 0, x1 = 0;
         for (var i = 1; i < u.Length - 1; i++)
@@ -443,7 +452,7 @@ public static class CurveFit
             c00 += a1.Dot(a1);
             c01 += a1.Dot(a2);
             c11 += a2.Dot(a2);
-            var rest = points[from + i] - (a * (s * s * s + b1) + b * (t * t * t + b2));
+            var rest = points[i] - (a * (s * s * s + b1) + b * (t * t * t + b2));
             x0 += a1.Dot(rest);
             x1 += a2.Dot(rest);
         }

@@ -51,7 +51,7 @@ internal static class AnyArea
     private static VectorPath Star(int n, double s) => VectorPath.Polygon([.. Enumerable.Range(0, 2 * n).Select(i =>
         new Point(Math.Sin(Math.PI * i / n), -Math.Cos(Math.PI * i / n)) * (i % 2 == 0 ? s : s * 0.45))]);
 
-    private static VectorPath Blob(Random random, int n, double s)
+    public static VectorPath Blob(Random random, int n, double s)
     {
         var p = Enumerable.Range(0, n).Select(i => 2 * Math.PI * i / n)
             .Select(t => new Point(Math.Cos(t), Math.Sin(t)) * (s * (0.5 + 0.6 * random.NextDouble()))).ToArray();

@@ -6,7 +6,7 @@ namespace Falzkunst.Core.Tests.Regions;
 public sealed class TogetherTests
 {
     /// <summary>For so many seeds, from 1, or from where FALZKUNST_AREAS ("2000@9000") begins, and so many as it says.</summary>
-    private static void Each(int count, Action<Random> holds)
+    internal static void Each(int count, Action<Random> holds)
     {
         var asked = Asked(count);
         for (var seed = asked.First; seed < asked.First + asked.Count; seed++)
@@ -49,10 +49,23 @@ public sealed class TogetherTests
             var (join, take, over) = (Together.Join([a, b]), Together.TakeAway(a, [b]), Together.Overlap([a, b]));
             Same(a.SignedAreaMm2 + b.SignedAreaMm2, Area(join) + Area(over));
             Same(a.SignedAreaMm2, Area(take) + Area(over));
-            foreach (var (name, result) in new[] { ("join", join), ("take", take), ("over", over) })
+            foreach (var (name, result) in new[] { ("join", join), ("take", take), ("over", over) }) Tell(name, b, result);
+            var divided = Together.Divide([a, b]);
+            Tell("over", b, [.. divided.Where(p => p.Of.Length == 2).Select(p => p.Part)]);
+            Tell("take", b, [.. divided.Where(p => p.Of is [0]).Select(p => p.Part)]);
+            // Straight through the middle of the box, and what lies to the right of that.
+            var (middle, way) = (a.Bounds.Centre, new Point(Math.Cos(seed), Math.Sin(seed)) * 500);
+            var right = VectorPath.Polygon(middle - way, middle + way, middle + way + new Point(-way.Y, way.X), middle - way + new Point(-way.Y, way.X));
+            var cut = Together.CutApart(a, VectorPath.Polyline(middle, middle + way * 0.001));
+            Same(a.SignedAreaMm2, Area(cut));
+            Tell("over", right, [.. cut.Where(p => p.Rings[0].Max(q => way.Cross(q - middle)) > -p.Rings[0].Min(q => way.Cross(q - middle)))]);
+            var by = new Random(seed).NextDouble() * 12 - 6;
+            Tell(string.Create(CultureInfo.InvariantCulture, $"outset:{by}"), VectorPath.Empty, Outsets.Of(a, by));
+
+            void Tell(string name, VectorPath with, IReadOnlyList<VectorPath> result)
             {
                 to?.WriteLine($"{seed} {name}");
-                foreach (var area in new[] { [a], [b], result }) Write(to, area);
+                foreach (var area in new[] { [a], [with], result }) Write(to, area);
             }
         }
     }
@@ -165,7 +178,7 @@ public sealed class TogetherTests
     /// <summary>Mostly within 1e-6; where curves touch at a small angle for a millimetre or two, a chord's thousandth of a millimetre is an area.</summary>
     private static void Same(double expected, double actual) => Assert.Equal(expected, actual, 0.02 + 1e-6 * Math.Abs(expected));
 
-    private static void IsValid(VectorPath part)
+    internal static void IsValid(VectorPath part)
     {
         Assert.Single(Region.Parts(part, FillRule.EvenOdd));
         Assert.True(part.Subpaths[0].SignedAreaMm2 > 0);
