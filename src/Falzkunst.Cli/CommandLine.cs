@@ -21,8 +21,8 @@ internal static class CommandLine
     public static int Run(string[] args)
     {
         var root = new RootCommand("Prepares layered card designs for a cutting machine. Lengths are millimetres, angles degrees, y points down.");
-        foreach (var command in new[] { ReadCommand.Make(), RenderCommand.Make(), EditCommand.Make(), TraceCommand.Make(), NestCommand.Make(),
-            PlanCommand.Make(), PlotCommand.Make(), }) root.Add(command);
+        foreach (var command in new[] { ReadCommand.Make(), RenderCommand.Make(), EditCommand.Make(), MakeCommand.Make(), TraceCommand.Make(),
+            NestCommand.Make(), PlanCommand.Make(), PlotCommand.Make(), }) root.Add(command);
         if (args.Length == 0) args = ["help"];
         if (args[0] == "help") return Help.Write(root, args.Skip(1).FirstOrDefault());
         var parsed = root.Parse(args);

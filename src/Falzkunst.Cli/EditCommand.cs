@@ -27,7 +27,8 @@ internal static class EditCommand
         return command;
     }
 
-    /// <summary>What a step did: "Join “Sky” and “Hut”", the pieces that it made or changed in kind, and those that are gone.</summary>
+    /// <summary>What a step did: "Join “Sky” and “Hut”", the pieces (and behind them the lines) that it made or changed in kind, and the pieces that are
+    /// gone.</summary>
     public sealed record Step(string Text, IReadOnlyList<string> Made, IReadOnlyList<string> Gone);
 
     private static (Design After, List<Step> Steps) Run(Design design, string file, byte[] bytes)
@@ -58,7 +59,9 @@ internal static class EditCommand
             history.RemoveRange(at + 1, history.Count - at - 1);
             history.Add(next);
             at++;
-            done.Add(new(edit.Describe(before), Changed(before, next, edit is Combination ? (_, _) => true : Reshaped), Gone(before, next)));
+            var made = Changed(before, next, edit is Combination ? (_, _) => true : Reshaped);
+            if (edit is AddLine or AddBase or CloseLines) made.AddRange(next.Lines.Where(l => before.Line(l.Id)?.Line != l.Line).Select(l => l.Id));
+            done.Add(new(edit.Describe(before), made, Gone(before, next)));
         }
 
         return (history[at], done);

@@ -1,4 +1,6 @@
 using System.CommandLine;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Lettering;
 
 namespace Falzkunst.Cli;
 
@@ -22,7 +24,25 @@ internal static class Help
             "  {\"do\":\"divide\",\"of\":[\"p1\",\"p2\"]}                   {\"do\":\"cutApart\",\"of\":[\"p1\"],\"along\":\"M0 50L100 60\"}",
             "  {\"do\":\"punch\",\"with\":\"p2\"}                        {\"do\":\"outset\",\"of\":[\"p1\"],\"by\":-2}",
             "  {\"do\":\"fillHoles\",\"of\":[\"p1\"],\"underMm2\":20}        {\"do\":\"operation\",\"of\":[\"l1\"],\"is\":\"score\"}",
+            "  {\"do\":\"outset\",\"of\":[\"p1\"],\"by\":-6,\"corners\":\"round|sharp|bevel\",\"asNew\":true,\"times\":3}",
+            "  {\"do\":\"resizeHoles\",\"of\":[\"p1\"],\"by\":-0.3}        {\"do\":\"roundCorners\",\"of\":[\"p1\"],\"radius\":3}",
+            "  {\"do\":\"rim\",\"of\":[\"p1\"],\"width\":4}              {\"do\":\"backing\",\"of\":[\"p1\"],\"by\":3}",
+            "  {\"do\":\"smooth\",\"of\":[\"p1\"],\"under\":0.4}          {\"do\":\"simplify\",\"of\":[\"p1\"],\"tolerance\":0.05}",
+            "  {\"do\":\"close\",\"of\":[\"l3\"],\"within\":0.5,\"asPiece\":true}",
+            "  {\"do\":\"add\",\"shape\":\"rectangle|ellipse|polygon|star|slot\",\"at\":[10,10],\"width\":40,\"height\":30,\"corner\":5,\"sides\":6}",
+            "  {\"do\":\"add\",\"shape\":\"path\",\"path\":\"M0 0H9V9Z\"}     (closed: a piece; open: a line to \"is\": draw)",
+            "  {\"do\":\"text\",\"words\":\"thank you\",\"face\":\"EMS Tech\",\"capHeight\":8,\"at\":[20,30],\"align\":\"left|centre|right\",",
+            "   \"spacing\":0,\"wordSpacing\":0,\"lineSpacing\":0,\"bend\":0,\"apart\":0,\"asWideAs\":80,\"is\":\"draw\"}",
             "  {\"do\":\"undo\"}                                     {\"do\":\"redo\"}",
+            "Faces with outlines (a piece): " + string.Join(", ", Faces.All.Where(f => !f.IsSingleLine).Select(f => f.Name).Distinct()),
+            "Faces of single lines (a line): " + string.Join(", ", Faces.All.Where(f => f.IsSingleLine).Select(f => f.Name)),
+        ],
+        ["make"] =
+        [
+            "./falzkunst make base --kind tent --format A6 --out base.falz.json",
+            "./falzkunst make base --kind accordion --panels 5 --width 70 --height 100 --folds perforate --corner 4 --svg base.svg",
+            "./falzkunst make base --kind side --flat --width 210 --height 148",
+            "", "Formats: " + string.Join(", ", CardFormats.All.Select(f => f.Name)),
         ],
         ["trace"] = ["./falzkunst trace logo.png --mode flat --out logo.svg", "./falzkunst trace boot.jpg --mode colours --colours 5 --dpi 300 --out boot.svg"],
         ["nest"] = ["./falzkunst nest request.json --seconds 10 --seed 7 --out layout.json --svg sheets/"],

@@ -1,6 +1,8 @@
 using System.Collections.Immutable;
 using System.Text.Json;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Lettering;
+using Falzkunst.Core.Regions;
 using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Cli;
@@ -39,8 +41,18 @@ internal sealed class StepReader(JsonElement step, IReadOnlyList<EditCommand.Ste
         "divide" => new Divide(Pieces("of", design)),
         "cutApart" => new CutApart(Pieces("of", design), Path("along")),
         "punch" => new Punch(Pieces("with", design)[0]),
+        "outset" when IsNew => new LayTreated(Pieces("of", design), [Outset()], Times(), "frame", Number("by") > 0),
         "outset" => new Treat(Pieces("of", design), Outset()),
         "fillHoles" => new Treat(Pieces("of", design), new FilledHoles(Number("underMm2"))),
+        "resizeHoles" => new Treat(Pieces("of", design), new SizedHoles(Length.FromMm(Number("by")))),
+        "roundCorners" => new Treat(Pieces("of", design), new RoundedCorners(Length.FromMm(Number("radius")))),
+        "simplify" => new Treat(Pieces("of", design), new Simplified(Length.FromMm(Number("tolerance")))),
+        "smooth" => new Treat(Pieces("of", design), new Smoothed(Length.FromMm(Number("under")))),
+        "rim" => new LayTreated(Pieces("of", design), [new Rim(Length.FromMm(Number("width")))], 1, "rim", false),
+        "backing" => new LayTreated(Pieces("of", design), [new FilledHoles(FilledHoles.All), new Outset(Length.FromMm(Number("by")))], 1, "backing", true),
+        "close" => new CloseLines(Lines("of", design), Optional("within") ?? Length.FromMm(Tolerances.Closes), Flag("asPiece")),
+        "add" => Add(),
+        "text" => Words(),
         "operation" => new SetLineOperation(Lines("of", design), Operations.TryRead(Text("is"), out var operation) ? operation
             : throw Wrong($"there is no operation \"{Text("is")}\"")),
         _ => throw Wrong($"there is no \"{word}\"; see ./falzkunst help edit"),
@@ -67,12 +79,72 @@ internal sealed class StepReader(JsonElement step, IReadOnlyList<EditCommand.Ste
         static double Part(AlignAt? at) => at switch { AlignAt.Start => 0, AlignAt.End => 1, _ => 0.5 };
     }
 
+    private bool IsNew => Flag("asNew");
+
+    private int Times() => Has("times") ? Whole("times") : 1;
+
+    private bool Has(string name) => step.TryGetProperty(name, out _);
+
     private Outset Outset()
     {
-        if (step.TryGetProperty("corners", out _) && Text("corners") != "round") throw Wrong("corners are round so far");
-        if (step.TryGetProperty("asNew", out var fresh) && fresh.ValueKind == JsonValueKind.True) throw Wrong("an outset can't be a piece of its own so far");
-        var outset = new Outset(Length.FromMm(Number("by")));
+        var outset = new Outset(Length.FromMm(Number("by"))) { Corners = OneOf("corners", CornerStyle.Round) };
         return outset.By == Length.Zero ? throw Wrong("an outset by 0 changes nothing") : outset;
+    }
+
+    /// <summary>One of the words that an enumeration is written with: "round", "bevel".</summary>
+    private T OneOf<T>(string name, T usual)
+        where T : struct, Enum
+    {
+        if (!Has(name)) return usual;
+        return Enum.TryParse<T>(Text(name), true, out var value) && Enum.IsDefined(value) && !int.TryParse(Text(name), out _) ? value
+            : throw Wrong($"\"{name}\" is one of {string.Join(", ", Enum.GetNames<T>()).ToLowerInvariant()}");
+    }
+
+    private Operation Is(Operation usual) => !Has("is") ? usual
+        : Operations.TryRead(Text("is"), out var operation) ? operation : throw Wrong($"there is no operation \"{Text("is")}\"");
+
+    private Edit Add()
+    {
+        var kind = Text("shape");
+        var label = Has("label") ? Text("label") : "";
+        if (kind == "path")
+        {
+            var path = Path("path");
+            if (Point("at") is { } corner) path = path.Transform(Affine.Move(corner.X - path.Bounds.Left, corner.Y - path.Bounds.Top));
+            if (!path.IsClosed) return new AddLine(path, null, Is(Operation.Draw));
+            VectorPath area = new([.. Together.Clean(path).SelectMany(p => p.Subpaths)]);
+            return area.IsEmpty ? throw Wrong("the path encloses nothing") : new AddPiece(new Drawn(area), Place.Own, label.Length > 0 ? label : "Shape");
+        }
+
+        if (Makers.Find(kind) is not { } maker) throw Wrong($"\"shape\" is one of {string.Join(", ", Makers.All.Select(m => m.Name))}, path");
+        var numbers = ImmutableSortedDictionary<string, double>.Empty;
+        foreach (var number in maker.Takes)
+        {
+            if (Has(number.Name)) numbers = numbers.Add(number.Name, number.Name == "sides" ? Whole("sides") : Number(number.Name));
+            else if (number.Name is "width" or "height") throw Wrong($"\"{number.Name}\" is missing");
+        }
+
+        var at = Point("at") ?? throw Wrong("\"at\" is missing");
+        return new AddPiece(new Made(kind, numbers), Place.Own.Moved(at), label.Length > 0 ? label : char.ToUpperInvariant(kind[0]) + kind[1..]);
+    }
+
+    private Edit Words()
+    {
+        var weight = Has("weight") ? Whole("weight") : 400;
+        var face = Faces.Find(Text("face"), weight)
+            ?? throw Wrong($"there is no face \"{Text("face")}\"; there are {string.Join(", ", Faces.All.Select(f => f.Name).Distinct())}");
+        var words = new Lettered(Text("words"), face.Name, weight, Length.FromMm(Number("capHeight")), Optional("spacing") ?? Length.Zero)
+        {
+            WordSpacing = Optional("wordSpacing") ?? Length.Zero,
+            LineSpacing = Optional("lineSpacing") ?? Length.Zero,
+            Align = OneOf("align", TextAlign.Left),
+            Bend = Optional("bend") ?? Length.Zero,
+            Apart = Optional("apart") ?? Length.Zero,
+        };
+        if (words.Text.Length <= Lettered.MostSigns && Faces.Missing(words.Text, face) is { } missing) throw Wrong(missing);
+        if (Optional("asWideAs") is { } width) words = words.AsWide(width);
+        var at = Place.Own.Moved(Point("at") ?? throw Wrong("\"at\" is missing"));
+        return face.IsSingleLine ? new AddLine(null, new(words, at), Is(Operation.Draw)) : new AddPiece(words, at, Lettered.Short(words.Text));
     }
 
     private double Number(string name) => step.TryGetProperty(name, out var value) && value.ValueKind == JsonValueKind.Number

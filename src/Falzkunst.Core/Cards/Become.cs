@@ -68,7 +68,7 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
         var off = design with
         {
             AllPieces = design.AllPieces.RemoveAll(p => p.Id == piece.Id),
-            AllLoose = design.AllLoose.AddRange(piece.AllLines.Select(l => l with { Path = l.Path.Transform(map) })),
+            AllLoose = design.AllLoose.AddRange(piece.AllLines.Select(l => l.Through(map))),
             AllLooseArtwork = design.AllLooseArtwork.AddRange(piece.AllArtwork.Select(a => a with { Map = a.Map.Then(map) })),
         };
         off = off with { AllPlies = Remove.InUse(off.AllPlies, off.AllPieces) };
@@ -165,7 +165,7 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
         // What lay where the hole is falls out of it.
         var gone = next.AllLines.RemoveAll(l => next.Carries(l.Path));
         next = Carrying.Without(next, gone.Select(l => l.Id));
-        var fallen = gone.Select(l => l with { Path = l.Path.Transform(host.Place.Map) });
+        var fallen = gone.Select(l => l.Through(host.Place.Map));
         return design.ChangePieces([host.Id], _ => next) with { AllLoose = design.AllLoose.AddRange(fallen) };
     }
 
@@ -199,7 +199,7 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
         foreach (var id in lineIds.ToList())
         {
             if (design.Loose.FirstOrDefault(l => l.Id == id) is not { } line || Holder(design.Pieces, line.Path) is not { } host) continue;
-            design = CarryBy.Given(design, line, host, line.Path.Transform(host.Place.Map.Inverse()));
+            design = CarryBy.Given(design, line.Through(host.Place.Map.Inverse()), host);
         }
 
         return design;
@@ -280,25 +280,26 @@ public sealed record CarryBy(ImmutableArray<string> LineIds, string PieceId) : E
         foreach (var id in LineIds)
         {
             if (design.Piece(PieceId) is not { } piece || design.Line(id) is not { } laid || laid.CarriedBy == PieceId) continue;
-            var path = laid.Path.Transform(piece.Place.Map.Inverse());
-            if (!piece.Carries(path))
+            var line = (laid.By is { } carrier ? laid.Line.Through(carrier.Place.Map) : laid.Line).Through(piece.Place.Map.Inverse());
+            if (!piece.Carries(line.Path))
             {
-                var kept = Regions.Region.Of(piece.Outline).Within(path);
+                var kept = Regions.Region.Of(piece.Outline).Within(line.Path);
                 if (kept.IsEmpty) continue;
                 // The longest stretch is the line; a fold is not taken apart by a window.
-                path = kept.Parts().MaxBy(p => p.Length)!;
+                line = line with { Path = kept.Parts().MaxBy(p => p.Length)! };
             }
 
             var loose = laid.By is not { } by ? design
-                : design.ChangePieces([by.Id], p => Carrying.Without(p, [id])) with { AllLoose = design.AllLoose.Add(laid.Line with { Path = laid.Path }) };
-            design = Given(loose, loose.Loose.First(l => l.Id == id), loose.Piece(PieceId)!, path);
+                : design.ChangePieces([by.Id], p => Carrying.Without(p, [id])) with { AllLoose = design.AllLoose.Add(laid.Line.Through(by.Place.Map)) };
+            design = Given(loose, line, loose.Piece(PieceId)!);
         }
 
         return design;
     }
 
     /// <summary>Gives a loose line to a piece.</summary>
-    internal static Design Given(Design design, Line loose, Piece to, VectorPath path) => design.ChangePieces([to.Id],
-        p => Carrying.WithFolds(p with { AllLines = p.AllLines.Add(loose with { Path = path }) })) with
-    { AllLoose = design.AllLoose.RemoveAll(l => l.Id == loose.Id) };
+    /// <param name="line">As it lies in the piece's coordinates.</param>
+    internal static Design Given(Design design, Line line, Piece to) => design.ChangePieces([to.Id],
+        p => Carrying.WithFolds(p with { AllLines = p.AllLines.Add(line) })) with
+    { AllLoose = design.AllLoose.RemoveAll(l => l.Id == line.Id) };
 }

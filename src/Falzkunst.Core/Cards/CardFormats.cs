@@ -57,6 +57,10 @@ public static class CardFormats
         ];
     }
 
+    /// <summary>The format of a name, "A6 card" or "A6" alone; null where there is none.</summary>
+    public static CardFormat? Find(string name) => All.FirstOrDefault(f => f.Name.Equals(name, StringComparison.OrdinalIgnoreCase))
+        ?? All.FirstOrDefault(f => f.Name.Equals(name + " card", StringComparison.OrdinalIgnoreCase));
+
     private static CardFormat Mm(string name, double width, double height) => new(name, Length.FromMm(width), Length.FromMm(height));
 
     private static CardFormat In(string name, double width, double height) => new(name, Length.FromInches(width), Length.FromInches(height));

@@ -26,7 +26,7 @@ internal static class Carrying
         var map = next.Place.Map;
         return design.ChangePieces([next.Id], _ => next) with
         {
-            AllLoose = design.AllLoose.AddRange(lines.Select(l => l with { Path = l.Path.Transform(map) })),
+            AllLoose = design.AllLoose.AddRange(lines.Select(l => l.Through(map))),
             AllLooseArtwork = design.AllLooseArtwork.AddRange(artwork.Select(a => a with { Map = a.Map.Then(map) })),
         };
     }
@@ -51,7 +51,7 @@ internal static class Carrying
             var taken = design.Loose.Where(l => piece.Carries(piece.Place.IsOwn ? l.Path : l.Path.Transform(back))).ToImmutableArray();
             if (taken.IsEmpty) continue;
             design = design.ChangePieces([id],
-                p => p with { AllLines = p.AllLines.AddRange(taken.Select(l => piece.Place.IsOwn ? l : l with { Path = l.Path.Transform(back) })) });
+                p => p with { AllLines = p.AllLines.AddRange(taken.Select(l => l.Through(back))) });
             design = design with { AllLoose = design.AllLoose.RemoveAll(taken.Contains) };
         }
 

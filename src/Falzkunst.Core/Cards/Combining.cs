@@ -84,6 +84,9 @@ public abstract record Combination : Edit
     private protected static VectorPath In(Piece frame, Piece from, VectorPath path) =>
         from.Place == frame.Place ? path : path.Transform(from.Place.Map).Transform(frame.Place.Map.Inverse());
 
+    private protected static Line In(Piece frame, Piece from, Line line) =>
+        from.Place == frame.Place ? line : line.Through(from.Place.Map).Through(frame.Place.Map.Inverse());
+
     private protected static VectorPath AreaIn(Piece piece, Piece frame) => In(frame, piece, piece.Outline);
 
     private protected static VectorPath Whole(IEnumerable<VectorPath> parts) => new([.. parts.SelectMany(p => p.Subpaths)]);
@@ -169,7 +172,7 @@ public abstract record Combination : Edit
                         .ToList();
                     if (carriers.Count == 1)
                     {
-                        made[carriers[0]] = With(made[carriers[0]], line with { Path = In(made[carriers[0]], old, line.Path) }, old, line.Id);
+                        made[carriers[0]] = With(made[carriers[0]], In(made[carriers[0]], old, line), old, line.Id);
                         continue;
                     }
 
@@ -186,7 +189,7 @@ public abstract record Combination : Edit
                         }
                     }
 
-                    if (isFirst) design = design with { AllLoose = design.AllLoose.Add(line with { Path = line.Path.Transform(old.Place.Map) }) };
+                    if (isFirst) design = design with { AllLoose = design.AllLoose.Add(line.Through(old.Place.Map)) };
                 }
 
                 foreach (var art in old.AllArtwork)

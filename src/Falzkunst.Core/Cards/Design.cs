@@ -100,6 +100,10 @@ public sealed record Design
     private Kept<ImmutableArray<Look>, Dictionary<string, Look>>? _byKey;
     private Kept<(ImmutableArray<Piece>, ImmutableArray<Line>), Dictionary<string, Operation>>? _operations;
 
+    /// <summary>A card with nothing on it yet, on a page of a size.</summary>
+    public static Design Blank(Length width, Length height) =>
+        new() { Width = width, Height = height, Scale = new(96, true, "drawn here, at its true size") };
+
     public int Schema { get; init; } = CurrentSchema;
 
     /// <summary>The number in the newest id. It never goes back, so that an id means one thing for ever.</summary>

@@ -51,6 +51,12 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(Copies), "copy")]
 [JsonDerivedType(typeof(Align), "align")]
 [JsonDerivedType(typeof(Spread), "spread")]
+[JsonDerivedType(typeof(AddPiece), "addPiece")]
+[JsonDerivedType(typeof(AddLine), "addLine")]
+[JsonDerivedType(typeof(AddBase), "addBase")]
+[JsonDerivedType(typeof(SetWords), "words")]
+[JsonDerivedType(typeof(LayTreated), "layTreated")]
+[JsonDerivedType(typeof(CloseLines), "close")]
 public abstract record Edit
 {
     /// <summary>What it did, for the history: "Score 3 lines".</summary>
@@ -428,7 +434,7 @@ public sealed record BringBeside(Design Other, string Name) : Edit
         Origin? From(Origin? o) => o is null ? null : o with { Order = o.Order + order, Source = o.Source.Length == 0 ? "" : Named(o.Source) };
         var move = Affine.Move(by.X, by.Y);
         Line Line(Line l, bool loose) =>
-            l with { Id = Named(l.Id), Path = loose ? l.Path.Transform(move) : l.Path, LeftOut = Part(l.LeftOut), Origin = From(l.Origin) };
+            (loose ? l.Through(move) : l) with { Id = Named(l.Id), LeftOut = Part(l.LeftOut), Origin = From(l.Origin) };
         Artwork Art(Artwork a, bool loose) =>
             a with { Id = Named(a.Id), Map = loose ? a.Map.Then(move) : a.Map, LeftOut = Part(a.LeftOut), Origin = From(a.Origin) };
         var sources = other.Sources.Select(s => s with { Id = Named(s.Id) }).ToList();
@@ -532,7 +538,7 @@ public sealed record Move(ImmutableArray<string> Ids, Length Right, Length Down)
         var next = design.ChangePieces(Ids, p => p with { Place = p.Place.Moved(by) });
         return next with
         {
-            AllLoose = next.AllLoose.Change(l => l.LeftOut is null && Ids.Contains(l.Id) ? l with { Path = l.Path.Transform(map) } : l),
+            AllLoose = next.AllLoose.Change(l => l.LeftOut is null && Ids.Contains(l.Id) ? l.Through(map) : l),
             AllLooseArtwork = next.AllLooseArtwork.Change(a => a.LeftOut is null && Ids.Contains(a.Id) ? a with { Map = a.Map.Then(map) } : a),
         };
     }
@@ -576,7 +582,16 @@ public sealed record Treat(ImmutableArray<string> PieceIds, Treatment Treatment)
 {
     public override ImmutableArray<string> About => PieceIds;
 
-    public override string Describe(Design before) => $"{Count(PieceIds.Length, "piece")} {Treatment.Describe()}";
+    public override string Describe(Design before) => $"{Names(before, PieceIds)}: {Treatment.Describe()}";
+
+    public override string? Refusal(Design before)
+    {
+        if (Treatment.Fault() is { } fault) return $"It can't be done: {fault}.";
+        var pieces = PieceIds.Select(before.Piece).OfType<Piece>().ToList();
+        if (pieces.Count == 0) return "The piece is gone.";
+        return pieces.Find(p => Outlines.Derive(p.Shape, p.Treatments.Add(Treatment)).IsEmpty) is { } none
+            ? $"Nothing of “{none.Label}” would be left." : null;
+    }
 
     public override Design Apply(Design design) => Treatment.Fault() is null ? Reshaped(design, PieceIds, p => p.Treatments.Add(Treatment)) : design;
 
@@ -729,7 +744,7 @@ public sealed record SetScale(double PxPerInch) : Edit
             // At the new size a treatment may leave other rings than before, or nothing; then it goes.
             var treatments = Outlines.Derive(shape, p.Treatments).IsEmpty ? [] : p.Treatments;
             var (reshaped, lines, _) = Carrying.Reshape(next with { Shape = shape, Treatments = [], Edges = Unrolled(next.Edges, shape) }, shape, treatments);
-            fallen.AddRange(lines.Select(l => l with { Path = l.Path.Transform(next.Place.Map) }));
+            fallen.AddRange(lines.Select(l => l.Through(next.Place.Map)));
             return reshaped;
         }
 
@@ -737,7 +752,7 @@ public sealed record SetScale(double PxPerInch) : Edit
         static ImmutableArray<Edge> Unrolled(ImmutableArray<Edge> edges, Shape shape) =>
             [.. shape.Derive().Subpaths.Select((_, i) => i < edges.Length ? edges[i] : edges[^1] with { Origin = null })];
 
-        Line ScaledLine(Line l) => l with { Path = l.Path.Transform(by), Origin = From(l.Origin) };
+        Line ScaledLine(Line l) => l.Through(by) with { Origin = From(l.Origin) };
 
         Artwork ScaledArt(Artwork a) => a with { Map = a.Map.Then(by), Origin = From(a.Origin) };
 

@@ -142,7 +142,7 @@ public sealed record JoinPanels(ImmutableArray<string> PieceIds) : Edit
         var folds = new List<VectorPath>();
         foreach (var (_, line) in face.Across)
             if (!folds.Exists(f => PathLikeness.Same(f, line, 2 * Tolerances.Closes))) folds.Add(line);
-        var carried = panels.SelectMany(p => p.AllLines.Select(l => l with { Path = l.Path.Transform(p.Place.Map).Transform(back) })).ToImmutableArray();
+        var carried = panels.SelectMany(p => p.AllLines.Select(l => l.Through(p.Place.Map).Through(back))).ToImmutableArray();
         var artwork = panels.SelectMany(p => p.AllArtwork.Select(a => a with { Map = a.Map.Then(p.Place.Map).Then(back) })).ToImmutableArray();
         foreach (var fold in folds)
         {

@@ -1,7 +1,8 @@
 namespace Falzkunst.Core.Cards;
 
 /// <summary>A number that a maker takes, with the bounds that it must keep; lengths in mm.</summary>
-public sealed record MakerNumber(string Name, double Least, double Most, double Usual);
+/// <param name="IsLength">Whether it grows with the shape; what is counted, and a part of something, does not.</param>
+public sealed record MakerNumber(string Name, double Least, double Most, double Usual, bool IsLength = true);
 
 /// <summary>Makes an outline from numbers. Pure: the same numbers give the same outline.</summary>
 public sealed class Maker(string name, ImmutableArray<MakerNumber> takes, Func<Func<string, double>, VectorPath> make)
@@ -20,7 +21,8 @@ public sealed class Maker(string name, ImmutableArray<MakerNumber> takes, Func<F
         {
             if (takes.FirstOrDefault(t => t.Name == key) is not { } known) return $"a {name} has no “{key}”";
             if (!(value >= known.Least && value <= known.Most))
-                return string.Create(CultureInfo.InvariantCulture, $"the {key} of a {name} is from {known.Least:0.##} to {known.Most:0.##} mm");
+                return string.Create(CultureInfo.InvariantCulture,
+                    $"the {key} of a {name} is from {known.Least:0.##} to {known.Most:0.##}{(known.IsLength ? " mm" : "")}");
         }
 
         return null;
@@ -36,9 +38,34 @@ public static class Makers
     [
         new("rectangle", [new("width", 0.01, LargestMm, 100), new("height", 0.01, LargestMm, 100), new("corner", 0, LargestMm / 2, 0)],
             n => Rectangle(n("width"), n("height"), n("corner"))),
+        new("ellipse", [new("width", 0.01, LargestMm, 50), new("height", 0.01, LargestMm, 50)], n => Ellipse(n("width"), n("height"))),
+        new("polygon", [new("width", 0.01, LargestMm, 50), new("height", 0.01, LargestMm, 50), new("sides", 3, 200, 6, false)],
+            n => Corners(n("width"), n("height"), (int)n("sides"), 1)),
+        new("star", [new("width", 0.01, LargestMm, 50), new("height", 0.01, LargestMm, 50), new("sides", 3, 100, 5, false),
+            new("depth", 0.01, 0.99, 0.5, false)],
+            n => Corners(n("width"), n("height"), (int)n("sides"), 1 - n("depth"))),
+        new("slot", [new("width", 0.01, LargestMm, 12), new("height", 0.01, LargestMm, 3)], n => Rectangle(n("width"), n("height"), LargestMm)),
     ];
 
     public static Maker? Find(string name) => All.FirstOrDefault(m => m.Name == name);
+
+    /// <summary>In four arcs, from its upper left corner at the origin.</summary>
+    private static VectorPath Ellipse(double width, double height)
+    {
+        double a = width / 2, b = height / 2;
+        return new PathBuilder().MoveTo(new(a, 0)).ArcAround(new(a, b), new(0, -b), new(a, 0), 0, 2 * Math.PI, new(a, 0)).Close().Build();
+    }
+
+    /// <summary>A star of so many points, the first on top, or a polygon where all its corners lie outside; stretched to touch its box.</summary>
+    /// <param name="inner">How near to the centre the inner corners lie, as a part of the outer radius; 1 has none.</param>
+    private static VectorPath Corners(double width, double height, int sides, double inner)
+    {
+        var n = inner < 1 ? 2 * sides : sides;
+        var ring = VectorPath.Polygon([.. Enumerable.Range(0, n).Select(i => 2 * Math.PI * i / n)
+            .Select((t, i) => new Point(Math.Sin(t), -Math.Cos(t)) * (inner < 1 && i % 2 == 1 ? inner : 1))]);
+        var box = ring.Bounds;
+        return ring.Transform(Affine.Move(-box.Left, -box.Top).Then(Affine.Scale(width / box.Width, height / box.Height)));
+    }
 
     /// <summary>From its upper left corner at the origin; a corner that is too large is made as large as fits.</summary>
     private static VectorPath Rectangle(double width, double height, double corner)

@@ -28,11 +28,55 @@ public sealed record Origin(string Look, Ink Ink, int Order, string Why)
 /// <param name="Origin">Where the ring was drawn as an outline of its own; otherwise it is of the piece's origin.</param>
 public sealed record Edge(Operation Operation, Origin? Origin = null);
 
+/// <summary>Words that a line writes, and how they lie in the coordinates of whatever carries the line.</summary>
+public sealed record Written(Lettered Words, Place Place)
+{
+    internal VectorPath Path => Words.Path.Transform(Place.Map);
+
+    /// <summary>The same after a map that keeps shapes (it may turn, mirror, move and size); null after one that does not.</summary>
+    internal Written? Through(Affine by)
+    {
+        if (by == Affine.Identity) return this;
+        var size = by.MeanScale;
+        var map = Affine.Scale(1 / size, 1 / size).Then(Place.Map).Then(by);
+        var mirrored = map.Determinant < 0;
+        // What is mirrored is so before it is turned: its own x runs the other way.
+        var turn = Angle.FromRadians(mirrored ? Math.Atan2(-map.B, -map.A) : Math.Atan2(map.B, map.A)).Normal;
+        var place = new Place(turn, new(map.E, map.F), mirrored);
+        Affine is_ = place.Map;
+        if (Math.Abs(is_.A - map.A) + Math.Abs(is_.B - map.B) + Math.Abs(is_.C - map.C) + Math.Abs(is_.D - map.D) > 1e-9) return null;
+        return new(Math.Abs(size - 1) < 1e-12 ? Words : (Lettered)Words.Scaled(size), place);
+    }
+}
+
 /// <summary>A path with an operation, in the coordinates of the piece that carries it, or of the card where it is loose.</summary>
 public sealed record Line : ICanBeLeftOut
 {
+    private readonly VectorPath? _drawn;
+    private Kept<Written, VectorPath>? _written;
+
     public required string Id { get; init; }
-    public required VectorPath Path { get; init; }
+
+    /// <summary>Where it runs. Given a path of its own, it is drawn from then on, also where it wrote words before.</summary>
+    [JsonIgnore]
+    public VectorPath Path
+    {
+        get => Words is { } words ? Kept.Of(ref _written, words, static w => w.Path) : _drawn ?? VectorPath.Empty;
+        init => (_drawn, Words) = (value, null);
+    }
+
+    /// <summary>The path that is stored: none where it follows from words.</summary>
+    [JsonInclude]
+    [JsonPropertyName("path")]
+    internal VectorPath? Drawn
+    {
+        get => Words is null ? _drawn : null;
+        init => _drawn = value;
+    }
+
+    /// <summary>The words that it writes, which stay editable; null where it is drawn.</summary>
+    public Written? Words { get; init; }
+
     public required Operation Operation { get; init; }
     public string Label { get; init; } = "";
 
@@ -48,6 +92,15 @@ public sealed record Line : ICanBeLeftOut
     public string? LeftOut { get; init; }
 
     public bool IsClosed => Path.IsClosed;
+
+    /// <summary>The line elsewhere. Words stay words where the map keeps shapes.</summary>
+    public Line Through(Affine by) => by == Affine.Identity ? this
+        : Words is { } words && words.Through(by) is { } moved ? this with { Words = moved } : this with { Path = Path.Transform(by) };
+
+    public bool Equals(Line? o) => o is not null && (ReferenceEquals(this, o) || (Id == o.Id && Operation == o.Operation && Label == o.Label && Face == o.Face
+        && Pen == o.Pen && Origin == o.Origin && LeftOut == o.LeftOut && Words == o.Words && (Words is not null || Path.Equals(o.Path))));
+
+    public override int GetHashCode() => HashCode.Combine(Id, Operation, Face, LeftOut);
 }
 
 /// <summary>A picture by its bytes; two of the same bytes are the same picture.</summary>

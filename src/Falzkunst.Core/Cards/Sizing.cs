@@ -49,15 +49,20 @@ public sealed record Resize(ImmutableArray<string> PieceIds, Length? Width, Leng
         {
             if (design.Piece(id) is not { } piece) continue;
             var isEven = Math.Abs(x - y) < 1e-12 * x;
+            // What a maker made wider or higher, as it lies, stays its own: a rounded corner stays round.
+            var quarters = piece.Place.Turn.Degrees / 90;
+            var stretched = !isEven && piece.Shape is Made made && quarters == Math.Round(quarters)
+                ? (quarters % 2 == 0 ? made.Sized(x, y, 1) : made.Sized(y, x, 1)) : null;
             // In one ratio it stays what it is, at another size and place; in two the map of the card, as its own coordinates see it.
-            var by = isEven ? Affine.Scale(x, x) : piece.Place.Map.Then(Affine.Move(-at.X, -at.Y)).Then(Affine.Scale(x, y)).Then(Affine.Move(at.X, at.Y))
-                .Then(piece.Place.Map.Inverse());
-            var shape = isEven ? piece.Shape.Scaled(x) : new Drawn(piece.Shape.Derive().Transform(by));
+            var by = isEven ? Affine.Scale(x, x) : stretched is not null ? (quarters % 2 == 0 ? Affine.Scale(x, y) : Affine.Scale(y, x))
+                : piece.Place.Map.Then(Affine.Move(-at.X, -at.Y)).Then(Affine.Scale(x, y)).Then(Affine.Move(at.X, at.Y)).Then(piece.Place.Map.Inverse());
+            var shape = isEven ? piece.Shape.Scaled(x) : (Shape?)stretched ?? new Drawn(piece.Shape.Derive().Transform(by));
+            var (off, keepsShape) = (piece.Place.Shift - at, isEven || stretched is not null);
             var moved = piece with
             {
-                Place = isEven ? piece.Place with { Shift = at + (piece.Place.Shift - at) * x } : piece.Place,
+                Place = keepsShape ? piece.Place with { Shift = at + new Point(off.X * x, off.Y * y) } : piece.Place,
                 Shape = shape,
-                AllLines = piece.AllLines.Change(l => l with { Path = l.Path.Transform(by) }),
+                AllLines = piece.AllLines.Change(l => l.Through(by)),
                 AllArtwork = piece.AllArtwork.Change(a => a with { Map = a.Map.Then(by) }),
                 Panels = [.. piece.Panels.Select(n => n with { At = by.Apply(n.At) })],
             };

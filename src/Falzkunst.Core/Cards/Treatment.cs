@@ -8,6 +8,11 @@ namespace Falzkunst.Core.Cards;
 [JsonPolymorphic(TypeDiscriminatorPropertyName = "is")]
 [JsonDerivedType(typeof(Outset), "outset")]
 [JsonDerivedType(typeof(FilledHoles), "filledHoles")]
+[JsonDerivedType(typeof(SizedHoles), "sizedHoles")]
+[JsonDerivedType(typeof(RoundedCorners), "roundedCorners")]
+[JsonDerivedType(typeof(Rim), "rim")]
+[JsonDerivedType(typeof(Smoothed), "smoothed")]
+[JsonDerivedType(typeof(Simplified), "simplified")]
 public abstract record Treatment
 {
     /// <summary>The outline after it. Pure. Empty where nothing is left.</summary>
@@ -18,27 +23,113 @@ public abstract record Treatment
 
     /// <summary>What it does, in words: "2 mm larger all round".</summary>
     public abstract string Describe();
+
+    private protected static VectorPath Whole(IEnumerable<VectorPath> parts) => new([.. parts.SelectMany(p => p.Subpaths)]);
 }
 
-/// <summary>Everything within a distance of the outline; negative is what is left when its edge comes in. Corners are round.</summary>
+/// <summary>Every edge moved out by a distance; negative moves it in. Holes move too.</summary>
 public sealed record Outset(Length By) : Treatment
 {
-    /// <summary>Its edges are chords (see <see cref="Region.Outset"/>).</summary>
-    internal override VectorPath Treat(VectorPath outline) =>
-        By == Length.Zero ? outline : new([.. Region.Of(outline, Tolerances.Measure).Outset(By).ToPaths().SelectMany(p => p.Subpaths)]);
+    /// <summary>What becomes of corners that open.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public CornerStyle Corners { get; init; }
 
-    internal override string? Fault() => Math.Abs(By.Mm) <= 1000 ? null : "an outset is at most 1 m";
+    internal override VectorPath Treat(VectorPath outline) => By == Length.Zero ? outline : Whole(Outsets.Of(outline, By.Mm, Corners));
 
-    public override string Describe() => $"{Length.FromMm(Math.Abs(By.Mm))} {(By >= Length.Zero ? "larger" : "smaller")} all round";
+    internal override string? Fault() => !(Math.Abs(By.Mm) <= 1000) ? "an outset is at most 1 m"
+        : !Enum.IsDefined(Corners) ? "corners are round, sharp or bevel" : null;
+
+    public override string Describe() => $"{Length.FromMm(Math.Abs(By.Mm))} {(By >= Length.Zero ? "larger" : "smaller")} all round"
+        + Corners switch { CornerStyle.Sharp => ", corners sharp", CornerStyle.Bevel => ", corners bevelled", _ => "" };
 }
 
-/// <summary>Holes under a size are paper again.</summary>
+/// <summary>Holes under a size are paper again; or certain ones, whatever their size.</summary>
 public sealed record FilledHoles(double UnderMm2) : Treatment
 {
-    internal override VectorPath Treat(VectorPath outline) =>
-        new([.. outline.Subpaths.Where((_, i) => Polygons.SignedArea(outline.Rings[i]) is var area && (area > 0 || -area >= UnderMm2))]);
+    /// <summary>Under this size are all that a piece can have.</summary>
+    public const double All = 1e8;
 
-    internal override string? Fault() => UnderMm2 is >= 0 and <= 1e8 ? null : "holes are filled under 0 to 100,000,000 mm²";
+    /// <summary>The holes to fill, as rings of the outline before it, from 0; empty fills all under the size.</summary>
+    public ImmutableArray<int> Rings { get; init; } = [];
 
-    public override string Describe() => string.Create(CultureInfo.InvariantCulture, $"holes under {UnderMm2:0.##} mm² filled");
+    internal override VectorPath Treat(VectorPath outline) => new([.. outline.Subpaths.Where((s, i) => Rings.IsEmpty
+        ? Polygons.SignedArea(outline.Rings[i]) is var area && (area > 0 || -area >= UnderMm2) : s.SignedAreaMm2 > 0 || !Rings.Contains(i))]);
+
+    internal override string? Fault() => UnderMm2 is >= 0 and <= All && !Rings.IsDefault ? null : "holes are filled under 0 to 100,000,000 mm²";
+
+    public override string Describe() => !Rings.IsEmpty ? $"{(Rings.Length == 1 ? "1 hole" : $"{Rings.Length} holes")} filled"
+        : UnderMm2 >= All ? "all holes filled"
+        : string.Create(CultureInfo.InvariantCulture, $"holes under {UnderMm2:0.##} mm² filled");
+
+    public bool Equals(FilledHoles? o) => o is not null && UnderMm2 == o.UnderMm2 && Rings.Same(o.Rings);
+
+    public override int GetHashCode() => HashCode.Combine(UnderMm2, Rings.Length);
+}
+
+/// <summary>The edges of holes moved out by a distance; negative makes holes smaller, so that what lies between them is wider. The outer edge stays.</summary>
+public sealed record SizedHoles(Length By) : Treatment
+{
+    internal override VectorPath Treat(VectorPath outline)
+    {
+        if (By == Length.Zero) return outline;
+        var outer = outline.Subpaths.Where(s => s.SignedAreaMm2 > 0).ToImmutableArray();
+        var holes = outline.Subpaths.Where(s => s.SignedAreaMm2 <= 0).SelectMany(s => Outsets.Of(new([s.Reverse()]), By.Mm)).ToList();
+        if (holes.Count == 0 || By < Length.Zero) return new([.. outer, .. holes.SelectMany(h => h.Subpaths).Select(s => s.Reverse())]);
+        return Whole(Together.TakeAway(new(outer), holes));
+    }
+
+    internal override string? Fault() => Math.Abs(By.Mm) <= 1000 ? null : "holes are made larger by at most 1 m";
+
+    public override string Describe() => $"holes {Length.FromMm(Math.Abs(By.Mm))} {(By >= Length.Zero ? "larger" : "smaller")} all round";
+}
+
+/// <summary>Corners rounded, outward and inward ones; one that is too near to the next is rounded as far as fits.</summary>
+public sealed record RoundedCorners(Length Radius) : Treatment
+{
+    /// <summary>The corners to round, as <see cref="Fillets.CornersOf"/> counts them on the outline before it; empty rounds all.</summary>
+    public ImmutableArray<int> Only { get; init; } = [];
+
+    internal override VectorPath Treat(VectorPath outline) => Fillets.Round(outline, Radius.Mm, k => Only.IsEmpty || Only.Contains(k));
+
+    internal override string? Fault() => Radius.Mm is >= 0.01 and <= 5000 && !Only.IsDefault ? null : "corners are rounded by 0.01 mm to 5 m";
+
+    public override string Describe() => $"{(Only.IsEmpty ? "corners" : Only.Length == 1 ? "1 corner" : $"{Only.Length} corners")} rounded by {Radius}";
+
+    public bool Equals(RoundedCorners? o) => o is not null && Radius == o.Radius && Only.Same(o.Only);
+
+    public override int GetHashCode() => HashCode.Combine(Radius, Only.Length);
+}
+
+/// <summary>Only a rim of some width along the outer edge is left, with what holes there are in it.</summary>
+public sealed record Rim(Length Width) : Treatment
+{
+    internal override VectorPath Treat(VectorPath outline)
+    {
+        var inner = Outsets.Of(new([.. outline.Subpaths.Where(s => s.SignedAreaMm2 > 0)]), -Width.Mm);
+        return Whole(Together.TakeAway(outline, inner));
+    }
+
+    internal override string? Fault() => Width.Mm is >= 0.1 and <= 5000 ? null : "a rim is 0.1 mm to 5 m wide";
+
+    public override string Describe() => $"a rim {Width} wide";
+}
+
+/// <summary>Without spikes, slivers, notches and slits narrower than a size.</summary>
+public sealed record Smoothed(Length Size) : Treatment
+{
+    internal override VectorPath Treat(VectorPath outline) => Smoothing.Of(outline, Size.Mm).Outline;
+
+    internal override string? Fault() => Size.Mm is >= 0.02 and <= 100 ? null : "what is smoothed away is 0.02 to 100 mm wide";
+
+    public override string Describe() => $"what is narrower than {Size} smoothed away";
+}
+
+/// <summary>Of fewer nodes, within a tolerance.</summary>
+public sealed record Simplified(Length Tolerance) : Treatment
+{
+    internal override VectorPath Treat(VectorPath outline) => Smoothing.Simplified(outline, Tolerance.Mm);
+
+    internal override string? Fault() => Tolerance.Mm is >= 0.001 and <= 10 ? null : "an outline is simplified within 0.001 to 10 mm";
+
+    public override string Describe() => $"simpler, within {Tolerance}";
 }

@@ -13,11 +13,12 @@ public readonly record struct Glyph(uint Id, int Cluster, double X, double Y, do
 /// An outline typeface that ships with the application. Measures are in em, y down, from the base line. Shaping (kerning, ligatures) is HarfBuzz's;
 /// nothing is ever taken from the machine's own fonts, so that a card looks the same wherever it is prepared.
 /// </summary>
-public sealed class Typeface
+public sealed class Typeface : IFace
 {
     private static readonly Lazy<ImmutableArray<Typeface>> Shipped = new(() =>
     [
-        new("Alegreya Sans", 400), new("Alegreya Sans", 500), new("Alegreya Sans", 700), new("Fraunces", 600),
+        new("Alegreya Sans", 400), new("Alegreya Sans", 500), new("Alegreya Sans", 700), new("Fraunces", 600), new("Josefin Sans", 400),
+        new("Josefin Sans", 700), new("Courgette", 400), new("Sacramento", 400), new("Amatic SC", 700), new("Abril Fatface", 400),
     ]);
 
     private readonly SKTypeface _outlines;
@@ -47,6 +48,20 @@ public sealed class Typeface
 
     /// <summary>From 100 (thin) to 900 (black), as in CSS.</summary>
     public int Weight { get; }
+
+    public string Name => Family;
+
+    public bool IsSingleLine => false;
+
+    public double CapHeight => -Outline(Set("H")[0].Id).Bounds.Top;
+
+    public bool Has(System.Text.Rune sign)
+    {
+        lock (_shaping) return _shapes.TryGetNominalGlyph((uint)sign.Value, out _);
+    }
+
+    public IReadOnlyList<SetLetter> Letters(string text, bool isJoined) =>
+        [.. Set(text, isJoined).Select(g => new SetLetter(Outline(g.Id), g.X, g.Y, g.Advance, char.IsWhiteSpace(text[g.Cluster])))];
 
     public double Ascent { get; }
 

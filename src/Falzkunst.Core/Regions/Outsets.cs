@@ -17,10 +17,10 @@ public enum CornerStyle
 /// Moves the edges of areas out or in. Each ring becomes one loop: its segments moved along their normals (lines stay lines, curves are fitted within 0.0015 mm
 /// by few cubics), joined at corners that open by the chosen style and at corners that close through the corner itself. Where a curve bends more tightly than
 /// the distance, its moved course would run backwards; the loop follows the centres of curvature there instead (the evolute). So what the loops wind about is
-/// the sum of the area and of strips that all count positively, and the result is where that sum is above zero: nothing has to be told apart by hand, also where
-/// moved edges meet, holes close or the area falls into parts. An inset is the outset of what is around the area. Within 0.0025 mm of the true outline; costs n
-/// log n in the segments and their crossings. (Farouki and Neff, "Analytic properties of plane offset curves", 1990; the windings as in Chen and McMains,
-/// "Polygon offsetting by computing winding numbers", 2005.)
+/// the sum of the area and of strips that all count positively, and the result is where that sum is above zero: nothing has to be told apart by hand, also
+/// where moved edges meet, holes close or the area falls into parts. An inset is the outset of what is around the area. Within 0.0025 mm of the true outline;
+/// costs n log n in the segments and their crossings. (Farouki and Neff, "Analytic properties of plane offset curves", 1990; the windings as in Chen and
+/// McMains, "Polygon offsetting by computing winding numbers", 2005.)
 /// </summary>
 public static class Outsets
 {
@@ -65,20 +65,17 @@ public static class Outsets
     private static List<Side> Sides(Subpath ring)
     {
         var sides = new List<Side>(ring.Segments.Length + 1);
-        var from = ring.Start;
-        foreach (var s in ring.Segments)
+        foreach (var side in ring.Cubics())
         {
-            if (s.IsCurve) AddCurve(new(from, s.C1, s.C2, s.End));
-            else AddLine(from, s.End);
-            from = s.End;
+            if (side == Cubic.Line(side.From, side.To)) sides.Add(new(side, true));
+            else AddCurve(side);
         }
 
-        AddLine(from, ring.Start);
         return sides;
 
         void AddLine(Point a, Point b)
         {
-            if (a.DistanceTo(b) > Tolerances.Same) sides.Add(new Side(Cubic.Line(a, b), true));
+            if (a.DistanceTo(b) > Tolerances.Same) sides.Add(new(Cubic.Line(a, b), true));
         }
 
         void AddCurve(Cubic c)
@@ -95,11 +92,12 @@ public static class Outsets
         }
     }
 
+    /// <summary>The least speed on the way; at its ends it may stand still, where its control points tell the direction.</summary>
     private static double Slowest(Cubic c)
     {
         const int samples = 32;
         var least = double.PositiveInfinity;
-        for (var i = 0; i <= samples; i++) least = Math.Min(least, c.SpeedAt((double)i / samples).Norm);
+        for (var i = 1; i < samples; i++) least = Math.Min(least, c.SpeedAt((double)i / samples).Norm);
         return least;
     }
 
@@ -176,9 +174,11 @@ public static class Outsets
 
         private Point Out(double t)
         {
-            var d = Unit(_curve.SpeedAt(t));
+            var d = Way(t);
             return new(d.Y, -d.X);
         }
+
+        private Point Way(double t) => t <= 0 ? _curve.StartWay : t >= 1 ? _curve.EndWay : Unit(_curve.SpeedAt(t));
 
         private Point Moved(double t, double by) => _curve.At(t) + Out(t) * by;
 
@@ -227,7 +227,7 @@ public static class Outsets
             Point a = points[0], b = points[samples];
             var isShort = depth >= deepest || (a.DistanceTo(b) < FitMm && points[samples / 2].DistanceTo(a) < FitMm);
             var fit = isShort ? Segment.Line(b)
-                : CurveFit.One(points, (a, Unit(_curve.SpeedAt(from))), (b, Unit(_curve.SpeedAt(to))), FitMm, true);
+                : CurveFit.One(points, (a, Way(from)), (b, Way(to)), FitMm, true);
             if (fit is { IsCurve: true } curve) build.CubicTo(curve.C1, curve.C2, b);
             else if (fit is not null) build.LineTo(b);
             else

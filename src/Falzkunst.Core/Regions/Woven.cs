@@ -54,6 +54,13 @@ internal sealed class Woven : IDisposable
             var ring = new List<Point>();
             for (var s = firsts[r]; s < firsts[r + 1]; s++) Flatten(s, ring, first);
             Close(ring);
+            if (ring.Count >= 3 && _stretches.Count - first < ring.Count)
+            {
+                // The end came to be another corner than the start beside it: the last edge leads from one to the other.
+                _stretches.Add(new(_curves.Count, 0, 1));
+                Add(Cubic.Line(ring[^1], ring[0]), true);
+            }
+
             if (ring.Count < 3)
             {
                 _stretches.RemoveRange(first, _stretches.Count - first);

@@ -23,6 +23,18 @@ public readonly record struct Cubic(Point From, Point C1, Point C2, Point To)
     /// <summary>The second derivative.</summary>
     public Point BendAt(double t) => ((C2 - C1 * 2 + From) * (1 - t) + (To - C2 * 2 + C1) * t) * 6;
 
+    /// <summary>The direction in which it sets out, of length 1; also where its first control point lies on its start.</summary>
+    public Point StartWay => Way(C1 - From, C2 - From, To - From);
+
+    /// <summary>The direction in which it arrives, of length 1.</summary>
+    public Point EndWay => Way(To - C2, To - C1, To - From);
+
+    private static Point Way(Point a, Point b, Point c)
+    {
+        var way = a.Norm > 1e-9 ? a : b.Norm > 1e-9 ? b : c;
+        return way.Norm > 0 ? way * (1 / way.Norm) : default;
+    }
+
     /// <summary>The straight line as a cubic, which runs along it evenly.</summary>
     public static Cubic Line(Point from, Point to) => new(from, from + (to - from) * (1 / 3.0), to - (to - from) * (1 / 3.0), to);
 

@@ -415,8 +415,10 @@ public static class CurveFit
 
     /// <summary>One cubic (or line) for points in order, with its ends and its directions there given; null where one of the points would lie further away than
     /// the tolerance. The first and last of the points only count for their number.</summary>
-    /// <param name="isEven">Whether the points were taken at even steps of a parameter that the curve is likely to share; otherwise their distances tell.</param>
-    internal static Segment? One(ReadOnlySpan<Point> points, (Point At, Point Along) start, (Point At, Point Along) end, double tolerance, bool isEven = false)
+    /// <param name="isEven">Whether the points were taken at even steps of a parameter that the curve is likely to share; otherwise their distances
+    /// tell.</param>
+    internal static Segment? One(ReadOnlySpan<Point> points, (Point At, Point Along) start, (Point At, Point Along) end, double tolerance,
+        bool isEven = false)
     {
         var count = points.Length;
         var (a, ta) = start;

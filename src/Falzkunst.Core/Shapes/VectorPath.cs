@@ -84,6 +84,21 @@ public sealed record Subpath(Point Start, ImmutableArray<Segment> Segments, bool
         }
     }
 
+    /// <summary>Its segments as cubics, with the closing line of a closed one; lines run evenly (<see cref="Cubic.Line"/>), and what has no length is left
+    /// out.</summary>
+    public IEnumerable<Cubic> Cubics()
+    {
+        var from = Start;
+        foreach (var s in Segments)
+        {
+            if (s.IsCurve) yield return new(from, s.C1, s.C2, s.End);
+            else if (from.DistanceTo(s.End) > Tolerances.Same) yield return Cubic.Line(from, s.End);
+            from = s.End;
+        }
+
+        if (Closed && from.DistanceTo(Start) > Tolerances.Same) yield return Cubic.Line(from, Start);
+    }
+
     /// <summary>The same run, walked from its end to its start.</summary>
     public Subpath Reverse()
     {

@@ -2,6 +2,7 @@ using System.Collections.Immutable;
 using CsCheck;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Reading;
+using Falzkunst.Core.Regions;
 
 namespace Falzkunst.Core.Tests.Cards;
 
@@ -21,14 +22,23 @@ internal static class AnyEdit
         "<path d='M5 5C30 0 50 30 60 10' stroke='#c0c' fill='none'/><path d='M70 10H90V30H70V10.5' stroke='#0a0' fill='none'/>",
     ];
 
-    public static Gen<Design> Start { get; } = Gen.Int[0, 4].Select(n => n switch
+    public static Gen<Design> Start { get; } = Gen.Int[0, 5].Select(n => n switch
     {
         0 => Cases.DemoCard(),
         1 => new BringBeside(Extra(1), "beside").Apply(Extra(0)),
         2 => Extra(2),
         3 => DesignReader.Read(Writing.PaperPng.Value),
+        4 => WithWords(),
         _ => Extra(1),
     });
+
+    private static Design WithWords()
+    {
+        Lettered Words(string face) => new("from the hut", face, 400, Length.FromMm(8), Length.Zero);
+        var based = new AddBase(CardBase.Of(BaseKind.Tent, Length.FromMm(100), Length.FromMm(70)), new(0, 0)).Apply(Extra(2));
+        based = new AddLine(null, new(Words("EMS Felix"), Place.Own.Moved(new(12, 100))), Operation.Draw).Apply(based);
+        return new AddPiece(Words("Josefin Sans"), Place.Own.Moved(new(12, 40)), "Words").Apply(based);
+    }
 
     private static Design Extra(int n) =>
         Cases.Read($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'>{Extras[n]}</svg>");
@@ -44,6 +54,20 @@ internal static class AnyEdit
         ImmutableArray<string> Some(params string[] of) => [.. Enumerable.Range(0, r.Next(1, 4)).Select(_ => One(of)).Distinct()];
         ImmutableArray<string> SomeLines() => Some(lines);
         Operation Op() => One([.. Operations.All]);
+        Treatment AnyTreatment() => r.Next(8) switch
+        {
+            0 => new FilledHoles(r.NextDouble() * 300),
+            1 => new FilledHoles(0) { Rings = [r.Next(4)] },
+            2 => new SizedHoles(Length.FromMm(Mm(3))),
+            3 => new RoundedCorners(Length.FromMm(r.NextDouble() * 9)) { Only = r.Next(2) == 0 ? [] : [r.Next(9)] },
+            4 => new Rim(Length.FromMm(r.NextDouble() * 9)),
+            5 => new Smoothed(Length.FromMm(r.NextDouble() * 3)),
+            6 => new Simplified(Length.FromMm(r.NextDouble())),
+            _ => new Outset(Length.FromMm(Mm(6))) { Corners = One(Enum.GetValues<CornerStyle>()) },
+        };
+        Lettered AnyWords() => new(One("thank you", "von\nder Hütte", "i", ""), One("EMS Tech", "Courgette", "Nowhere"), 400, Length.FromMm(3 + r.Next(9)),
+            Length.FromMm(r.Next(2)))
+            { Align = One(Enum.GetValues<TextAlign>()), Bend = Length.FromMm(One(0, 30, -50)), Apart = Length.FromMm(One(0, 0.5)) };
         double Mm(double most) => Math.Round((r.NextDouble() * 2 - 1) * most, r.Next(0, 12));
         return kind.Name switch
         {
@@ -63,7 +87,20 @@ internal static class AnyEdit
             nameof(Move) => new Move([.. Some(pieces), .. SomeLines()], Length.FromMm(Mm(50)), Length.FromMm(Mm(50))),
             nameof(Turn) => new Turn(Some(pieces), Angle.FromDegrees(Mm(400)), r.Next(2) == 0 ? null : new Point(Mm(90), Mm(90))),
             nameof(Mirror) => new Mirror(Some(pieces), One(MirrorAxis.Upright, MirrorAxis.Level), r.Next(2) == 0 ? null : new Point(Mm(90), Mm(90))),
-            nameof(Treat) => new Treat(Some(pieces), r.Next(2) == 0 ? new Outset(Length.FromMm(Mm(6))) : new FilledHoles(r.NextDouble() * 300)),
+            nameof(Treat) => new Treat(Some(pieces), AnyTreatment()),
+            nameof(LayTreated) => new LayTreated(Some(pieces), [AnyTreatment(), .. r.Next(2) == 0 ? [] : new[] { AnyTreatment() }], r.Next(0, 4), "frame",
+                r.Next(2) == 0),
+            nameof(AddPiece) => new AddPiece(r.Next(3) == 0 ? AnyWords() : r.Next(3) == 0 ? new Drawn(VectorPath.Rectangle(1, 1, 20 * r.NextDouble(), 9))
+                : new Made(One([.. Makers.All.Select(m => m.Name)]), ImmutableSortedDictionary<string, double>.Empty.Add("width", 40 * r.NextDouble())),
+                new(Angle.FromDegrees(r.Next(360)).Normal, new(Mm(90), Mm(90)), r.Next(2) == 0), "New"),
+            nameof(AddLine) => r.Next(2) == 0 ? new AddLine(VectorPath.Polyline(new(Mm(90), 3), new(40, Mm(90))), null, Op())
+                { Face = One(Face.Inner, Face.Outer) }
+                : new AddLine(null, new(AnyWords(), Place.Own.Moved(new(Mm(60), Mm(60)))), Op()),
+            nameof(SetWords) => new SetWords(One([.. d.Pieces.Where(p => p.Shape is Lettered).Select(p => p.Id),
+                .. d.Lines.Where(l => l.Line.Words is not null).Select(l => l.Id), "p999"]), AnyWords()),
+            nameof(AddBase) => new AddBase(CardBase.Of(One(Enum.GetValues<BaseKind>()), Length.FromMm(5 + 150 * r.NextDouble()), Length.FromMm(40 + Mm(20)))
+                with { Corner = Length.FromMm(r.Next(9)), PanelCount = r.Next(2, 7) }, new(Mm(90), Mm(90))),
+            nameof(CloseLines) => new CloseLines(SomeLines(), Length.FromMm(r.Next(2) == 0 ? 1 : 200), r.Next(2) == 0),
             nameof(Untreat) => new Untreat(One([.. d.Pieces.Where(p => p.Treatments.Length > 0).Select(p => p.Id), "p999"]), r.Next(-1, 2)),
             nameof(NamePanel) => new NamePanel(One(pieces), new(r.NextDouble() * 100, r.NextDouble() * 100), One("front", "", "back")),
             nameof(MovePly) => new MovePly(One(plies), r.Next(-2, 12)),

@@ -247,7 +247,7 @@ public sealed class CardTests
         Assert.NotNull((start with
         {
             AllPieces =
-            [made with { Shape = new Made("star", ImmutableSortedDictionary<string, double>.Empty) }, .. start.AllPieces[1..]],
+            [made with { Shape = new Made("cloud", ImmutableSortedDictionary<string, double>.Empty) }, .. start.AllPieces[1..]],
         }).Check());
         Assert.NotNull((start with
         {

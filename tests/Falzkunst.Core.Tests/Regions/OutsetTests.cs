@@ -23,7 +23,8 @@ public sealed class OutsetTests
         {
             var p = new Point(box.Left + random.NextDouble() * box.Width, box.Top + random.NextDouble() * box.Height);
             var distance = Distance(edges, p) * (area.Encloses(p) ? -1 : 1);
-            if (Math.Abs(distance - by) > 0.02 && Math.Abs(distance) > 0.02) Assert.True(whole.Encloses(p) == distance < by, $"{by} {p} {distance} {area.ToSvg()}");
+            if (Math.Abs(distance - by) > 0.02 && Math.Abs(distance) > 0.02)
+                Assert.True(whole.Encloses(p) == distance < by, $"{by} {p} {distance} {area.ToSvg()}");
         }
     });
 

@@ -1,0 +1,134 @@
+namespace Falzkunst.Core.Cards;
+
+/// <summary>How a card base is folded.</summary>
+public enum BaseKind
+{
+    /// <summary>The fold lies on top; the card stands like a tent.</summary>
+    Tent,
+
+    /// <summary>The fold stands at the left; the card opens like a book.</summary>
+    SideFold,
+
+    /// <summary>Two half doors meet in front.</summary>
+    GateFold,
+
+    /// <summary>Three panels, folded in on one another.</summary>
+    TriFold,
+
+    /// <summary>Panels in zigzag.</summary>
+    Accordion,
+}
+
+/// <summary>A panel of a base before it is folded: its name, and its box with the outer face up.</summary>
+public sealed record BasePanel(string Name, Box Box);
+
+/// <summary>
+/// A folded card base from numbers. Lies with its outer face up; folds stop short of the edge, so that the paper does not tear there.
+/// </summary>
+/// <param name="Width">Of the front, as it lies folded.</param>
+/// <param name="Height">Of the front, as it lies folded.</param>
+/// <param name="PanelCount">Of an accordion: 3 to 12.</param>
+/// <param name="Corner">The radius of its four corners.</param>
+/// <param name="Setback">How far folds stop short of the edge.</param>
+public sealed record CardBase(BaseKind Kind, Length Width, Length Height, int PanelCount, Operation Folded, Length Corner, Length Setback)
+{
+    private const double LeastMm = 10, MostMm = 2000;
+
+    /// <summary>A base whose numbers are the usual ones.</summary>
+    public static CardBase Of(BaseKind kind, Length width, Length height) =>
+        new(kind, width, height, 4, Operation.Score, Length.Zero, Folds.DefaultSetback);
+
+    /// <summary>The base of a flat size: a tent card of 148 × 210 flat has a front of 148 × 105.</summary>
+    public static CardBase Flat(BaseKind kind, Length width, Length height, int panels = 4)
+    {
+        var whole = Of(kind, width, height) with { PanelCount = panels };
+        return whole with { Width = width * (1.0 / whole.Across.X), Height = height * (1.0 / whole.Across.Y) };
+    }
+
+    /// <summary>How many fronts lie side by side, and one above the other.</summary>
+    private (int X, int Y) Across => Kind switch
+    {
+        BaseKind.Tent => (1, 2),
+        BaseKind.TriFold => (3, 1),
+        BaseKind.Accordion => (PanelCount, 1),
+        _ => (2, 1),
+    };
+
+    public Length FlatWidth => Width * Across.X;
+
+    public Length FlatHeight => Height * Across.Y;
+
+    /// <summary>The panels in reading order.</summary>
+    public IReadOnlyList<BasePanel> Panels
+    {
+        get
+        {
+            double w = Width.Mm, h = Height.Mm;
+            Box At(double x, double y, double width) => new(x, y, x + width, y + h);
+            return Kind switch
+            {
+                BaseKind.Tent => [new("back", At(0, 0, w)), new("front", At(0, h, w))],
+                BaseKind.SideFold => [new("back", At(0, 0, w)), new("front", At(w, 0, w))],
+                BaseKind.GateFold => [new("left door", At(0, 0, w / 2)), new("back", At(w / 2, 0, w)), new("right door", At(w * 1.5, 0, w / 2))],
+                BaseKind.TriFold => [new("inner flap", At(0, 0, w)), new("back", At(w, 0, w)), new("front", At(2 * w, 0, w))],
+                _ => [.. Enumerable.Range(0, PanelCount).Select(k =>
+                    new BasePanel(k == PanelCount - 1 ? "front" : k == 0 ? "back" : $"panel {k + 1}", At(k * w, 0, w)))],
+            };
+        }
+    }
+
+    /// <summary>What is wrong with its numbers, as a part of a sentence; null where all is well.</summary>
+    internal string? Fault() =>
+        !Enum.IsDefined(Kind) ? "there is no such base"
+        : !(Width.Mm is >= LeastMm and <= MostMm && Height.Mm is >= LeastMm and <= MostMm) ? "the front of a card is 10 mm to 2 m wide and high"
+        : Kind == BaseKind.Accordion && PanelCount is < 3 or > 12 ? "an accordion has 3 to 12 panels"
+        : Folded is not (Operation.Score or Operation.Perforate) ? "folds are scored or perforated"
+        : !(Corner.Mm >= 0 && Corner.Mm <= Math.Min(Width.Mm, Height.Mm) / 4) ? "its corners are rounded by at most a quarter of the front"
+        : !(Setback.Mm >= 0 && Setback.Mm <= Math.Min(Width.Mm, Height.Mm) / 4) ? "folds stop short of the edge by at most a quarter of the front"
+        : null;
+
+    /// <summary>Puts it on a design, with its upper left corner at a place.</summary>
+    internal Design Put(Design design, Point at)
+    {
+        var panels = Panels;
+        var numbers = ImmutableSortedDictionary<string, double>.Empty.Add("width", FlatWidth.Mm).Add("height", FlatHeight.Mm);
+        if (Corner > Length.Zero) numbers = numbers.Add("corner", Corner.Mm);
+        var (lines, folds) = (ImmutableArray.CreateBuilder<Line>(), ImmutableArray.CreateBuilder<Fold>());
+        for (var k = 1; k < panels.Count; k++)
+        {
+            design = design.WithId("l", out var id);
+            var box = panels[k].Box;
+            var isLevel = Kind == BaseKind.Tent;
+            var from = isLevel ? new Point(Setback.Mm, box.Top) : new(box.Left, Setback.Mm);
+            var to = isLevel ? new Point(FlatWidth.Mm - Setback.Mm, box.Top) : new(box.Left, FlatHeight.Mm - Setback.Mm);
+            lines.Add(new() { Id = id, Path = VectorPath.Polyline(from, to), Operation = Folded, Label = panels.Count == 2 ? "fold" : $"fold {k}" });
+            // The outer face is up: what folds away from it is a mountain.
+            folds.Add(new(id, Kind == BaseKind.Accordion && k % 2 == 0 ? FoldSide.Valley : FoldSide.Mountain));
+        }
+
+        return Fresh.Put(design, new Piece
+        {
+            Id = "",
+            Label = Fresh.Label(design, "Base"),
+            PlyId = "",
+            Place = Place.Own.Moved(at),
+            Shape = new Made("rectangle", numbers),
+            Edges = [],
+            Colour = Fresh.Paper,
+            AllLines = lines.ToImmutable(),
+            Folds = folds.ToImmutable(),
+            Panels = [.. panels.Select(p => new Panel(p.Name, p.Box.Centre))],
+        }, 0);
+    }
+}
+
+/// <summary>Adds a card base, below all that is there.</summary>
+/// <param name="At">Its upper left corner on the card.</param>
+public sealed record AddBase(CardBase Base, Point At) : Edit
+{
+    public override string Describe(Design before) => $"Add a base, {Base.Width} × {Base.Height} folded";
+
+    public override string? Refusal(Design before) => Base.Fault() is { } fault ? $"It can't be made: {fault}." : Fresh.Fault(Place.Own.Moved(At));
+
+    public override Design Apply(Design design) => Refusal(design) is not null ? design : Base.Put(design, At);
+}

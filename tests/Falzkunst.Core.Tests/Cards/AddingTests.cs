@@ -1,0 +1,124 @@
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Documents;
+using Falzkunst.Core.Findings;
+using Falzkunst.Core.Lettering;
+
+namespace Falzkunst.Core.Tests.Cards;
+
+public sealed class AddingTests
+{
+    private static readonly Design Empty = Design.Blank(Length.FromMm(210), Length.FromMm(148));
+
+    private static Lettered Words(string text, string face, double capHeight = 8) => new(text, face, 400, Length.FromMm(capHeight), Length.Zero);
+
+    [Theory]
+    [InlineData(BaseKind.Tent, 148, 210, 1)]
+    [InlineData(BaseKind.SideFold, 296, 105, 1)]
+    [InlineData(BaseKind.GateFold, 296, 105, 2)]
+    [InlineData(BaseKind.TriFold, 444, 105, 2)]
+    [InlineData(BaseKind.Accordion, 592, 105, 3)]
+    public void A_base_has_panels_with_names_and_folds_that_nothing_is_said_against(BaseKind kind, double width, double height, int folds)
+    {
+        var made = CardBase.Of(kind, Length.FromMm(148), Length.FromMm(105));
+        var design = new AddBase(made, new(0, 0)).Apply(Empty);
+        Assert.Null(design.Check());
+        var piece = Assert.Single(design.Pieces);
+        Assert.Equal((width, height), (piece.Outline.Bounds.Width, piece.Outline.Bounds.Height));
+        Assert.Equal(folds, piece.Folds.Length);
+        Assert.Equal(made.Panels.Select(p => p.Name), Panels.Of(piece).Select(p => p.Name));
+        Assert.DoesNotContain(FindingList.Of(new(design, [])), f => f.Severity != Severity.Note);
+        Assert.Equal(made, CardBase.Flat(kind, made.FlatWidth, made.FlatHeight));
+    }
+
+    [Fact]
+    public void Words_stay_words_wherever_they_go_and_whatever_size_they_get()
+    {
+        var design = new AddBase(CardBase.Of(BaseKind.SideFold, Length.FromMm(105), Length.FromMm(148)), new(0, 0)).Apply(Empty);
+        design = new AddLine(null, new(Words("from the hut", "EMS Tech"), Place.Own.Moved(new(120, 60))), Operation.Draw).Apply(design);
+        var id = design.Lines.Single(l => l.Line.Words is not null).Id;
+        Assert.Equal("p3", design.Line(id)!.CarriedBy);
+        var before = design.Line(id)!.Path;
+        Assert.All(before.Subpaths, s => Assert.False(s.Closed));
+        var turned = new Turn(["p3"], Angle.FromDegrees(30)).Apply(design);
+        turned = new Resize(["p3"], Length.FromMm(300), null, true, Anchor.Centre).Apply(new Mirror(["p3"], MirrorAxis.Level).Apply(turned));
+        Assert.NotNull(turned.Line(id)!.Line.Words);
+        // The same shape: lengths have one ratio.
+        Assert.Equal(before.Length.Mm * turned.Line(id)!.Line.Words!.Words.CapHeight.Mm / 8, turned.Line(id)!.Path.Length.Mm, 0.02);
+        var longer = new SetWords(id, Words("with thanks from the hut", "EMS Felix", 5)).Apply(design);
+        Assert.Equal(design.Line(id)!.Line.Words!.Place, longer.Line(id)!.Line.Words!.Place);
+        Assert.Equal(longer, FalzFile.Read(FalzFile.Write(longer)));
+    }
+
+    [Fact]
+    public void Every_face_has_the_letters_of_these_languages_at_their_height()
+    {
+        foreach (var face in Faces.All)
+        {
+            Assert.Null(Faces.Missing("Danke schön, Grüße! à bientôt 0123456789 & ?", face));
+            Assert.Equal(8, -Words("H", face.Name).Path.Bounds.Top, 0.15);
+        }
+
+        Assert.True(Faces.All.Where(f => !f.IsSingleLine).Select(f => f.Name).Distinct().Count() >= 6 && Faces.All.Count(f => f.IsSingleLine) >= 4);
+        Assert.Contains("has no sign “ツ”", Faces.Missing("ツ", Faces.All[0]));
+    }
+
+    [Fact]
+    public void Letters_keep_their_gap_are_as_wide_as_asked_and_are_aligned()
+    {
+        var apart = (Words("HÜTTE", "Abril Fatface") with { Apart = Length.FromMm(1.5) }).Path;
+        var parts = Core.Regions.Region.Parts(apart, FillRule.EvenOdd).Where(p => p.Bounds.Height > 5).OrderBy(p => p.Bounds.Left).ToList();
+        for (var k = 1; k < parts.Count; k++)
+            Assert.InRange(Core.Regions.Region.Of(parts[k]).DistanceTo(Core.Regions.Region.Of(parts[k - 1])), 1.49, 4);
+        Assert.Equal(90, Words("thank you", "Courgette").AsWide(Length.FromMm(90)).Path.Bounds.Width, 3);
+        var lines = Words("a long line of words\nshort", "EMS Readability");
+        double Left(TextAlign align) => (lines with { Align = align }).Path.Subpaths.Where(s => s.Start.Y > 6).Min(s => new VectorPath([s]).Bounds.Left);
+        Assert.True(Left(TextAlign.Left) < Left(TextAlign.Centre) - 20 && Left(TextAlign.Centre) < Left(TextAlign.Right) - 20);
+        // On a circle every letter stands as far from its centre.
+        var bent = (Words("oooooooooo", "EMS Readability") with { Bend = Length.FromMm(40) }).Path;
+        var middle = new Point(bent.Bounds.Centre.X, 40);
+        Assert.All(bent.Subpaths, s => Assert.InRange(s.Flatten().Min(p => p.DistanceTo(middle)), 39, 41));
+    }
+
+    [Fact]
+    public void Frames_lie_on_plies_of_their_own_and_what_has_no_outcome_is_refused()
+    {
+        var design = new AddPiece(new Made("rectangle", ImmutableNumbers(60, 40)), Place.Own, "Frame").Apply(Empty);
+        var frames = new LayTreated(["p2"], [new Outset(Length.FromMm(-6))], 3, "inner", false).Apply(design);
+        Assert.Equal([2400.0, 48 * 28, 36 * 16, 24 * 4], frames.Pieces.OrderBy(p => frames.PlyNumber(p.PlyId)).Select(p => Math.Round(p.AreaMm2, 3)));
+        Assert.Equal("Nothing of “Frame” would be left the fourth time.".Replace("fourth", "4th", StringComparison.Ordinal),
+            new LayTreated(["p2"], [new Outset(Length.FromMm(-6))], 4, "inner", false).Refusal(design));
+        var backing = new LayTreated(["p2"], [new Outset(Length.FromMm(3))], 1, "backing", true).Apply(frames);
+        Assert.Equal(1, backing.PlyNumber(backing.Pieces.Single(p => p.Label == "Frame backing").PlyId));
+        foreach (var wrong in new Edit[]
+        {
+            new AddPiece(new Made("rectangle", ImmutableNumbers(0, 40)), Place.Own, "x"),
+            new AddPiece(new Made("rectangle", ImmutableNumbers(1e6, 40)), Place.Own, "x"),
+            new AddPiece(Words(new('a', 10_000), "Courgette"), Place.Own, "x"), new AddPiece(Words("a", "EMS Tech"), Place.Own, "x"),
+            new AddLine(VectorPath.Polyline(new(0, 0), new(1e-9, 0)), null, Operation.Draw), new AddBase(CardBase.Of(BaseKind.Tent, default, default), default),
+            new Treat(["p2"], new Outset(Length.FromMm(-30))), new Treat(["p2"], new RoundedCorners(Length.FromMm(-1))),
+        })
+        {
+            Assert.NotNull(wrong.Refusal(design));
+            Assert.Equal(design, wrong.Apply(design));
+        }
+    }
+
+    /// <summary>What a maker made keeps its round corners when it becomes wider; also when it lies on its side.</summary>
+    [Theory]
+    [InlineData(0)]
+    [InlineData(90)]
+    [InlineData(180)]
+    public void A_rounded_box_that_becomes_wider_keeps_its_corners(double turn)
+    {
+        var design = new AddPiece(new Made("rectangle", ImmutableNumbers(60, 40).Add("corner", 5)), Place.Own, "Box").Apply(Empty);
+        design = new Turn(["p2"], Angle.FromDegrees(turn)).Apply(design);
+        var wide = new Resize(["p2"], Length.FromMm(100), null, false, new(0, 0)).Apply(design);
+        var (was, now) = (design.Pieces[0].OnCard.Bounds, wide.Pieces[0].OnCard.Bounds);
+        Assert.Equal((was.Left, was.Top, 100, was.Height),
+            (Math.Round(now.Left, 9), Math.Round(now.Top, 9), Math.Round(now.Width, 9), Math.Round(now.Height, 9)));
+        Assert.Equal(100 * was.Height - (4 - Math.PI) * 25, wide.Pieces[0].AreaMm2, 3);
+    }
+
+    private static System.Collections.Immutable.ImmutableSortedDictionary<string, double> ImmutableNumbers(double width, double height) =>
+        System.Collections.Immutable.ImmutableSortedDictionary<string, double>.Empty.Add("width", width).Add("height", height);
+}
