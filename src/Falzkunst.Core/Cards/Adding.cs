@@ -29,7 +29,12 @@ internal static class Fresh
     public static Design Put(Design design, Line line)
     {
         design = design.WithId("l", out var id);
-        line = line with { Id = id };
+        return Lay(design, line with { Id = id });
+    }
+
+    /// <inheritdoc cref="Put(Design, Line)"/>
+    public static Design Lay(Design design, Line line)
+    {
         foreach (var piece in design.Pieces.OrderByDescending(p => design.PlyNumber(p.PlyId)).ThenByDescending(design.Pieces.IndexOf))
         {
             var inside = line.Through(piece.Place.Map.Inverse());

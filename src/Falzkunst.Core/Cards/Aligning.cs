@@ -9,7 +9,7 @@ public enum AlignAt
 }
 
 /// <summary>
-/// Moves pieces, each by itself, to an edge or the middle of something: the page, the box around them all, another piece, or a panel of one.
+/// Moves pieces and lines, each by itself, to an edge or the middle of something: the page, the box around them all, another piece, or a panel of one.
 /// </summary>
 /// <param name="To">"page", "all", the id of a piece ("p1"), or a panel of one by its number in reading order, from 0 ("p1#0").</param>
 /// <param name="Across">Where from left to right; null leaves that as it is.</param>
@@ -31,12 +31,12 @@ public sealed record Align(ImmutableArray<string> PieceIds, string To, AlignAt? 
     public override Design Apply(Design design)
     {
         if (Refusal(design) is not null || BoxOf(design) is not { } box) return design;
-        return design.ChangePieces(PieceIds.Where(id => id != To.Split('#')[0]), p =>
-        {
-            var own = p.OnCard.Bounds;
-            var by = new Point(By(Across, own.Left, own.Right, box.Left, box.Right), By(Down, own.Top, own.Bottom, box.Top, box.Bottom));
-            return by == default ? p : p with { Place = p.Place.Moved(by) };
-        });
+        foreach (var line in PieceIds.Select(design.Line).OfType<LaidLine>().ToList())
+            if (By(line.Path.Bounds) is var way && way != default) design = Carrying.MoveLines(design, [line.Id], Affine.Move(way.X, way.Y));
+        return design.ChangePieces(PieceIds.Where(id => id != To.Split('#')[0]),
+            p => By(p.OnCard.Bounds) is var by && by == default ? p : p with { Place = p.Place.Moved(by) });
+
+        Point By(Box own) => new(this.By(Across, own.Left, own.Right, box.Left, box.Right), this.By(Down, own.Top, own.Bottom, box.Top, box.Bottom));
     }
 
     /// <summary>The two places that words name: "left", "middle", "centre bottom"; null where a word is none of these.</summary>
@@ -77,19 +77,22 @@ public sealed record Align(ImmutableArray<string> PieceIds, string To, AlignAt? 
         _ => Names(design, [To]),
     };
 
-    /// <summary>What it is aligned to, on the card; null where that is gone.</summary>
-    private Box? BoxOf(Design design)
+    private Box? BoxOf(Design design) => To == "all" ? Around(design, PieceIds) is { IsEmpty: false } all ? all : null : BoxOf(design, To);
+
+    /// <summary>The box of the page, of a piece or of a panel on the card, as <paramref name="to"/> names it ("page", "p1", "p1#0"); null where that is
+    /// gone.</summary>
+    public static Box? BoxOf(Design design, string to)
     {
-        if (To == "page") return new(0, 0, design.Width.Mm, design.Height.Mm);
-        if (To == "all") return Around(design, PieceIds) is { IsEmpty: false } all ? all : null;
-        var parts = To.Split('#');
+        if (to == "page") return new(0, 0, design.Width.Mm, design.Height.Mm);
+        var parts = to.Split('#');
         if (design.Piece(parts[0]) is not { } piece) return null;
         if (parts.Length == 1) return piece.OnCard.Bounds;
         return int.TryParse(parts[1], out var n) && Panels.Of(piece).ElementAtOrDefault(n) is { } panel ? Panels.OnCard(piece, panel) : null;
     }
 
     internal static Box Around(Design design, ImmutableArray<string> ids) =>
-        design.Pieces.Where(p => ids.Contains(p.Id)).Aggregate(Box.Empty, (b, p) => b.With(p.OnCard.Bounds));
+        design.Lines.Where(l => ids.Contains(l.Id)).Aggregate(
+            design.Pieces.Where(p => ids.Contains(p.Id)).Aggregate(Box.Empty, (b, p) => b.With(p.OnCard.Bounds)), (b, l) => b.With(l.Path.Bounds));
 }
 
 /// <summary>Spreads three pieces or more so that the gaps between them are equal; the two outermost stay.</summary>
@@ -123,3 +126,46 @@ public sealed record Spread(ImmutableArray<string> PieceIds, bool Across) : Edit
             p => p with { Place = p.Place.Moved(Across ? new(moves[p.Id], 0) : new(0, moves[p.Id])) });
     }
 }
+
+/// <summary>Moves a piece straight to or from another until the narrowest gap between both is as wide as wanted.</summary>
+/// <param name="PieceId">The one that moves.</param>
+/// <param name="FromId">The one that stays.</param>
+public sealed record SetGap(string PieceId, string FromId, Length Gap) : Edit
+{
+    private const double MostMm = 10_000;
+
+    public override ImmutableArray<string> About => [PieceId, FromId];
+
+    public override string Describe(Design before) => $"{Gap} between {Names(before, [FromId, PieceId])}";
+
+    public override string? Refusal(Design before) =>
+        Gap.Mm is not (>= 0 and <= MostMm) ? "A gap is 0 to 10 m wide; nothing was changed."
+        : before.Piece(PieceId) is not { } piece || before.Piece(FromId) is not { } from ? "The piece is gone."
+        : Between(piece, from).Length <= Length.Zero ? "They touch or overlap; move them apart first, so that it is known which way." : null;
+
+    public override Design Apply(Design design)
+    {
+        if (Refusal(design) is not null || design.Piece(PieceId) is not { } piece || design.Piece(FromId) is not { } from) return design;
+        // Another place may be the narrowest after a step; the next takes that.
+        for (var round = 0; round < 30; round++)
+        {
+            var now = Between(piece, from);
+            var off = Gap.Mm - now.Length.Mm;
+            if (Math.Abs(off) < 1e-4 || now.Length.Mm < 1e-9) break;
+            piece = piece with { Place = piece.Place.Moved((now.At - now.From) * (off / now.Length.Mm)) };
+        }
+
+        return design.ChangePieces([PieceId], p => p.Place == piece.Place ? p : piece);
+    }
+
+    /// <summary>The narrowest gap between two pieces on the card, and the places on both; zero where they touch. On chords within 0.002 mm.</summary>
+    public static NarrowestGap Between(Piece piece, Piece from)
+    {
+        var (at, on) = Regions.Region.Of(piece.OnCard, Tolerances.Measure).Nearest(Regions.Region.Of(from.OnCard, Tolerances.Measure));
+        return new(at, on, Length.FromMm(at.DistanceTo(on)));
+    }
+}
+
+/// <param name="At">On the first piece.</param>
+/// <param name="From">On the other.</param>
+public sealed record NarrowestGap(Point At, Point From, Length Length);

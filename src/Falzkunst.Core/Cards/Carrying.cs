@@ -31,6 +31,31 @@ internal static class Carrying
         };
     }
 
+    /// <summary>
+    /// Maps lines of the card to where they go, loose and carried ones. One that leaves its paper is carried by the topmost piece that it lies in then, or is
+    /// loose; what goes along with a piece that is named too stays.
+    /// </summary>
+    /// <param name="onCard">A map of the card.</param>
+    public static Design MoveLines(Design design, ImmutableArray<string> ids, Affine onCard)
+    {
+        var gone = new List<Line>();
+        var next = design with
+        {
+            AllLoose = design.AllLoose.Change(l => l.LeftOut is null && ids.Contains(l.Id) ? l.Through(onCard) : l),
+            AllPieces = design.AllPieces.Change(p =>
+            {
+                if (p.LeftOut is not null || ids.Contains(p.Id) || !p.AllLines.Any(l => l.LeftOut is null && ids.Contains(l.Id))) return p;
+                var own = p.Place.IsOwn ? onCard : p.Place.Map.Then(onCard).Then(p.Place.Map.Inverse());
+                var moved = p with { AllLines = p.AllLines.Change(l => l.LeftOut is null && ids.Contains(l.Id) ? l.Through(own) : l) };
+                var out_ = moved.AllLines.RemoveAll(l => l.LeftOut is not null || !ids.Contains(l.Id) || moved.Carries(l.Path));
+                gone.AddRange(out_.Select(l => l.Through(p.Place.Map)));
+                return WithFolds(Without(moved, out_.Select(l => l.Id)));
+            }),
+        };
+        foreach (var line in gone) next = Fresh.Lay(next, line);
+        return next;
+    }
+
     /// <summary>The piece without some of its lines, and without what was only said of them.</summary>
     public static Piece Without(Piece piece, IEnumerable<string> lineIds)
     {

@@ -142,7 +142,8 @@ public abstract record Combination : Edit
                     AllLines = [],
                     AllArtwork = [],
                     Folds = [],
-                    Panels = [.. part.Of.Panels.Where(n => part.Outline.Encloses(n.At))],
+                    // A panel keeps its name also where a window opens at the place that names it.
+                    Panels = [.. part.Of.Panels.Where(n => part.Outline.Parts().Any(r => r.SignedAreaMm2 > 0 && r.Encloses(n.At)))],
                 };
                 made.Add(piece with { Edges = Carrying.EdgesOf(piece, Replaced) });
             }
@@ -339,4 +340,31 @@ public sealed record Punch(string PieceId) : Combination
     /// <summary>The pieces on lower plies that may lie under a piece.</summary>
     public static List<Piece> Below(Design design, Piece piece) => [.. design.Pieces.Where(p => design.PlyNumber(p.PlyId) < design.PlyNumber(piece.PlyId)
         && p.OnCard.Bounds.Touches(piece.OnCard.Bounds))];
+}
+
+/// <summary>Takes a shape out of a piece: a window, a slot, a hole for a string.</summary>
+/// <param name="At">How the shape lies on the card.</param>
+public sealed record AddHole(string PieceId, Shape Shape, Place At) : Combination
+{
+    public override ImmutableArray<string> About => [PieceId];
+
+    public override string Describe(Design before) => $"Open {Names(before, [PieceId])}";
+
+    public override string Gives(Design before) => "a hole of its shape";
+
+    public override string? Refusal(Design before) => Fresh.Fault(At) ?? (Shape.Fault() is { } fault ? $"It can't be made: {fault}."
+        : Shape is Lettered { IsSingleLine: true } ? "Letters of single lines enclose nothing that could be taken out." : base.Refusal(before));
+
+    private protected override Outcome Find(Design design)
+    {
+        if (design.Piece(PieceId) is not { } piece) return Outcome.Refused("The piece is gone.");
+        var hole = Outlines.Derive(Shape, []).Transform(At.Map);
+        if (!piece.Place.IsOwn) hole = hole.Transform(piece.Place.Map.Inverse());
+        // What lies mirrored runs the other way round.
+        if (hole.SignedAreaMm2 < 0) hole = new([.. hole.Subpaths.Select(s => s.Reverse())]);
+        var left = Together.TakeAway(piece.Outline, [hole]);
+        if (left.Count == 0) return Outcome.Refused($"Nothing of “{piece.Label}” would be left.");
+        return left.Sum(p => p.SignedAreaMm2) > piece.AreaMm2 - 1e-6 ? Outcome.Refused($"It lies beside “{piece.Label}”: nothing would be opened.")
+            : new([.. Parted(piece, left).Select((p, i) => new Part(piece, i == 0, p))], [piece]);
+    }
 }

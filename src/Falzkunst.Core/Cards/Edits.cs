@@ -57,6 +57,8 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(SetWords), "words")]
 [JsonDerivedType(typeof(LayTreated), "layTreated")]
 [JsonDerivedType(typeof(CloseLines), "close")]
+[JsonDerivedType(typeof(AddHole), "addHole")]
+[JsonDerivedType(typeof(SetGap), "gap")]
 public abstract record Edit
 {
     /// <summary>What it did, for the history: "Score 3 lines".</summary>
@@ -74,10 +76,12 @@ public abstract record Edit
     [JsonIgnore]
     public virtual ImmutableArray<string> About => [];
 
-    /// <summary>Pieces by name: "“Sky” and “Hut”", "5 pieces".</summary>
+    /// <summary>Things by name: "“Sky” and “Hut”", "5 pieces", "2 lines".</summary>
     private protected static string Names(Design design, ImmutableArray<string> ids)
     {
         var labels = ids.Select(design.Piece).OfType<Piece>().Select(p => $"“{p.Label}”").ToList();
+        if (labels.Count == 0 && ids.Select(design.Line).OfType<LaidLine>().ToList() is { Count: > 0 } lines)
+            return lines is [{ Line.Words: { } w }] ? $"“{Lettered.Short(w.Words.Text)}”" : Count(lines.Count, "line");
         return labels.Count is 0 or > 3 ? Count(labels.Count, "piece") : labels.Count == 1 ? labels[0]
             : $"{string.Join(", ", labels[..^1])} and {labels[^1]}";
     }
@@ -522,7 +526,7 @@ public sealed record TraceAgain(string SourceId, Design Traced) : Edit
     }
 }
 
-/// <summary>Moves pieces, and loose lines and pictures, by so much.</summary>
+/// <summary>Moves pieces and lines, and loose pictures, by so much.</summary>
 public sealed record Move(ImmutableArray<string> Ids, Length Right, Length Down) : Edit
 {
     public override ImmutableArray<string> About => Ids;
@@ -535,10 +539,9 @@ public sealed record Move(ImmutableArray<string> Ids, Length Right, Length Down)
         var by = new Point(Right.Mm, Down.Mm);
         if (by == default) return design;
         var map = Affine.Move(by.X, by.Y);
-        var next = design.ChangePieces(Ids, p => p with { Place = p.Place.Moved(by) });
+        var next = Carrying.MoveLines(design, Ids, map).ChangePieces(Ids, p => p with { Place = p.Place.Moved(by) });
         return next with
         {
-            AllLoose = next.AllLoose.Change(l => l.LeftOut is null && Ids.Contains(l.Id) ? l.Through(map) : l),
             AllLooseArtwork = next.AllLooseArtwork.Change(a => a.LeftOut is null && Ids.Contains(a.Id) ? a with { Map = a.Map.Then(map) } : a),
         };
     }
@@ -546,15 +549,16 @@ public sealed record Move(ImmutableArray<string> Ids, Length Right, Length Down)
     public override Edit? With(Edit next) => next is Move m && m.Ids.Same(Ids) ? this with { Right = Right + m.Right, Down = Down + m.Down } : null;
 }
 
-/// <summary>Turns pieces about one point of the card; without one, about the middle of the box around them all.</summary>
+/// <summary>Turns pieces and lines about one point of the card; without one, about the middle of the box around them all.</summary>
 public sealed record Turn(ImmutableArray<string> PieceIds, Angle By, Point? At = null) : Edit
 {
     public override ImmutableArray<string> About => PieceIds;
 
-    public override string Describe(Design before) => $"Turn {Count(PieceIds.Length, "piece")} by {By}";
+    public override string Describe(Design before) => $"Turn {Names(before, PieceIds)} by {By}";
 
-    public override Design Apply(Design design) => Middle(design, PieceIds, At) is { } at
-        ? design.ChangePieces(PieceIds, p => p with { Place = p.Place.Turned(By, at) }) : design;
+    public override Design Apply(Design design) => Middle(design, PieceIds, At) is not { } at ? design
+        : Carrying.MoveLines(design, PieceIds, Affine.Move(-at.X, -at.Y).Then(Affine.Turn(By)).Then(Affine.Move(at.X, at.Y)))
+            .ChangePieces(PieceIds, p => p with { Place = p.Place.Turned(By, at) });
 
     /// <summary>The point itself, or the middle of the box around the pieces; null where none of them is there.</summary>
     internal static Point? Middle(Design design, ImmutableArray<string> ids, Point? at)
@@ -566,15 +570,20 @@ public sealed record Turn(ImmutableArray<string> PieceIds, Angle By, Point? At =
     public override Edit? With(Edit next) => next is Turn t && t.PieceIds.Same(PieceIds) && At is not null && t.At == At ? this with { By = By + t.By } : null;
 }
 
-/// <summary>Mirrors pieces at an axis through a point of the card; without one, through the middle of the box around them all.</summary>
+/// <summary>Mirrors pieces and lines at an axis through a point of the card; without one, through the middle of the box around them all.</summary>
 public sealed record Mirror(ImmutableArray<string> PieceIds, MirrorAxis Axis, Point? At = null) : Edit
 {
     public override ImmutableArray<string> About => PieceIds;
 
-    public override string Describe(Design before) => $"Mirror {Count(PieceIds.Length, "piece")}";
+    public override string Describe(Design before) => $"Mirror {Names(before, PieceIds)}";
 
-    public override Design Apply(Design design) => Turn.Middle(design, PieceIds, At) is { } at
-        ? design.ChangePieces(PieceIds, p => p with { Place = p.Place.MirroredAt(Axis, at) }) : design;
+    public override Design Apply(Design design)
+    {
+        if (Turn.Middle(design, PieceIds, At) is not { } at) return design;
+        var flip = Axis == MirrorAxis.Upright ? Affine.Scale(-1, 1) : Affine.Scale(1, -1);
+        return Carrying.MoveLines(design, PieceIds, Affine.Move(-at.X, -at.Y).Then(flip).Then(Affine.Move(at.X, at.Y)))
+            .ChangePieces(PieceIds, p => p with { Place = p.Place.MirroredAt(Axis, at) });
+    }
 }
 
 /// <summary>Treats pieces. One of which nothing would be left stays as it is; what no longer lies in the paper becomes loose.</summary>

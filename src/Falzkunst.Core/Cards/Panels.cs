@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using Falzkunst.Core.Regions;
 
 namespace Falzkunst.Core.Cards;
@@ -20,9 +21,15 @@ public static class Panels
     /// are taken as chords.
     /// Costs an overlap for each fold and panel.
     /// </summary>
-    public static IReadOnlyList<PanelArea> Of(Piece piece)
+    public static IReadOnlyList<PanelArea> Of(Piece piece) => Known.GetValue(piece, Find);
+
+    // Pieces are immutable, and after an edit most are the very same.
+    private static readonly ConditionalWeakTable<Piece, IReadOnlyList<PanelArea>> Known = [];
+
+    private static IReadOnlyList<PanelArea> Find(Piece piece)
     {
         var parts = new List<Region> { Region.Of(piece.Outline) };
+        // A panel is named by a place in it, which may be in its window.
         foreach (var fold in piece.Folds)
         {
             if (piece.Lines.FirstOrDefault(l => l.Id == fold.LineId) is not { } line || !Cards.Folds.IsStraight(line.Path, out var from, out var to)) continue;
@@ -34,7 +41,7 @@ public static class Panels
             parts = [.. parts.SelectMany(p => new[] { p.TakeAway(half), p.Overlap(half) }).Where(p => p.AreaMm2 > LeastAreaMm2)];
         }
 
-        return [.. parts.Select(p => new PanelArea(piece.Panels.FirstOrDefault(n => p.Holds(n.At))?.Name ?? "", p.Bounds, p.AreaMm2))
+        return [.. parts.Select(p => new PanelArea(piece.Panels.FirstOrDefault(n => p.WithoutHoles().Holds(n.At))?.Name ?? "", p.Bounds, p.AreaMm2))
             .OrderBy(p => Math.Round(p.Bounds.Top)).ThenBy(p => p.Bounds.Left)];
     }
 }

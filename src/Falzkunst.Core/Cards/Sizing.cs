@@ -11,8 +11,8 @@ public readonly record struct Anchor(double X, double Y)
 }
 
 /// <summary>
-/// Sizes pieces, together as they lie on the card, with all that they carry. In one ratio a maker's numbers and letters stay what they are, at another size; in
-/// two, a shape becomes drawn. Treatments keep their amounts.
+/// Sizes pieces and lines, together as they lie on the card, with all that they carry. In one ratio a maker's numbers and letters stay what they are, at
+/// another size; in two, what a maker made stays its own where it does not lie askew, and any other shape becomes drawn. Treatments keep their amounts.
 /// </summary>
 /// <param name="Width">Of the box around them; null where it follows the height, or stays.</param>
 /// <param name="Height">Of the box around them; null where it follows the width, or stays.</param>
@@ -45,6 +45,7 @@ public sealed record Resize(ImmutableArray<string> PieceIds, Length? Width, Leng
         var box = Align.Around(design, PieceIds);
         var ((x, y), at) = (Factors(box), From.In(box));
         if (x == 1 && y == 1) return design;
+        design = Carrying.MoveLines(design, PieceIds, Affine.Move(-at.X, -at.Y).Then(Affine.Scale(x, y)).Then(Affine.Move(at.X, at.Y)));
         foreach (var id in PieceIds.Distinct(StringComparer.Ordinal))
         {
             if (design.Piece(id) is not { } piece) continue;

@@ -43,12 +43,13 @@ public sealed record FindingContext(Design Design, IReadOnlyList<Stock> Drawer, 
 public static class FindingList
 {
     /// <summary>What depends on one piece alone. What a piece was found to have is remembered with it, since it never changes.</summary>
-    private static readonly Func<Piece, FindingContext, IEnumerable<Finding>>[] OfPiece = [FoldWouldBeCut.In, PieceTooLarge.In, FoldReachesEdge.In];
+    private static readonly Func<Piece, FindingContext, IEnumerable<Finding>>[] OfPiece = [FoldWouldBeCut.In, PieceTooLarge.In, FoldReachesEdge.In,
+        WordsUpsideDown.In];
 
     /// <summary>What depends on the whole card.</summary>
     private static readonly Func<FindingContext, IEnumerable<Finding>>[] OfCard =
         [NoPiece.In, UnknownSize.In, AlmostClosed.In, LooseLines.In, DoubledLines.In, OutsidePage.In, PageBackground.In, StockGone.In, ThickLines.In,
-            LeftOut.In];
+            LeftOut.In, HangsOver.In];
 
     private static readonly ConditionalWeakTable<Piece, Found> Known = [];
 

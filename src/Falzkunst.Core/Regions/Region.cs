@@ -216,6 +216,13 @@ public sealed class Region
     /// <summary>The smallest distance between the two areas in mm; 0 where they touch or overlap.</summary>
     public double DistanceTo(Region other) => _shape.Distance(other._shape);
 
+    /// <summary>Where this area and the other come nearest to each other; neither may be empty.</summary>
+    public (Point On, Point OnOther) Nearest(Region other)
+    {
+        var at = NetTopologySuite.Operation.Distance.DistanceOp.NearestPoints(_shape, other._shape);
+        return (new(at[0].X, at[0].Y), new(at[1].X, at[1].Y));
+    }
+
     /// <summary>The smallest distance from any edge of this area to any edge of the other; unlike <see cref="DistanceTo"/> also inside.</summary>
     public double EdgeDistanceTo(Region other) => _shape.Boundary.Distance(other._shape.Boundary);
 
