@@ -149,10 +149,25 @@ public sealed class CardTests
 
                 var again = back.Apply(after).Piece("p1")!;
                 foreach (var (p, q) in start.Piece("p1")!.OnCard.Rings[0].Zip(again.OnCard.Rings[0])) Assert.InRange(p.DistanceTo(q), 0, 1e-9);
-                // A design that only lies otherwise has the same findings.
-                Assert.Equal(FindingList.Of(new(start, [])).Where(f => f.Code != "outside").Select(f => f.Code).Order(),
-                    FindingList.Of(new(after, [])).Where(f => f.Code != "outside").Select(f => f.Code).Order());
             }
+
+            // A design that only lies otherwise, as a whole, has the same findings.
+            var based = new AddPiece(new Made("ellipse", ImmutableSortedDictionary<string, double>.Empty.Add("width", 80).Add("height", 40)),
+                Place.Own.Moved(new(100, 150)), "Cloud").Apply(start);
+            based = new AddLine(null, new(new("von der Hütte", "EMS Tech", 400, Length.FromMm(6), Length.Zero), Place.Own.Moved(new(20, 40))), Operation.Draw)
+                .Apply(based);
+            based = new NamePanel("p1", new(70, 50), "back").Apply(new NamePanel("p1", new(70, 160), "front").Apply(based));
+            ImmutableArray<string> all = [.. based.Pieces.Select(p => p.Id), .. based.Loose.Select(l => l.Id)];
+            Assert.Contains(Codes(based), c => c.StartsWith("hangs-over", StringComparison.Ordinal));
+            Assert.Contains(Codes(based), c => c.StartsWith("words-upside-down", StringComparison.Ordinal));
+            foreach (var moved in new Edit[]
+            {
+                new Move(all, Length.FromMm(x), Length.FromMm(y)), new Turn(all, Angle.FromDegrees(degrees)), new Mirror(all, axis),
+            })
+                Assert.Equal(Codes(based).Order(), Codes(moved.Apply(based)).Order());
+
+            static HashSet<string> Codes(Design design) =>
+                [.. FindingList.Of(new(design, [])).Where(f => f.Code != "outside").Select(f => $"{f.Code} {f.About[0]}")];
         }, iter: 30);
 
     [Fact]
