@@ -10,7 +10,8 @@ namespace Falzkunst.Cli;
 internal static class MakeCommand
 {
     private static readonly ImmutableSortedDictionary<string, BaseKind> Kinds = ImmutableSortedDictionary.CreateRange<string, BaseKind>(
-        [new("tent", BaseKind.Tent), new("side", BaseKind.SideFold), new("gate", BaseKind.GateFold), new("trifold", BaseKind.TriFold),
+        [new("flat", BaseKind.Flat), new("tent", BaseKind.Tent), new("side", BaseKind.SideFold), new("gate", BaseKind.GateFold),
+        new("trifold", BaseKind.TriFold),
         new("accordion", BaseKind.Accordion)]);
 
     public static Command Make()

@@ -47,8 +47,7 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         CancellationToken cancel = default)
     {
         if (docket.CurrentRevisionId != basedOn) return (ChangeOutcome.SomebodyElse, null);
-        var next = before is null ? edit is BringBeside first ? first.Other : throw new ArgumentException("A docket begins with a file.", nameof(edit))
-            : edit.Apply(before);
+        var next = before is not null ? edit.Apply(before) : edit.First ?? throw new ArgumentException("That is nothing to begin a docket with.", nameof(edit));
         if (ReferenceEquals(next, before)) return (ChangeOutcome.Nothing, before);
         if (next.Check() is not null) return (ChangeOutcome.Unsound, before);
         var parent = await Open(basedOn, cancel);

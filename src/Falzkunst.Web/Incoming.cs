@@ -43,6 +43,17 @@ public sealed class Incoming(FalzkunstContext db, DocketShelf dockets, Revisions
         return (docket, problem);
     }
 
+    /// <summary>A docket without files: with a card base, or an empty page.</summary>
+    public async Task<Docket> Begin(Begin with, string name, string byName, CancellationToken cancel)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync(cancel);
+        var machine = await db.Machines.OrderBy(m => m.Place).Select(m => (Guid?)m.Id).FirstOrDefaultAsync(cancel);
+        var docket = await dockets.Add(name, 1, machine, cancel);
+        await revisions.Change(docket, null, null, with, byName, "", cancel);
+        await transaction.CommitAsync(cancel);
+        return docket;
+    }
+
     /// <summary>Adds files to a docket, beside what is there.</summary>
     public async Task<(ChangeOutcome Outcome, string Problem)> Add(Docket docket, Guid? basedOn, IReadOnlyList<BroughtFile> files, bool keep, string byName,
         CancellationToken cancel)

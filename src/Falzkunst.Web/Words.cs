@@ -31,6 +31,21 @@ public static class Words
         _ => "pen strokes",
     };
 
+    /// <summary>How a card base is folded, in words.</summary>
+    public static string OfBase(BaseKind kind) => kind switch
+    {
+        BaseKind.Flat => "flat, no fold",
+        BaseKind.Tent => "tent, fold on top",
+        BaseKind.SideFold => "fold at the side",
+        BaseKind.GateFold => "two doors",
+        BaseKind.TriFold => "three panels, folded in",
+        _ => "zigzag",
+    };
+
+    /// <summary>The formats that a front can have.</summary>
+    public static IReadOnlyList<CardFormat> Fronts { get; } = [.. CardFormats.All.Where(f => f.Name.Contains("card", StringComparison.Ordinal)
+        && !f.Name.EndsWith("open", StringComparison.Ordinal))];
+
     public static string OfGround(Ground ground) => ground switch
     {
         Ground.JoinedToRim => "what is joined to the rim",

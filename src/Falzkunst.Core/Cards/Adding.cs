@@ -26,16 +26,18 @@ internal static class Fresh
 
     /// <summary>Puts a line on the topmost piece that it lies in; it is loose where there is none.</summary>
     /// <param name="line">In the card's coordinates.</param>
-    public static Design Put(Design design, Line line)
+    /// <param name="wanted">The piece that is asked first.</param>
+    public static Design Put(Design design, Line line, string? wanted = null)
     {
         design = design.WithId("l", out var id);
-        return Lay(design, line with { Id = id });
+        return Lay(design, line with { Id = id }, wanted);
     }
 
-    /// <inheritdoc cref="Put(Design, Line)"/>
-    public static Design Lay(Design design, Line line)
+    /// <summary>As <see cref="Put(Design, Line, string)"/>, for a line that has its id already.</summary>
+    public static Design Lay(Design design, Line line, string? wanted = null)
     {
-        foreach (var piece in design.Pieces.OrderByDescending(p => design.PlyNumber(p.PlyId)).ThenByDescending(design.Pieces.IndexOf))
+        foreach (var piece in design.Pieces.OrderByDescending(p => p.Id == wanted).ThenByDescending(p => design.PlyNumber(p.PlyId))
+            .ThenByDescending(design.Pieces.IndexOf))
         {
             var inside = line.Through(piece.Place.Map.Inverse());
             if (piece.Carries(inside.Path))
@@ -77,6 +79,9 @@ public sealed record AddLine(VectorPath? Path, Written? Words, Operation Operati
 {
     public Face Face { get; init; }
 
+    /// <summary>The piece that is to carry it where it lies in that; the topmost that it lies in does otherwise.</summary>
+    public string? PieceId { get; init; }
+
     public override string Describe(Design before) => Words is { } w ? $"Write “{Lettered.Short(w.Words.Text)}”" : $"Add a line to {Operation}";
 
     public override string? Refusal(Design before) => Words is { } w
@@ -84,7 +89,7 @@ public sealed record AddLine(VectorPath? Path, Written? Words, Operation Operati
         : Path is null || Path.IsEmpty || Path.Length.Mm < 1e-3 ? "The line has no length; nothing was added."
         : Fresh.Fault(Place.Own.Moved(new(Path.Bounds.Left, Path.Bounds.Bottom)));
 
-    public override Design Apply(Design design) => Refusal(design) is not null ? design : Fresh.Put(design, Made);
+    public override Design Apply(Design design) => Refusal(design) is not null ? design : Fresh.Put(design, Made, PieceId);
 
     private Line Made => Words is { } words ? new() { Id = "", Operation = Operation, Face = Face, Words = words }
         : new() { Id = "", Operation = Operation, Face = Face, Path = Path ?? VectorPath.Empty };
@@ -116,6 +121,21 @@ public sealed record SetWords(string Id, Lettered Words) : Edit
         return design.Piece(Id) is { } piece ? Carrying.Reshape(design, piece, Words, piece.Treatments)
             : design.ChangeLines([Id], (l, _) => l with { Words = new(Words, l.Words!.Place) });
     }
+}
+
+/// <summary>Takes words apart: what they write stays as it is, drawn, and can't be written otherwise any more.</summary>
+public sealed record TakeApart(string Id) : Edit
+{
+    public override ImmutableArray<string> About => [Id];
+
+    public override string Describe(Design before) => "Take words apart";
+
+    public override string? Refusal(Design before) => before.Line(Id)?.Line.Words is null && before.Piece(Id)?.Shape is not Lettered
+        ? "The words are gone, or were taken apart." : null;
+
+    public override Design Apply(Design design) =>
+        design.ChangeLines([Id], (l, _) => l.Words is null ? l : l with { Path = l.Path })
+            .ChangePieces([Id], p => p.Shape is Lettered ? p with { Shape = new Drawn(p.Shape.Derive()) } : p);
 }
 
 /// <summary>Makes new pieces of others, treated: a backing, a rim, a frame a little smaller each time. The originals stay; what they carry stays with

@@ -90,7 +90,8 @@ public sealed record Align(ImmutableArray<string> PieceIds, string To, AlignAt? 
         return int.TryParse(parts[1], out var n) && Panels.Of(piece).ElementAtOrDefault(n) is { } panel ? Panels.OnCard(piece, panel) : null;
     }
 
-    internal static Box Around(Design design, ImmutableArray<string> ids) =>
+    /// <summary>The box around pieces and lines as they lie on the card; empty where none is there.</summary>
+    public static Box Around(Design design, ImmutableArray<string> ids) =>
         design.Lines.Where(l => ids.Contains(l.Id)).Aggregate(
             design.Pieces.Where(p => ids.Contains(p.Id)).Aggregate(Box.Empty, (b, p) => b.With(p.OnCard.Bounds)), (b, l) => b.With(l.Path.Bounds));
 }

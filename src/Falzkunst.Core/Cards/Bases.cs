@@ -3,6 +3,9 @@ namespace Falzkunst.Core.Cards;
 /// <summary>How a card base is folded.</summary>
 public enum BaseKind
 {
+    /// <summary>One panel, without a fold.</summary>
+    Flat,
+
     /// <summary>The fold lies on top; the card stands like a tent.</summary>
     Tent,
 
@@ -48,6 +51,7 @@ public sealed record CardBase(BaseKind Kind, Length Width, Length Height, int Pa
     /// <summary>How many fronts lie side by side, and one above the other.</summary>
     private (int X, int Y) Across => Kind switch
     {
+        BaseKind.Flat => (1, 1),
         BaseKind.Tent => (1, 2),
         BaseKind.TriFold => (3, 1),
         BaseKind.Accordion => (PanelCount, 1),
@@ -67,6 +71,7 @@ public sealed record CardBase(BaseKind Kind, Length Width, Length Height, int Pa
             Box At(double x, double y, double width) => new(x, y, x + width, y + h);
             return Kind switch
             {
+                BaseKind.Flat => [new("front", At(0, 0, w))],
                 BaseKind.Tent => [new("back", At(0, 0, w)), new("front", At(0, h, w))],
                 BaseKind.SideFold => [new("back", At(0, 0, w)), new("front", At(w, 0, w))],
                 BaseKind.GateFold => [new("left door", At(0, 0, w / 2)), new("back", At(w / 2, 0, w)), new("right door", At(w * 1.5, 0, w / 2))],
@@ -131,4 +136,131 @@ public sealed record AddBase(CardBase Base, Point At) : Edit
     public override string? Refusal(Design before) => Base.Fault() is { } fault ? $"It can't be made: {fault}." : Fresh.Fault(Place.Own.Moved(At));
 
     public override Design Apply(Design design) => Refusal(design) is not null ? design : Base.Put(design, At);
+}
+
+/// <summary>Begins a docket with a card base, or with an empty page. Changes nothing of a card that is there.</summary>
+public sealed record Begin(CardBase? Base) : Edit
+{
+    // An A4 sheet on its side.
+    private const double EmptyWidthMm = 297, EmptyHeightMm = 210;
+
+    public override Design? First => Base is null ? Design.Blank(Length.FromMm(EmptyWidthMm), Length.FromMm(EmptyHeightMm))
+        : Base.Fault() is null ? Base.Put(Design.Blank(Base.FlatWidth, Base.FlatHeight), default) : null;
+
+    public override string Describe(Design before) => Base is null ? "Begin with an empty card" : $"Begin with a base, {Base.Width} × {Base.Height} folded";
+
+    public override Design Apply(Design design) => design;
+}
+
+/// <summary>Adds a straight fold from edge to edge of a piece, parallel to one of the edges of its own box.</summary>
+/// <param name="From">The edge that it is measured from.</param>
+/// <param name="Distance">From that edge; null folds in the middle.</param>
+public sealed record AddFold(string PieceId, BoxSide From, Length? Distance, Operation Folded, FoldSide Side, Length Setback) : Edit
+{
+    public override ImmutableArray<string> About => [PieceId];
+
+    public override string Describe(Design before) => $"Fold {Names(before, [PieceId])}";
+
+    public override string? Refusal(Design before) => before.Piece(PieceId) is not { } piece ? "The piece is gone."
+        : Folded is not (Operation.Score or Operation.Perforate) ? "Folds are scored or perforated."
+        : !Enum.IsDefined(From) || !Enum.IsDefined(Side) ? "That edge is not known."
+        : Runs(piece).Count == 0 ? "No paper lies there that could be folded; nothing was added." : null;
+
+    public override Design Apply(Design design)
+    {
+        if (Refusal(design) is not null) return design;
+        foreach (var run in Runs(design.Piece(PieceId)!))
+        {
+            design = design.WithId("l", out var id);
+            design = design.ChangePieces([PieceId], p => p with
+            {
+                AllLines = p.AllLines.Add(new() { Id = id, Path = run, Operation = Folded, Label = "fold" }),
+                Folds = p.Folds.Add(new(id, Side)),
+            });
+        }
+
+        return design;
+    }
+
+    /// <summary>The stretches of the fold, in the piece's coordinates: more than one where a window lies between. Each stops short of the edge.</summary>
+    private List<VectorPath> Runs(Piece piece)
+    {
+        var box = piece.Outline.Bounds;
+        var isLevel = From is BoxSide.Top or BoxSide.Bottom;
+        var whole = isLevel ? box.Height : box.Width;
+        var off = Distance?.Mm ?? whole / 2;
+        if (!(off > 0 && off < whole) || !(Setback.Mm >= 0)) return [];
+        var at = From switch { BoxSide.Top => box.Top + off, BoxSide.Bottom => box.Bottom - off, BoxSide.Left => box.Left + off, _ => box.Right - off };
+        var (a, b) = isLevel ? (new Point(box.Left - 1, at), new Point(box.Right + 1, at)) : (new(at, box.Top - 1), new Point(at, box.Bottom + 1));
+        var along = (b - a) * (1 / a.DistanceTo(b));
+        return [.. Folds.Inside(piece.Outline, a, b).Where(r => r.To - r.From > 2 * Setback.Mm + 1)
+            .Select(r => VectorPath.Polyline(a + along * (r.From + Setback.Mm), a + along * (r.To - Setback.Mm)))];
+    }
+}
+
+/// <summary>Lays a mat on each panel of a base, smaller by so much on each side, together on a ply of their own.</summary>
+/// <param name="Less">On each side.</param>
+public sealed record AddMats(string PieceId, Length Less) : Edit
+{
+    public override ImmutableArray<string> About => [PieceId];
+
+    public override string Describe(Design before) => $"Mats on {Names(before, [PieceId])}, {Less} less on each side";
+
+    public override string? Refusal(Design before) => before.Piece(PieceId) is not { } piece ? "The piece is gone."
+        : !(Less.Mm is >= 0 and <= 1000) ? "A mat is smaller by 0 mm to 1 m."
+        : Mats(piece).Count == 0 ? "Nothing would be left of them; nothing was added." : null;
+
+    public override Design Apply(Design design)
+    {
+        if (Refusal(design) is not null || design.Piece(PieceId) is not { } piece) return design;
+        string? ply = null;
+        foreach (var (name, area) in Mats(piece))
+        {
+            // From its own corner, so that its numbers are those of a mat.
+            var box = area.Bounds;
+            var isBox = Math.Abs(area.SignedAreaMm2 - box.Area) < 1e-6;
+            var shape = isBox ? (Shape)new Made("rectangle", ImmutableSortedDictionary<string, double>.Empty.Add("width", box.Width).Add("height", box.Height))
+                : new Drawn(area.Transform(Affine.Move(-box.Left, -box.Top)));
+            var corner = piece.Place.Map.Apply(new(box.Left, box.Top));
+            var mat = new Piece
+            {
+                Id = "",
+                PlyId = "",
+                Label = Fresh.Label(design, name.Length > 0 ? $"{Capital(name)} mat" : "Mat"),
+                Place = piece.Place with { Shift = corner },
+                Shape = shape,
+                Edges = [],
+                Colour = Fresh.Paper,
+            };
+            if (ply is null)
+            {
+                design = Fresh.Put(design, mat, design.PlyNumber(piece.PlyId));
+                ply = design.AllPieces[^1].PlyId;
+                design = design with { AllPlies = design.AllPlies.Change(y => y.Id == ply ? y with { Label = "Mats" } : y) };
+                continue;
+            }
+
+            design = design.WithId("p", out var id);
+            design = design with { AllPieces = design.AllPieces.Add(mat with { Id = id, PlyId = ply, Edges = Fresh.Edges(mat) }) };
+        }
+
+        return design;
+    }
+
+    private static string Capital(string name) => char.ToUpperInvariant(name[0]) + name[1..];
+
+    private List<(string Name, VectorPath Area)> Mats(Piece piece)
+    {
+        VectorPath whole = new([.. piece.Outline.Subpaths.Where(s => s.SignedAreaMm2 > 0)]);
+        var mats = new List<(string, VectorPath)>();
+        foreach (var panel in Panels.Of(piece))
+        {
+            var box = panel.Bounds;
+            // A panel of a base with round corners has them too.
+            foreach (var part in Regions.Together.Overlap([whole, VectorPath.Rectangle(box.Left, box.Top, box.Width, box.Height)]).Take(1))
+                mats.AddRange(Regions.Outsets.Of(part, -Less.Mm, Regions.CornerStyle.Sharp).Take(1).Select(m => (panel.Name, m)));
+        }
+
+        return mats;
+    }
 }

@@ -368,3 +368,42 @@ public sealed record AddHole(string PieceId, Shape Shape, Place At) : Combinatio
             : new([.. Parted(piece, left).Select((p, i) => new Part(piece, i == 0, p))], [piece]);
     }
 }
+
+/// <summary>Joins shapes to a piece: round tops, a wavy edge, a tab.</summary>
+/// <param name="Shapes">Each with how it lies on the card.</param>
+public sealed record AddJoined(string PieceId, ImmutableArray<PlacedShape> Shapes) : Combination
+{
+    public override ImmutableArray<string> About => [PieceId];
+
+    public override string Describe(Design before) => $"Join {Count(Shapes.Length, "shape")} to {Names(before, [PieceId])}";
+
+    public override string Gives(Design before) => "one piece";
+
+    public override string? Refusal(Design before) => Shapes.IsDefaultOrEmpty ? "There is nothing to join."
+        : Shapes.Select(s => Fresh.Fault(s.At) ?? (s.Shape.Fault() is { } fault ? $"It can't be made: {fault}." : null)).FirstOrDefault(f => f is not null)
+        ?? base.Refusal(before);
+
+    private protected override Outcome Find(Design design)
+    {
+        if (design.Piece(PieceId) is not { } piece) return Outcome.Refused("The piece is gone.");
+        var back = piece.Place.Map.Inverse();
+        var areas = new List<VectorPath> { piece.Outline };
+        foreach (var (shape, at) in Shapes)
+        {
+            var area = Outlines.Derive(shape, []).Transform(at.Map);
+            if (!piece.Place.IsOwn) area = area.Transform(back);
+            areas.Add(area.SignedAreaMm2 < 0 ? new([.. area.Subpaths.Select(s => s.Reverse())]) : area);
+        }
+
+        var parts = Together.Join(areas);
+        return parts.Count == 1 ? new([new(piece, true, parts[0])], [piece])
+            : Outcome.Refused($"Not all of it touches “{piece.Label}”; nothing was joined.");
+    }
+
+    public bool Equals(AddJoined? o) => o is not null && PieceId == o.PieceId && Shapes.Same(o.Shapes);
+
+    public override int GetHashCode() => HashCode.Combine(PieceId, Shapes.Length);
+}
+
+/// <summary>A shape, and how it lies on the card.</summary>
+public sealed record PlacedShape(Shape Shape, Place At);

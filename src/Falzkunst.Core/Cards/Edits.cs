@@ -54,17 +54,27 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(AddPiece), "addPiece")]
 [JsonDerivedType(typeof(AddLine), "addLine")]
 [JsonDerivedType(typeof(AddBase), "addBase")]
+[JsonDerivedType(typeof(Begin), "begin")]
 [JsonDerivedType(typeof(SetWords), "words")]
+[JsonDerivedType(typeof(TakeApart), "takeApart")]
 [JsonDerivedType(typeof(LayTreated), "layTreated")]
 [JsonDerivedType(typeof(CloseLines), "close")]
 [JsonDerivedType(typeof(AddHole), "addHole")]
 [JsonDerivedType(typeof(SetGap), "gap")]
+[JsonDerivedType(typeof(AddFold), "addFold")]
+[JsonDerivedType(typeof(AddMats), "addMats")]
+[JsonDerivedType(typeof(AddJoined), "addJoined")]
+[JsonDerivedType(typeof(Series), "series")]
 public abstract record Edit
 {
     /// <summary>What it did, for the history: "Score 3 lines".</summary>
     public abstract string Describe(Design before);
 
     public abstract Design Apply(Design design);
+
+    /// <summary>The design that a docket begins with, for an edit that can be its first; null for all others.</summary>
+    [JsonIgnore]
+    public virtual Design? First => null;
 
     /// <summary>Why it can't be done, as a sentence for whoever asked for it; null where it can.</summary>
     public virtual string? Refusal(Design before) => null;
@@ -415,6 +425,8 @@ public sealed record PutBack(string PartId) : Edit
 public sealed record BringBeside(Design Other, string Name) : Edit
 {
     private const double BetweenMm = 10;
+
+    public override Design? First => Other;
 
     public override string Describe(Design before) => $"Bring in {Name}";
 

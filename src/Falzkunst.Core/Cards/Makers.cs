@@ -9,6 +9,9 @@ public sealed class Maker(string name, ImmutableArray<MakerNumber> takes, Func<F
 {
     public string Name => name;
 
+    /// <summary>Whether it stands with its foot on an edge that it is joined to; otherwise its middle lies there.</summary>
+    public bool StandsOnEdges { get; init; }
+
     public ImmutableArray<MakerNumber> Takes => takes;
 
     public VectorPath Make(IReadOnlyDictionary<string, double> numbers) =>
@@ -37,13 +40,15 @@ public static class Makers
     public static ImmutableArray<Maker> All { get; } =
     [
         new("rectangle", [new("width", 0.01, LargestMm, 100), new("height", 0.01, LargestMm, 100), new("corner", 0, LargestMm / 2, 0)],
-            n => Rectangle(n("width"), n("height"), n("corner"))),
+            n => Rectangle(n("width"), n("height"), n("corner"))) { StandsOnEdges = true },
         new("ellipse", [new("width", 0.01, LargestMm, 50), new("height", 0.01, LargestMm, 50)], n => Ellipse(n("width"), n("height"))),
         new("polygon", [new("width", 0.01, LargestMm, 50), new("height", 0.01, LargestMm, 50), new("sides", 3, 200, 6, false)],
             n => Corners(n("width"), n("height"), (int)n("sides"), 1)),
         new("star", [new("width", 0.01, LargestMm, 50), new("height", 0.01, LargestMm, 50), new("sides", 3, 100, 5, false),
             new("depth", 0.01, 0.99, 0.5, false)],
             n => Corners(n("width"), n("height"), (int)n("sides"), 1 - n("depth"))),
+        new("waves", [new("width", 1, LargestMm, 100), new("height", 0.1, LargestMm, 12), new("sides", 1, 200, 5, false)],
+            n => Waves(n("width"), n("height"), (int)n("sides"))) { StandsOnEdges = true },
         new("slot", [new("width", 0.01, LargestMm, 12), new("height", 0.01, LargestMm, 3)], n => Rectangle(n("width"), n("height"), LargestMm)),
     ];
 
@@ -65,6 +70,22 @@ public static class Makers
             .Select((t, i) => new Point(Math.Sin(t), -Math.Cos(t)) * (inner < 1 && i % 2 == 1 ? inner : 1))]);
         var box = ring.Bounds;
         return ring.Transform(Affine.Move(-box.Left, -box.Top).Then(Affine.Scale(width / box.Width, height / box.Height)));
+    }
+
+    /// <summary>A strip with so many waves along its upper edge, which go a third of its height down.</summary>
+    private static VectorPath Waves(double width, double height, int waves)
+    {
+        double long_ = width / waves, low = height / 3;
+        var build = new PathBuilder().MoveTo(new(0, low));
+        for (var k = 0; k < waves; k++)
+        {
+            // A hump up, as steep at its feet as the dip between two.
+            double x = k * long_, middle = x + long_ / 2, end = k == waves - 1 ? width : x + long_;
+            build.CubicTo(new(x + long_ * 0.18, low), new(middle - long_ * 0.18, 0), new(middle, 0))
+                .CubicTo(new(middle + long_ * 0.18, 0), new(end - long_ * 0.18, low), new(end, low));
+        }
+
+        return build.LineTo(new(width, height)).LineTo(new(0, height)).Close().Build();
     }
 
     /// <summary>From its upper left corner at the origin; a corner that is too large is made as large as fits.</summary>

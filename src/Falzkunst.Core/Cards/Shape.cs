@@ -18,7 +18,7 @@ public abstract record Shape
     internal abstract Shape Scaled(double by);
 
     /// <summary>What is wrong with its numbers, as a part of a sentence; null where all is well.</summary>
-    internal abstract string? Fault();
+    public abstract string? Fault();
 }
 
 /// <summary>A shape that somebody or a file drew.</summary>
@@ -28,7 +28,7 @@ public sealed record Drawn(VectorPath Path) : Shape
 
     internal override Shape Scaled(double by) => new Drawn(Path.Transform(Affine.Scale(by, by)));
 
-    internal override string? Fault() => null;
+    public override string? Fault() => null;
 }
 
 /// <summary>A shape that a maker makes from numbers, which stay what is stored.</summary>
@@ -51,7 +51,7 @@ public sealed record Made(string Maker, ImmutableSortedDictionary<string, double
         }, Numbers.KeyComparer),
     };
 
-    internal override string? Fault() => Makers.Find(Maker) is { } maker ? maker.Fault(Numbers) : $"there is no maker “{Maker}”";
+    public override string? Fault() => Makers.Find(Maker) is { } maker ? maker.Fault(Numbers) : $"there is no maker “{Maker}”";
 
     public bool Equals(Made? other) => other is not null && Maker == other.Maker && Numbers.SequenceEqual(other.Numbers);
 
@@ -198,7 +198,7 @@ public sealed record Lettered(string Text, string Face, int Weight, Length CapHe
         Apart = Apart * by,
     };
 
-    internal override string? Fault() =>
+    public override string? Fault() =>
         Text is null || Text.Length is 0 or > MostSigns ? $"a text has 1 to {MostSigns} signs"
         : CapHeight.Mm is not (>= 0.1 and <= 2000) ? "letters are 0.1 mm to 2 m high"
         : Math.Abs(Spacing.Mm) > 1000 || Math.Abs(WordSpacing.Mm) > 1000 || Math.Abs(LineSpacing.Mm) > 1000 ? "letters and lines are at most 1 m apart"

@@ -1,5 +1,6 @@
 using System.Globalization;
 using System.Security.Claims;
+using Falzkunst.Core.Cards;
 using Falzkunst.Core.Files;
 using Falzkunst.Store;
 using Microsoft.AspNetCore.Mvc;
@@ -91,6 +92,17 @@ public sealed class DocketListModel(DocketParts parts, DocketShelf shelf) : Page
     {
         Notice = notice;
         return Redirect("/dockets");
+    }
+
+    /// <summary>Starts a docket without a file.</summary>
+    public async Task<IActionResult> OnPostBeginAsync(string? kind, string? format, bool empty, CancellationToken cancel)
+    {
+        var begin = new Begin(!empty && Enum.TryParse<BaseKind>(kind, true, out var of) && CardFormats.Find(format ?? "") is { } size
+            ? CardBase.Of(of, size.Width, size.Height) : null);
+        if (begin.First is null) return BadRequest();
+        var docket = await parts.Incoming.Begin(begin, begin.Base is null ? "New card" : $"{format}, {Words.OfBase(begin.Base.Kind)}",
+            User.FindFirstValue(StudioClaims.Name) ?? "", cancel);
+        return Redirect($"/dockets/{docket.Number}/build");
     }
 
     public async Task<IActionResult> OnPostAsync(List<IFormFile> file, CancellationToken cancel)

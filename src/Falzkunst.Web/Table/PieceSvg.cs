@@ -137,9 +137,10 @@ internal static class LineSvg
     public static void Write(SvgWriter w, Line line, Piece? by, TableDress dress)
     {
         var (look, path) = (line.Origin?.Look ?? "", "line-" + line.Id);
-        var kind = $"line{(dress.IsChosen(line.Id, look) ? " chosen" : "")}{(by is null ? " is-loose" : "")}{(line.Face == Face.Inner ? " is-inner" : "")}";
+        var kind = $"line{(dress.IsChosen(line.Id, look) ? " chosen" : "")}{(by is null ? " is-loose" : "")}{(line.Words is not null ? " is-words" : "")}"
+            + (line.Face == Face.Inner ? " is-inner" : "");
         w.Start("a").Set("class", kind).Set("data-id", line.Id).Set("data-look", dress.Look(look));
-        if (by is null) w.Set("data-box", line.Path.Bounds);
+        if (by is null || line.Words is not null) w.Set("data-box", (by is null ? line.Path : line.Path.Transform(by.Place.Map)).Bounds);
         w.Set("href", dress.Link("line", line.Id)).Set("aria-label", $"{line.Operation.Word()} line{(line.Face == Face.Inner ? " on the inner face" : "")}")
             .SetIf(line.Origin is not null, "data-why", line.Origin?.Why ?? "");
         w.Start("use").Set("class", "hit").Set("href", "#" + path).End();

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Globalization;
 using System.Runtime.CompilerServices;
 using Falzkunst.Core.Cards;
@@ -61,6 +62,17 @@ public static class SmallSvg
             "non-scaling-stroke")
             .SetIf(operation == Operation.Print && fill is not null, "fill", fill?.Hex ?? "").Path(path).End();
     }
+
+    /// <summary>How a base lies open, with its folds.</summary>
+    public static string OfBase(BaseKind kind) => Bases.GetOrAdd(kind, static k =>
+        Of(new Begin(CardBase.Of(k, Length.FromMm(105), Length.FromMm(148))).First!));
+
+    /// <summary>A shape that a maker makes.</summary>
+    public static string OfMaker(Maker maker) => Shapes.GetOrAdd(maker.Name, static n => Of(new AddPiece(new Made(n, System.Collections.Immutable
+        .ImmutableSortedDictionary<string, double>.Empty), Place.Own, "").Apply(Design.Blank(Length.FromMm(60), Length.FromMm(60)))));
+
+    private static readonly ConcurrentDictionary<BaseKind, string> Bases = new();
+    private static readonly ConcurrentDictionary<string, string> Shapes = new(StringComparer.Ordinal);
 
     /// <summary>A picture that says that there is none.</summary>
     public static string None(string why) => new SvgWriter().Start("svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", "0 0 40 30")

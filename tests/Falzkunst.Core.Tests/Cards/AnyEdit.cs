@@ -99,6 +99,15 @@ internal static class AnyEdit
                 : new AddLine(null, new(AnyWords(), Place.Own.Moved(new(Mm(60), Mm(60)))), Op()),
             nameof(SetWords) => new SetWords(One([.. d.Pieces.Where(p => p.Shape is Lettered).Select(p => p.Id),
                 .. d.Lines.Where(l => l.Line.Words is not null).Select(l => l.Id), "p999"]), AnyWords()),
+            nameof(Begin) => new Begin(r.Next(2) == 0 ? null : CardBase.Of(BaseKind.Tent, Length.FromMm(90), Length.FromMm(60))),
+            nameof(AddFold) => new AddFold(One(pieces), One(Enum.GetValues<BoxSide>()), r.Next(2) == 0 ? null : Length.FromMm(Mm(60)),
+                One(Operation.Score, Operation.Perforate), One(FoldSide.Mountain, FoldSide.Valley), Length.FromMm(r.Next(3))),
+            nameof(AddMats) => new AddMats(One(pieces), Length.FromMm(r.Next(12))),
+            nameof(AddJoined) => new AddJoined(One(pieces), [.. d.Pieces.Take(1).SelectMany(p => Placing.Along(p.OnCard.Bounds, One(Enum.GetValues<BoxSide>()),
+                [(20, 20), (10, 10)], r.Next(2) == 0)).Select(at => new PlacedShape(new Made("waves", ImmutableSortedDictionary<string, double>.Empty
+                .Add("width", 30)), at))]),
+            nameof(Series) => new Series([Make(typeof(Move), d, r), Make(typeof(AddBase), d, r)], "two things"),
+            nameof(TakeApart) => new TakeApart(One([.. lines, .. pieces])),
             nameof(AddBase) => new AddBase(CardBase.Of(One(Enum.GetValues<BaseKind>()), Length.FromMm(5 + 150 * r.NextDouble()), Length.FromMm(40 + Mm(20)))
                 with { Corner = Length.FromMm(r.Next(9)), PanelCount = r.Next(2, 7) }, new(Mm(90), Mm(90))),
             nameof(AddHole) => new AddHole(One(pieces), r.Next(4) == 0 ? AnyWords() : new Made("ellipse", ImmutableSortedDictionary<string, double>.Empty

@@ -5,7 +5,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Falzkunst.Web.Pages.Dockets;
 
-public sealed class BuildModel(DocketParts parts) : LooksPage(parts)
+public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
 {
     public const int ShownOfHistory = 30;
 

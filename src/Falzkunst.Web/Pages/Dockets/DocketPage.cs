@@ -182,11 +182,13 @@ public abstract class DocketPage(DocketParts parts) : PageModel
 
     /// <summary>Makes a change, or tells that somebody else was faster and offers to make it all the same.</summary>
     /// <param name="gesture">What small steps of one gesture have in common; they become one change.</param>
-    protected async Task<IActionResult> Change(Guid basedOn, Edit edit, CancellationToken cancel, string gesture = "")
+    /// <param name="choosesNew">Whether what is new on the card is chosen then.</param>
+    protected async Task<IActionResult> Change(Guid basedOn, Edit edit, CancellationToken cancel, string gesture = "", bool choosesNew = false)
     {
         if (Design is not { } before) return Back("Bring in a file first.");
         if (edit.Refusal(before) is { } why) return await Say(why, cancel);
         var (outcome, now) = await parts.Revisions.Change(Docket, basedOn, before, edit, Me, gesture.Length <= 40 ? gesture : "", cancel);
+        if (outcome == ChangeOutcome.Done && choosesNew) ChooseNew(before, now!);
         return outcome switch
         {
             ChangeOutcome.Done or ChangeOutcome.Nothing => await Answer(before, now!, cancel),
@@ -195,14 +197,33 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         };
     }
 
+    /// <summary>Makes a change, and chooses what it made.</summary>
+    protected Task<IActionResult> ChangeAndChoose(Guid basedOn, Edit edit, CancellationToken cancel) => Change(basedOn, edit, cancel, "", true);
+
+    /// <summary>What is chosen by a change instead of what the address says; null where the address holds.</summary>
+    private (string Key, string Ids)? _chosenNow;
+
+    private void ChooseNew(Design before, Design now)
+    {
+        var pieces = now.Pieces.Where(p => before.Piece(p.Id) is null).Select(p => p.Id).ToList();
+        var lines = pieces.Count > 0 ? [] : now.Lines.Where(l => before.Line(l.Id) is null).Select(l => l.Id).ToList();
+        _chosenNow = pieces.Count == 1 ? ("piece", pieces[0]) : pieces.Count > 1 ? ("pieces", string.Join(',', pieces))
+            : lines.Count > 0 ? ("line", string.Join(',', lines)) : null;
+    }
+
+    /// <summary>What the address says is chosen of a kind, or a change chose.</summary>
+    protected string ChosenOf(string key) => _chosenNow is not { } now ? Request.Query[key].ToString() : now.Key == key ? now.Ids : "";
+
     protected LengthUnit LengthUnit => StudioClaims.LengthUnitOf(User);
 
     /// <summary>To the page that was looked at, so that a reload never repeats a change.</summary>
     protected IActionResult Back(string? notice = null)
     {
         if (notice is not null) Notice = notice;
-        var query = Request.Query.Where(q => q.Key != "handler").ToList();
-        return LocalRedirect(Request.Path + QueryString.Create(query.SelectMany(q => q.Value.Select(v => KeyValuePair.Create(q.Key, v)))));
+        var query = Request.Query.Where(q => q.Key != "handler" && (_chosenNow is null || q.Key is not ("piece" or "pieces" or "line" or "ring" or "look")))
+            .SelectMany(q => q.Value.Select(v => KeyValuePair.Create(q.Key, v)));
+        if (_chosenNow is var (key, ids)) query = query.Append(KeyValuePair.Create(key, (string?)ids));
+        return LocalRedirect(Request.Path + QueryString.Create(query));
     }
 
     /// <summary>Says something, and changes nothing.</summary>
@@ -229,6 +250,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         // Only the parts that stand in the answer are swapped; the address stays what it was.
         Response.Headers["HX-Reswap"] = "none";
         Response.Headers["HX-Push-Url"] = "false";
+        if (_chosenNow is var (key, ids)) Response.Headers["X-Chosen"] = $"{key}={ids}";
         return Partial("_Answer", this);
     }
 

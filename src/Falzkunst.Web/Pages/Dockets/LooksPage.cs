@@ -84,13 +84,13 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
 
     protected override Task ShowCard(CancellationToken cancel)
     {
-        Look = Request.Query["look"].ToString();
+        Look = ChosenOf("look");
         if (Design is null) return Task.CompletedTask;
-        var named = Named(Request.Query["pieces"]).Select(Design.Piece).OfType<Piece>().Distinct().ToList();
-        Piece = Design.Piece(Request.Query["piece"].ToString()) ?? (named.Count == 1 ? named[0] : null);
+        var named = Named(ChosenOf("pieces")).Select(Design.Piece).OfType<Piece>().Distinct().ToList();
+        Piece = Design.Piece(ChosenOf("piece")) ?? (named.Count == 1 ? named[0] : null);
         Several = named.Count > 1 ? named : [];
-        Lines = Named(Request.Query["line"]) is { IsEmpty: false } lines ? [.. lines.Distinct().Select(Design.Line).OfType<LaidLine>()] : [];
-        Rings = [.. Named(Request.Query["ring"]).Distinct().Select(RingId.Read).OfType<(string Piece, int Ring)>()
+        Lines = Named(ChosenOf("line")) is { IsEmpty: false } lines ? [.. lines.Distinct().Select(Design.Line).OfType<LaidLine>()] : [];
+        Rings = [.. Named(ChosenOf("ring")).Distinct().Select(RingId.Read).OfType<(string Piece, int Ring)>()
             .Select(r => (Piece: Design.Piece(r.Piece)!, r.Ring)).Where(r => r.Piece is not null && r.Ring > 0 && r.Ring < r.Piece.Edges.Length
                 && !r.Piece.IsOuter(r.Ring))];
         Line = Lines.Count == 1 && named.Count == 0 && Piece is null && Rings.Count == 0 ? Lines[0] : null;
@@ -187,7 +187,7 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     }
 
     /// <summary>A typed length; nothing typed is none.</summary>
-    private bool ReadWay(string? text, out Length length, out string error) =>
+    protected bool ReadWay(string? text, out Length length, out string error) =>
         LengthText.TryRead(string.IsNullOrWhiteSpace(text) ? "0" : text, LengthUnit, out length, out error);
 
     /// <summary>Aligns pieces: "left", "middle", "centre middle".</summary>
@@ -203,11 +203,13 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         Change(basedOn, new Spread(Named(ids), across), cancel);
 
     /// <summary>What pieces could be aligned to: the panels and pieces that lie below them, each other, the page.</summary>
-    public static IReadOnlyList<(string To, string Words)> AlignTargets(Design design, IReadOnlyList<Piece> pieces)
+    /// <param name="line">A line to align, where no pieces are.</param>
+    public static IReadOnlyList<(string To, string Words)> AlignTargets(Design design, IReadOnlyList<Piece> pieces, LaidLine? line)
     {
         const int most = 12;
         var all = new List<(string, string)>();
-        foreach (var below in Punch.Below(design, pieces[0]).Except(pieces).OrderByDescending(p => p.OnCard.Bounds.Area).Take(most))
+        var under = pieces.Count > 0 ? Punch.Below(design, pieces[0]).Except(pieces) : line?.By is { } by ? [by] : design.Pieces;
+        foreach (var below in under.OrderByDescending(p => p.OnCard.Bounds.Area).Take(most))
         {
             var panels = below.Folds.IsEmpty ? [] : Panels.Of(below);
             for (var k = 0; k < panels.Count && panels.Count > 1; k++)

@@ -40,6 +40,7 @@ internal sealed class BringInStage() : Stage(1, "Bring in", "bring-in")
         null => new(d.Files > 0 ? "waits for your choice" : "no file yet"),
         { Scale.IsKnown: false } => new("size is not settled", "is-warn"),
         var design when DocketParts.DoubtsOf(design).Count is > 0 and var n => new(Words.Count(n, "question")),
+        var design when d.Files == 0 => new("begun without a file"),
         var design => new($"{Words.Count(d.Files, "file")}, {Words.Count(DocketParts.LooksOf(design).Count, "look")}"),
     };
 }

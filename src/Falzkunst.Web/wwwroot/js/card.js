@@ -14,14 +14,17 @@ function nameOf(element) {
 export function look() {
   const focused = document.activeElement?.closest(cards.map(c => `#${c}`).join(", ")) ? nameOf(document.activeElement) : null;
   const card = document.getElementById("card");
-  return { focused, groups: new Map([...card?.querySelectorAll("details[id]") ?? []].map(d => [d.id, d.open])), scroll: card?.scrollTop ?? 0 };
+  const within = document.activeElement?.closest("#card details[id]")?.id;
+  return { focused, within, groups: new Map([...card?.querySelectorAll("details[id]") ?? []].map(d => [d.id, d.open])), scroll: card?.scrollTop ?? 0 };
 }
 
 /** The card is new, but somebody was in the middle of something: the same groups are open, the same field is at hand. */
-export function restore({ focused, groups, scroll }) {
+export function restore({ focused, within, groups, scroll }) {
   const card = document.getElementById("card");
   if (!card) return;
-  for (const group of card.querySelectorAll("details[id]")) if (groups.has(group.id)) group.open = groups.get(group.id);
+  // The group that somebody works in stays the open one, also in the card of another thing.
+  const all = [...card.querySelectorAll("details[id]")], works = all.some(g => g.id === within);
+  for (const group of all) if (works || groups.has(group.id)) group.open = groups.get(group.id) ?? false;
   card.scrollTop = scroll;
   if (!focused || (document.activeElement && document.activeElement !== document.body)) return;
   for (const part of cards) {

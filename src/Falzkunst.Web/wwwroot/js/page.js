@@ -23,13 +23,15 @@ document.addEventListener("htmx:configRequest", ({ detail }) => {
 document.addEventListener("htmx:beforeSwap", () => {
   before = look();
 });
-document.addEventListener("htmx:afterRequest", () => {
+document.addEventListener("htmx:afterRequest", ({ detail }) => {
   const changes = document.querySelector("#changes[data-revision]");
   if (changes && docket()) {
     docket().dataset.revision = changes.dataset.revision;
     onTable()?.change(changes);
     changes.replaceChildren();
     changes.removeAttribute("data-revision");
+    const fresh = detail.xhr?.getResponseHeader("X-Chosen");
+    if (fresh) selection.take(fresh);
   }
   if (before) restore(before);
   before = null;

@@ -39,7 +39,7 @@ export class Drag {
     this.picture = svgElement("svg",
       { class: `drag-svg ${table.svg.classList.contains("is-small") ? "is-small" : ""}`, viewBox: table.svg.getAttribute("viewBox"),
       preserveAspectRatio: "none" });
-    this.picture.append(...this.pieces.map(p => p.cloneNode(true)));
+    this.picture.append(...this.pieces.map(inPlace));
     this.lines = svgElement("svg", { class: "snap-svg", viewBox: table.svg.getAttribute("viewBox"), preserveAspectRatio: "none" });
     this.says = document.createElement("p");
     this.says.className = "drag-says";
@@ -87,6 +87,21 @@ export class Drag {
     const form = document.querySelector(".move-by");
     if (form) form.reset();
   }
+}
+
+/** A way on the table as a thing's own coordinates see it: what a piece carries is turned with that. */
+function asItsOwn(element, { x, y }) {
+  const m = element?.matches(".line") && element.closest(".piece")?.transform.baseVal.consolidate()?.matrix.inverse();
+  return m ? { x: m.a * x + m.c * y, y: m.b * x + m.d * y } : { x, y };
+}
+
+/** A picture of a thing where it is seen: what a piece carries lies as that does. */
+function inPlace(thing) {
+  const picture = thing.cloneNode(true), by = thing.matches(".line") && thing.closest(".piece");
+  if (!by) return picture;
+  const g = svgElement("g", by.hasAttribute("transform") ? { transform: by.getAttribute("transform") } : {});
+  g.append(picture);
+  return g;
 }
 
 /** Arrow keys: each shows at once, a row of them is one change, and none is lost however long the server takes. */
@@ -149,7 +164,10 @@ export class Nudges {
   #show(moves) {
     const by = new Map();
     for (const { ids, dx, dy } of moves) for (const id of ids) by.set(id, { x: (by.get(id)?.x ?? 0) + dx, y: (by.get(id)?.y ?? 0) + dy });
-    for (const [id, { x, y }] of by) thing(this.table.svg, id)?.style.setProperty("translate", `${x}px ${y}px`);
+    for (const [id, way] of by) {
+      const element = thing(this.table.svg, id), { x, y } = asItsOwn(element, way);
+      element?.style.setProperty("translate", `${x}px ${y}px`);
+    }
   }
 
   #lay(ids) {

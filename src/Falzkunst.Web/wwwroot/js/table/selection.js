@@ -9,21 +9,27 @@ let chosen = none;
 let asked = null;
 
 export const selection = {
-  /** The ids that an arrow key or a drag moves: pieces, a loose line, or the pieces of a look. */
+  /** The ids that an arrow key or a drag moves: pieces, loose lines and words, or the pieces of a look. */
   get movable() {
     if (chosen.look) return [...table()?.querySelectorAll(".piece.chosen") ?? []].map(g => g.dataset.id);
     if (chosen.lines.length + chosen.rings.length === 0) return chosen.pieces;
-    const [line] = chosen.lines;
-    return chosen.lines.length === 1 && !chosen.pieces.length && table()?.querySelector(`.is-loose[data-id="${CSS.escape(line)}"]`) ? [line] : [];
+    const free = id => table()?.querySelector(`:is(.is-loose, .is-words)[data-id="${CSS.escape(id)}"]`);
+    return chosen.rings.length === 0 && chosen.lines.every(free) ? [...chosen.pieces, ...chosen.lines] : [];
   },
 
   /** Takes over what the address says, for a table that was just put up. */
   read() {
-    const query = new URLSearchParams(location.search);
+    selection.take(location.search, true);
+  },
+
+  /** Takes over what a query says; its card is there already. */
+  take(search, isAddress = false) {
+    const query = new URLSearchParams(search);
     const pieces = (query.get("pieces") ?? query.get("piece") ?? "").split(",").filter(Boolean);
     const list = key => (query.get(key) ?? "").split(",").filter(Boolean);
     chosen = { pieces, lines: list("line"), rings: list("ring"), look: query.get("look") ?? "" };
     mark();
+    if (!isAddress) remember();
   },
 
   /** Chooses: `{ pieces: [ids] }`, `{ lines: [ids] }`, `{ rings: [ids] }`, `{ look }`, several of these, or nothing. */
@@ -31,8 +37,11 @@ export const selection = {
     chosen = { ...none, ...next };
     mark();
     remember();
-    fetchCard();
+    selection.card = fetchCard();
   },
+
+  /** The card that was asked for last; done when it is there. */
+  card: Promise.resolve(),
 
   add: ids => selection.choose({ pieces: [...new Set([...selection.movable, ...ids])] }),
 

@@ -125,11 +125,11 @@ class Table {
     this.swallow = false;
     if (event.button > 1 || event.target.closest(".view-pair, .work-bar, .measure, .picture-tools")) return;
     const { clientX, clientY } = event;
-    const on = event.target.closest(".piece, .is-loose");
+    const on = event.target.closest(".is-loose, .is-words") ?? event.target.closest(".piece");
     const plain = event.button === 0 && !this.space;
     if (this.measuring.isOn && plain) return;
     if (plain && event.shiftKey && this.canChoose) this.press = { clientX, clientY, frames: true };
-    else if (plain && on && this.canMove) this.press = { clientX, clientY, id: on.dataset.id, isLine: on.matches(".is-loose") };
+    else if (plain && on && this.canMove) this.press = { clientX, clientY, id: on.dataset.id, isLine: on.matches(".line") };
     else this.press = { clientX, clientY, pans: true };
   }
 
@@ -195,6 +195,17 @@ class Table {
     const { id } = (kind === "pieces" ? link.closest(".piece") : link).dataset;
     if (event.shiftKey) selection.toggle(id, kind);
     else selection.choose({ [kind]: [id] });
+  }
+
+  /** Words are written anew where they are double-clicked. */
+  async write(event) {
+    if (!this.canChoose || this.measuring.isOn || !event.target.closest(".is-words, .piece")) return;
+    event.preventDefault();
+    await selection.card;
+    const group = document.getElementById("words");
+    if (!group) return;
+    group.open = true;
+    group.querySelector("textarea").select();
   }
 
   wheel(event) {
@@ -302,6 +313,7 @@ export default () => {
     },
     area: {
       ["@click.capture"]: tell("click"),
+      ["@dblclick"]: tell("write"),
       ["@dragstart.prevent"]() {},
       ["@wheel.prevent"]: tell("wheel"),
       ["@pointerdown"]: tell("down"),

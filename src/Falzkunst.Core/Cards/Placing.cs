@@ -1,0 +1,135 @@
+namespace Falzkunst.Core.Cards;
+
+/// <summary>A side of an upright box.</summary>
+public enum BoxSide
+{
+    Top,
+    Right,
+    Bottom,
+    Left,
+}
+
+/// <summary>Where new things go, so that nobody has to push them there.</summary>
+public static class Placing
+{
+    /// <summary>New words stay this far inside of what they are written on, unless a margin is typed.</summary>
+    public static readonly Length Margin = Length.FromMm(8);
+
+    private const double ClearMm = 2, StepMm = 1;
+
+    /// <summary>
+    /// The place that "front", or an empty name, means: the front panel of the lowest base, or on the inner face the panel that is read inside (the one behind
+    /// the front); the largest piece where there is no base, and the page where there is none.
+    /// </summary>
+    public static string Usual(Design design, bool inner)
+    {
+        foreach (var piece in design.Pieces.Where(p => !p.Folds.IsEmpty).OrderBy(p => design.PlyNumber(p.PlyId)))
+        {
+            var names = Panels.Of(piece).Select(p => p.Name).ToList();
+            var at = names.IndexOf(inner ? "back" : "front");
+            if (at >= 0) return $"{piece.Id}#{at}";
+        }
+
+        return design.Pieces.MaxBy(p => p.AreaMm2)?.Id ?? "page";
+    }
+
+    /// <summary>The middle of a box, or as near above or below it as a thing of a size lies clear of windows and of what is written; the middle where nothing
+    /// is clear.</summary>
+    /// <param name="inner">Whether it is on the inner face, where only windows are in the way.</param>
+    public static Point Clear(Design design, Box on, double width, double height, bool inner)
+    {
+        var taken = design.Pieces.Where(p => p.OnCard.Bounds.Touches(on)).SelectMany(p => p.OnCard.Parts().Where((_, k) => !p.IsOuter(k)).Select(r => r.Bounds))
+            .Concat(design.Lines.Where(l => l.Line.Words is not null && (l.Line.Face == Face.Inner) == inner).Select(l => l.Path.Bounds))
+            .Select(b => b.Grown(ClearMm)).ToList();
+        var most = (on.Height - height) / 2 - ClearMm;
+        for (var off = 0.0; off <= most; off += StepMm)
+        {
+            // Below before above: words stand under a picture.
+            foreach (var y in new[] { on.Centre.Y + off, on.Centre.Y - off })
+            {
+                var box = new Box(on.Centre.X - width / 2, y - height / 2, on.Centre.X + width / 2, y + height / 2);
+                if (!taken.Exists(box.Touches)) return box.Centre;
+            }
+        }
+
+        return on.Centre;
+    }
+
+    /// <summary>Where a side of a box lies: across for those left and right, down for the others.</summary>
+    public static double At(Box box, BoxSide side) => side switch
+    {
+        BoxSide.Top => box.Top,
+        BoxSide.Right => box.Right,
+        BoxSide.Bottom => box.Bottom,
+        _ => box.Left,
+    };
+
+    /// <summary>Where a shape lies that is made from its upper left corner, in the middle of a box.</summary>
+    public static Place Middle(Box on, double width, double height) => Place.Own.Moved(on.Centre - new Point(width / 2, height / 2));
+
+    /// <summary>
+    /// Shapes in a row along a side of a box, with equal gaps, turned so that their tops point outwards. Those that stand have their foot on the side, all
+    /// others their middle.
+    /// </summary>
+    /// <param name="sizes">Of each, before it is turned: along the side, and away from it.</param>
+    public static ImmutableArray<Place> Along(Box on, BoxSide side, IReadOnlyList<(double Width, double Height)> sizes, bool stands)
+    {
+        var (from, along, turn) = side switch
+        {
+            BoxSide.Top => (new Point(on.Left, on.Top), new Point(1, 0), 0),
+            BoxSide.Right => (new(on.Right, on.Top), new(0, 1), 90),
+            BoxSide.Bottom => (new(on.Right, on.Bottom), new(-1, 0), 180),
+            _ => (new(on.Left, on.Bottom), new Point(0, -1), 270),
+        };
+        var length = side is BoxSide.Top or BoxSide.Bottom ? on.Width : on.Height;
+        var gap = (length - sizes.Sum(s => s.Width)) / (sizes.Count + 1);
+        var (at, places) = (gap, ImmutableArray.CreateBuilder<Place>(sizes.Count));
+        var outwards = new Point(along.Y, -along.X);
+        foreach (var (width, height) in sizes)
+        {
+            places.Add(new(Angle.FromDegrees(turn), from + along * at + outwards * (stands ? height : height / 2), false));
+            at += width + gap;
+        }
+
+        return places.MoveToImmutable();
+    }
+}
+
+/// <summary>Several edits that are one for whoever makes them: done in order, or not at all.</summary>
+/// <param name="What">What they are together, for the history.</param>
+public sealed record Series(ImmutableArray<Edit> Edits, string What) : Edit
+{
+    private const int Most = 100;
+
+    public override ImmutableArray<string> About => [.. Edits.SelectMany(e => e.About).Distinct(StringComparer.Ordinal)];
+
+    public override string Describe(Design before) => What;
+
+    public override string? Refusal(Design before)
+    {
+        if (Edits.Length is 0 or > Most) return $"That is 1 to {Most} things at once.";
+        foreach (var edit in Edits)
+        {
+            if (edit.Refusal(before) is { } why) return why;
+            before = edit.Apply(before);
+        }
+
+        return null;
+    }
+
+    public override Design Apply(Design design)
+    {
+        var now = design;
+        foreach (var edit in Edits)
+        {
+            if (edit.Refusal(now) is not null) return design;
+            now = edit.Apply(now);
+        }
+
+        return now;
+    }
+
+    public bool Equals(Series? o) => o is not null && What == o.What && Edits.Same(o.Edits);
+
+    public override int GetHashCode() => HashCode.Combine(What, Edits.Length);
+}

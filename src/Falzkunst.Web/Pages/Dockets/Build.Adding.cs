@@ -1,0 +1,234 @@
+using System.Collections.Immutable;
+using System.Globalization;
+using System.Text.RegularExpressions;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Lettering;
+using Falzkunst.Core.Measures;
+using Falzkunst.Core.Regions;
+using Falzkunst.Core.Shapes;
+using Microsoft.AspNetCore.Mvc;
+
+namespace Falzkunst.Web.Pages.Dockets;
+
+/// <summary>What is added on the table from nothing: bases, shapes and holes, words; and what is done to shapes.</summary>
+public sealed partial class BuildModel
+{
+    private const double UsualMm = 40;
+
+    /// <summary>The words of what is chosen, to be changed; null where it writes none.</summary>
+    public Lettered? ChosenWords => Line?.Line.Words?.Words ?? Piece?.Shape as Lettered;
+
+    /// <summary>What a fold or mats are for: the piece that is chosen, or the base that words would go to.</summary>
+    public string? FoldedId => Piece?.Id ?? (Design is { } d && Placing.Usual(d, false).Split('#')[0] is var id && d.Piece(id) is not null ? id : null);
+
+    /// <summary>Where something new can go: what is chosen first, then the panels of bases (the front first) and other pieces, and the page.</summary>
+    public IReadOnlyList<(string To, string Words)> Places
+    {
+        get
+        {
+            const int most = 16;
+            var all = new List<(string, string)>();
+            if (Design is not { } d) return all;
+            foreach (var piece in ChosenPieces.Take(1).Concat(d.Pieces.Where(p => !p.Folds.IsEmpty).Take(most)).Concat(d.Pieces).Distinct().Take(most))
+            {
+                var panels = piece.Folds.IsEmpty ? [] : Panels.Of(piece);
+                foreach (var (name, k) in panels.Select((p, k) => (p.Name, k)).OrderByDescending(p => p.Name == "front"))
+                    if (panels.Count > 1) all.Add(($"{piece.Id}#{k}", $"{(name.Length > 0 ? name : $"{k + 1}. panel")} of {piece.Label}"));
+                all.Add((piece.Id, piece.Label));
+            }
+
+            all.Add(("page", "the page"));
+            return all;
+        }
+    }
+
+    public Task<IActionResult> OnPostBaseAsync(Guid basedOn, BaseKind kind, string? format, string? width, string? height, bool flat, int panels,
+        bool perforate, string? corner, CancellationToken cancel)
+    {
+        var size = CardFormats.Find(format ?? "");
+        if (!ReadSize(width, size?.Width.Mm ?? 105, out var w, out var error) || !ReadSize(height, size?.Height.Mm ?? 148, out var h, out error)
+            || !ReadSize(corner, 0, out var r, out error)) return Say(error, cancel);
+        var made = (flat ? CardBase.Flat(kind, w, h, panels) : CardBase.Of(kind, w, h)) with
+        {
+            PanelCount = panels,
+            Folded = perforate ? Operation.Perforate : Operation.Score,
+            Corner = r,
+        };
+        // Beside what is there; on an empty page at its corner.
+        var here = Design!.Pieces.IsEmpty ? default : new Point(Design.Extent.Right + 10, Design.Extent.Top);
+        return ChangeAndChoose(basedOn, new AddBase(made, here), cancel);
+    }
+
+    /// <summary>Adds shapes: several widths, separated by semicolons or commas with a space, make several in a row.</summary>
+    /// <param name="at">"middle", or a side of where it goes.</param>
+    /// <param name="as">"piece", "hole" or "joined".</param>
+    public Task<IActionResult> OnPostShapeAsync(Guid basedOn, string maker, string? width, string? height, string? corner, int sides, string? where, string? at,
+        string? @as, CancellationToken cancel)
+    {
+        if (Makers.Find(maker ?? "") is not { } known) return Say("That shape is not known.", cancel);
+        var to = where ?? "page";
+        if (Align.BoxOf(Design!, to) is not { } on) return Say("Where it would go is gone.", cancel);
+        var side = Enum.TryParse<BoxSide>(at, true, out var named) ? named : (BoxSide?)null;
+        // Where its panel ends at a fold, the edge of the paper is meant.
+        if (side is { } outer && Align.BoxOf(Design!, to.Split('#')[0]) is { } whole && Math.Abs(Placing.At(on, outer) - Placing.At(whole, outer)) > 0.5)
+            on = whole;
+        var along = side is BoxSide.Left or BoxSide.Right ? on.Height : on.Width;
+        // What stands on an edge is as wide as that, unless a width is typed.
+        var usual = side is not null && known.StandsOnEdges ? along : UsualMm;
+        var (sizes, shapes) = (new List<(double Width, double Height)>(), new List<Made>());
+        foreach (var text in Widths(width))
+        {
+            if (!ReadSize(text, usual, out var w, out var error)
+                || !ReadSize(height, known.Name switch { "slot" => 3, "waves" => 12, _ => w.Mm }, out var h, out error)
+                || !ReadSize(corner, 0, out var r, out error)) return Say(error, cancel);
+            var numbers = ImmutableSortedDictionary<string, double>.Empty.Add("width", w.Mm).Add("height", h.Mm);
+            if (known.Takes.Any(t => t.Name == "corner") && r > Length.Zero) numbers = numbers.Add("corner", r.Mm);
+            if (known.Takes.Any(t => t.Name == "sides") && sides > 0) numbers = numbers.Add("sides", sides);
+            sizes.Add((w.Mm, h.Mm));
+            shapes.Add(new(known.Name, numbers));
+        }
+
+        var places = side is { } edge ? Placing.Along(on, edge, sizes, known.StandsOnEdges)
+            : sizes.Count == 1 ? [Placing.Middle(on, sizes[0].Width, sizes[0].Height)]
+            : Placing.Along(on with { Top = on.Centre.Y, Bottom = on.Centre.Y }, BoxSide.Top, sizes, false);
+        var (piece, label) = (to.Split('#')[0], Web.Words.Big(known.Name));
+        return @as switch
+        {
+            "hole" => Change(basedOn, One([.. shapes.Zip(places, (s, p) => new AddHole(piece, s, p))], $"Open {shapes.Count} holes"), cancel),
+            "joined" => Change(basedOn, new AddJoined(piece, [.. shapes.Zip(places, (s, p) => new PlacedShape(s, p))]), cancel),
+            _ => ChangeAndChoose(basedOn, One([.. shapes.Zip(places, (s, p) => new AddPiece(s, p, label))], $"Add {shapes.Count} shapes"), cancel),
+        };
+
+        static Edit One(ImmutableArray<Edit> edits, string what) => edits.Length == 1 ? edits[0] : new Series(edits, what);
+    }
+
+    /// <summary>Several lengths in one field: "30; 45; 25", "30, 45, 25"; a comma within a number has no space behind it.</summary>
+    private static IReadOnlyList<string> Widths(string? text)
+    {
+        const int most = 24;
+        const StringSplitOptions plain = StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries;
+        var parts = (text ?? "").Replace(", ", ";", StringComparison.Ordinal).Split(';', plain);
+        return parts.Length == 0 ? [""] : [.. parts.Take(most)];
+    }
+
+    public Task<IActionResult> OnPostFoldAsync(Guid basedOn, string piece, BoxSide from, string? distance, bool perforate, FoldSide side,
+        CancellationToken cancel)
+    {
+        Length? off = null;
+        if (!string.IsNullOrWhiteSpace(distance))
+        {
+            if (!ReadWay(distance, out var read, out var error)) return Say(error, cancel);
+            off = read;
+        }
+
+        return Change(basedOn, new AddFold(piece ?? "", from, off, perforate ? Operation.Perforate : Operation.Score, side, Folds.DefaultSetback), cancel);
+    }
+
+    public Task<IActionResult> OnPostMatsAsync(Guid basedOn, string piece, string? less, CancellationToken cancel) =>
+        ReadWay(less, out var by, out var error) ? ChangeAndChoose(basedOn, new AddMats(piece ?? "", by), cancel) : Say(error, cancel);
+
+    /// <summary>Writes words where they are wanted, made smaller where they would not fit between the margins; or as wide as between typed ones.</summary>
+    public Task<IActionResult> OnPostWriteAsync(Guid basedOn, string? text, string? face, string? size, string? letters, string? gaps, string? bend,
+        string? apart, TextAlign align, string? where, string? margin, bool inner, string? operation, CancellationToken cancel)
+    {
+        if (ReadWords(text, face, size, letters, gaps, bend, apart, align, out var words) is { } wrong) return Say(wrong, cancel);
+        if (!ReadSize(margin, Placing.Margin.Mm, out var less, out var error)) return Say(error, cancel);
+        var to = string.IsNullOrEmpty(where) ? Placing.Usual(Design!, inner) : where;
+        if (Align.BoxOf(Design!, to) is not { } on) return Say("Where it would go is gone.", cancel);
+        var wide = Length.FromMm(on.Width - 2 * less.Mm);
+        if (wide.Mm < 1) return Say("Between those margins nothing is left; nothing was written.", cancel);
+        if (!string.IsNullOrWhiteSpace(margin) || words!.Path.Bounds.Width > wide.Mm) words = words!.AsWide(wide);
+        // On the inner face words are written mirrored, as they are seen through the paper.
+        var place = new Place(default, default, inner);
+        var box = words.Path.Bounds;
+        place = place.Moved(Placing.Clear(Design!, on, box.Width, box.Height, inner) - place.Map.Apply(box.Centre));
+        return ChangeAndChoose(basedOn, words.IsSingleLine || inner
+            ? new AddLine(null, new(words, place), Operations.TryRead(operation ?? "", out var op) ? op : Operation.Draw)
+            {
+                Face = inner ? Face.Inner : Face.Outer,
+                PieceId = to.Split('#')[0],
+            }
+            : new AddPiece(words, place, Lettered.Short(words.Text)), cancel);
+    }
+
+    public Task<IActionResult> OnPostWordsAsync(Guid basedOn, string id, string? text, string? face, string? size, string? letters, string? gaps, string? bend,
+        string? apart, TextAlign align, CancellationToken cancel) =>
+        ReadWords(text, face, size, letters, gaps, bend, apart, align, out var words) is { } wrong ? Say(wrong, cancel)
+            : Change(basedOn, new SetWords(id ?? "", words!), cancel);
+
+    /// <summary>Makes lines and pieces of words drawn, which can't be written otherwise any more.</summary>
+    public Task<IActionResult> OnPostTakeApartAsync(Guid basedOn, string id, CancellationToken cancel) => Change(basedOn, new TakeApart(id ?? ""), cancel);
+
+    /// <summary>Treats what is chosen, or makes new pieces of it: "outset", "rim", "backing", "round", "holes", "fill", "smooth", "simple".</summary>
+    public Task<IActionResult> OnPostTreatAsync(Guid basedOn, string ids, string how, string? by, CornerStyle corners, int times, bool anew, bool smaller,
+        CancellationToken cancel)
+    {
+        if (!ReadWay(by, out var amount, out var error)) return Say(error, cancel);
+        if (amount == Length.Zero && how is not ("fill" or "backing")) return Say("Type by how much.", cancel);
+        var signed = smaller ? amount * -1 : amount;
+        return how switch
+        {
+            "outset" when anew => ChangeAndChoose(basedOn, new LayTreated(Named(ids), [new Outset(signed) { Corners = corners }], Math.Max(1, times), "frame",
+                signed > Length.Zero), cancel),
+            "outset" => Change(basedOn, new Treat(Named(ids), new Outset(signed) { Corners = corners }), cancel),
+            "rim" => ChangeAndChoose(basedOn, new LayTreated(Named(ids), [new Rim(amount)], 1, "rim", false), cancel),
+            "backing" => ChangeAndChoose(basedOn,
+                new LayTreated(Named(ids), [new FilledHoles(FilledHoles.All), new Outset(amount) { Corners = corners }], 1, "backing", true), cancel),
+            "round" => Change(basedOn, new Treat(Named(ids), new RoundedCorners(amount)), cancel),
+            "holes" => Change(basedOn, new Treat(Named(ids), new SizedHoles(signed)), cancel),
+            "fill" => Change(basedOn, new Treat(Named(ids), new FilledHoles(amount == Length.Zero ? FilledHoles.All : amount.Mm * amount.Mm)), cancel),
+            "smooth" => Change(basedOn, new Treat(Named(ids), new Smoothed(amount)), cancel),
+            "simple" => Change(basedOn, new Treat(Named(ids), new Simplified(amount)), cancel),
+            _ => Say("That can't be done with what is chosen.", cancel),
+        };
+    }
+
+    public Task<IActionResult> OnPostUntreatAsync(Guid basedOn, string piece, int index, CancellationToken cancel) =>
+        Change(basedOn, new Untreat(piece ?? "", index), cancel);
+
+    /// <summary>Fills chosen holes: "p3/2,p3/4".</summary>
+    public Task<IActionResult> OnPostFillAsync(Guid basedOn, string rings, CancellationToken cancel)
+    {
+        var holes = Named(rings).Select(RingId.Read).OfType<(string Piece, int Ring)>().ToLookup(r => r.Piece, r => r.Ring, StringComparer.Ordinal);
+        return holes.Count != 1 ? Say("Choose holes of one piece.", cancel)
+            : Change(basedOn, new Treat([holes.First().Key], new FilledHoles(0) { Rings = [.. holes.First().Order()] }), cancel);
+    }
+
+    public Task<IActionResult> OnPostGapAsync(Guid basedOn, string piece, string from, string? gap, CancellationToken cancel) =>
+        ReadWay(gap, out var wide, out var error) ? Change(basedOn, new SetGap(piece ?? "", from ?? "", wide), cancel) : Say(error, cancel);
+
+    private bool ReadSize(string? text, double usual, out Length length, out string error)
+    {
+        (length, error) = (Length.FromMm(usual), "");
+        return string.IsNullOrWhiteSpace(text) || LengthText.TryRead(text, LengthUnit, out length, out error);
+    }
+
+    /// <summary>Reads the fields that words are written by; what is wrong with them as a sentence, or null.</summary>
+    private string? ReadWords(string? text, string? face, string? size, string? letters, string? gaps, string? bend, string? apart, TextAlign align,
+        out Lettered? words)
+    {
+        words = null;
+        text = (text ?? "").ReplaceLineEndings("\n").Trim('\n');
+        if (text.Trim().Length == 0) return "Type the words first.";
+        if (text.Length > Lettered.MostSigns) return $"That are {text.Length:N0} signs; a card holds {Lettered.MostSigns:N0} at once. Nothing was written.";
+        var (name, weight) = (face ?? "").Split('|') is [var n, var w] && int.TryParse(w, CultureInfo.InvariantCulture, out var heavy) ? (n, heavy)
+            : (face ?? "", 400);
+        if (Faces.Find(name, weight) is not { } known) return "That face does not ship with the application.";
+        if (Faces.Missing(text, known) is { } missing) return missing + ". Nothing was written.";
+        // Points are of the whole letter; lengths are of a capital.
+        var isPoints = Points().IsMatch(size ?? "");
+        if (!ReadSize(size, 8, out var high, out var error) || !ReadWay(letters, out var between, out error) || !ReadWay(gaps, out var lines, out error)
+            || !ReadWay(bend, out var radius, out error) || !ReadWay(apart, out var least, out error)) return error;
+        words = new(text, known.Name, weight, isPoints ? high * known.CapHeight : high, between)
+        {
+            LineSpacing = lines,
+            Bend = radius,
+            Apart = least,
+            Align = align,
+        };
+        return words.Fault() is { } fault ? $"It can't be written: {fault}." : null;
+    }
+
+    [GeneratedRegex("pt\\s*$", RegexOptions.CultureInvariant | RegexOptions.IgnoreCase, 200)]
+    private static partial Regex Points();
+}
