@@ -144,6 +144,9 @@ internal static class LineSvg
         w.Set("href", dress.Link("line", line.Id)).Set("aria-label", $"{line.Operation.Word()} line{(line.Face == Face.Inner ? " on the inner face" : "")}")
             .SetIf(line.Origin is not null, "data-why", line.Origin?.Why ?? "");
         w.Start("use").Set("class", "hit").Set("href", "#" + path).End();
+        // Letters are thin; words are caught by their whole box.
+        if (line.Words is not null && line.Path.Bounds is var box) w.Start("rect").Set("class", "catch").Set("x", box.Left, 3).Set("y", box.Top, 3)
+            .Set("width", box.Width, 3).Set("height", box.Height, 3).End();
         // How it looks is inherited, so that the wider line that it is caught by looks like nothing.
         w.Start("g").Set("class", $"op-{line.Operation.Word()}").Start("path").Set("id", path)
             .SetIf(line.Operation == Operation.Print && line.Origin?.Ink.Fill is not null, "fill", line.Origin?.Ink.Fill?.Hex ?? "").Path(line.Path).End()

@@ -1,50 +1,27 @@
 // Moving what is chosen, by hand and by arrow keys. What is seen at once is confirmed by the server, which alone moves anything for good.
-import { around, candidates, readBox, readPanels, snapped } from "./snapping.js";
+import { around, readBox, snapped } from "./snapping.js";
+import { Picture } from "./picture.js";
+import { post } from "./asking.js";
 import { lengthText } from "./view.js";
 import { svgElement, thing } from "./svg.js";
 
 const CatchPx = 7, PauseMs = 300, GestureMs = 1500;
 
-/** Asks the server to move, and waits for its answer, which puts the pieces where they lie then. */
-function askToMove(ids, dx, dy, gesture) {
-  const address = new URL(location.href);
-  address.searchParams.set("handler", "Move");
-  const token = document.querySelector("#tools [name=__RequestVerificationToken]").value;
-  const values = { ids: ids.join(","), right: dx.toFixed(4), down: dy.toFixed(4), gesture, basedOn: "", __RequestVerificationToken: token };
-  return new Promise(done => {
-    const over = ({ detail }) => {
-      const sent = detail.requestConfig?.parameters;
-      if (sent?.gesture !== gesture || sent.right !== values.right || sent.down !== values.down) return;
-      document.removeEventListener("htmx:afterRequest", over);
-      done();
-    };
-    document.addEventListener("htmx:afterRequest", over);
-    window.htmx.ajax("POST", address.pathname + address.search, { source: "#docket", values });
-  });
-}
+/** Asks the server to move. */
+const askToMove = (ids, dx, dy, gesture) => post("Move", { ids: ids.join(","), right: dx.toFixed(4), down: dy.toFixed(4), gesture });
 
 const newGesture = () => crypto.randomUUID().replaceAll("-", "");
 
-/** A drag under way. The chosen pieces are copied into a picture of their own that is only shifted,
-  so that a frame costs the same whatever lies on the table. */
+/** A drag under way. */
 export class Drag {
   constructor(table, ids) {
     this.table = table;
     this.ids = ids;
-    this.pieces = ids.map(id => thing(table.svg, id)).filter(Boolean);
-    this.box = around(this.pieces.map(p => readBox(p.dataset.box)));
-    const moved = new Set(this.pieces);
-    const others = [...table.svg.querySelectorAll(".piece")].filter(p => !moved.has(p));
-    this.found = candidates(others.flatMap(p => [{ name: p.dataset.name, box: readBox(p.dataset.box) }, ...readPanels(p.dataset.panels)]));
-    this.picture = svgElement("svg",
-      { class: `drag-svg ${table.svg.classList.contains("is-small") ? "is-small" : ""}`, viewBox: table.svg.getAttribute("viewBox"),
-      preserveAspectRatio: "none" });
-    this.picture.append(...this.pieces.map(inPlace));
+    this.picture = new Picture(table, ids);
+    this.box = around(this.picture.things.map(p => readBox(p.dataset.box)));
+    this.found = table.catches(new Set(this.picture.things));
     this.lines = svgElement("svg", { class: "snap-svg", viewBox: table.svg.getAttribute("viewBox"), preserveAspectRatio: "none" });
-    this.says = document.createElement("p");
-    this.says.className = "drag-says";
-    table.area.append(this.picture, this.lines, this.says);
-    for (const p of this.pieces) p.classList.add("is-away");
+    table.area.append(this.lines);
     this.dx = this.dy = 0;
     this.shown = "";
   }
@@ -54,11 +31,11 @@ export class Drag {
     const px = this.table.mmPerPixel();
     const next = free ? { dx, dy, x: null, y: null } : snapped(this.box, dx, dy, this.found, CatchPx * px);
     [this.dx, this.dy] = [next.dx, next.dy];
-    this.picture.style.transform = `translate(${this.dx / px}px, ${this.dy / px}px)`;
+    this.picture.map(`translate(${this.dx / px}px, ${this.dy / px}px)`);
     const unit = this.table.unit(), caught = [next.x?.text, next.y?.text].filter(Boolean);
     const way = `${lengthText(Math.abs(this.dx), unit)} to the ${this.dx < -0.005 ? "left" : "right"}, ${lengthText(Math.abs(this.dy), unit)} `
       + `${this.dy < -0.005 ? "up" : "down"}`;
-    this.says.textContent = caught.length ? `${way} · ${[...new Set(caught)].join(", ")}` : way;
+    this.picture.say(caught.length ? `${way} · ${[...new Set(caught)].join(", ")}` : way);
     const form = document.querySelector(".move-by");
     if (form) [form.elements.right.value, form.elements.down.value] = [lengthText(this.dx, unit), lengthText(this.dy, unit)];
     this.#draw(next, px);
@@ -75,15 +52,16 @@ export class Drag {
   /** Lets go: the server is asked, and what it answers is shown. */
   async drop() {
     this.lines.remove();
-    this.says.remove();
+    this.picture.quiet();
     if (Math.hypot(this.dx, this.dy) > 1e-6) await askToMove(this.ids, this.dx, this.dy, newGesture());
     this.cancel();
   }
 
   /** Puts everything back where it was. */
   cancel() {
-    for (const part of [this.picture, this.lines, this.says]) part.remove();
-    for (const p of this.pieces) p.classList.remove("is-away");
+    this.lines.remove();
+    this.picture.remove();
+    this.table.drawHandles();
     const form = document.querySelector(".move-by");
     if (form) form.reset();
   }
@@ -93,15 +71,6 @@ export class Drag {
 function asItsOwn(element, { x, y }) {
   const m = element?.matches(".line") && element.closest(".piece")?.transform.baseVal.consolidate()?.matrix.inverse();
   return m ? { x: m.a * x + m.c * y, y: m.b * x + m.d * y } : { x, y };
-}
-
-/** A picture of a thing where it is seen: what a piece carries lies as that does. */
-function inPlace(thing) {
-  const picture = thing.cloneNode(true), by = thing.matches(".line") && thing.closest(".piece");
-  if (!by) return picture;
-  const g = svgElement("g", by.hasAttribute("transform") ? { transform: by.getAttribute("transform") } : {});
-  g.append(picture);
-  return g;
 }
 
 /** Arrow keys: each shows at once, a row of them is one change, and none is lost however long the server takes. */

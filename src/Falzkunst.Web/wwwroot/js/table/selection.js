@@ -85,6 +85,7 @@ function mark() {
   }
   for (const e of svg.querySelectorAll(".chosen")) if (!now.has(e)) e.classList.remove("chosen");
   for (const e of now) e.classList.add("chosen");
+  document.dispatchEvent(new CustomEvent("chosen"));
 }
 
 const keyOf = row => new URLSearchParams(row.querySelector(".look-name").search).get("look");

@@ -5,8 +5,9 @@ import { Measuring } from "./measuring.js";
 import { Drag, Nudges } from "./moving.js";
 import { selection } from "./selection.js";
 import { applyChanges } from "./changes.js";
-import { isWithin, readBox } from "./snapping.js";
-import { svgElement } from "./svg.js";
+import { candidates, isWithin, readBox, readPanels } from "./snapping.js";
+import { Handles, Pull } from "./handles.js";
+import { svgElement, thing } from "./svg.js";
 
 // Views are kept by docket and by what of it is looked at: a change never makes one jump.
 const kept = new Map();
@@ -29,6 +30,7 @@ class Table {
     this.rulers = new Rulers(area);
     this.measuring = new Measuring(this);
     this.nudges = new Nudges(this);
+    this.handles = new Handles(this);
     svg.setAttribute("preserveAspectRatio", "none");
     const again = kept.get(this.key);
     if (again && overlap(again, this.home)) this.show(again);
@@ -39,6 +41,18 @@ class Table {
     this.canChoose = !svg.classList.contains("is-picture");
     this.canMove = this.canChoose && area.dataset.view === "together";
     if (this.canChoose) selection.read();
+    this.drawHandles();
+  }
+
+  /** Handles stand around what is chosen, unless something is under way. */
+  drawHandles() {
+    this.handles.draw(this.canMove ? selection.movable : [], Boolean(this.press?.moved));
+  }
+
+  /** What can be caught: edges and middles of all that lies there and is not moved itself. */
+  catches(moved) {
+    const others = [...this.svg.querySelectorAll(".piece")].filter(p => !moved.has(p));
+    return candidates(others.flatMap(p => [{ name: p.dataset.name, box: readBox(p.dataset.box) }, ...readPanels(p.dataset.panels)]));
   }
 
   close() {
@@ -79,6 +93,7 @@ class Table {
     kept.set(this.key, this.view);
     this.svg.setAttribute("viewBox", writeView(this.view));
     this.rulers.draw(this.view, { width, height }, this.unit());
+    this.drawHandles();
   }
 
   at(event) {
@@ -96,6 +111,7 @@ class Table {
     this.home = readView(this.svg.dataset.home);
     this.nudges.settle();
     selection.settle();
+    this.drawHandles();
   }
 
   /** Moves what is chosen by a step; false where nothing is. */
@@ -113,6 +129,7 @@ class Table {
       this.press.frame?.remove();
       this.press = { over: true };
       this.#hold(false);
+      this.drawHandles();
       return true;
     }
     if (!this.measuring.isOn) return false;
@@ -127,6 +144,11 @@ class Table {
     const { clientX, clientY } = event;
     const on = event.target.closest(".is-loose, .is-words") ?? event.target.closest(".piece");
     const plain = event.button === 0 && !this.space;
+    const handle = event.target.closest(".handle")?.dataset.handle;
+    if (handle && plain) {
+      this.press = { clientX, clientY, handle };
+      return;
+    }
     if (this.measuring.isOn && plain) return;
     if (plain && event.shiftKey && this.canChoose) this.press = { clientX, clientY, frames: true };
     else if (plain && on && this.canMove) this.press = { clientX, clientY, id: on.dataset.id, isLine: on.matches(".line") };
@@ -153,8 +175,10 @@ class Table {
     const { press } = this;
     if (press?.moved) this.#follow(event);
     this.press = null;
-    this.swallow = Boolean(press?.moved || press?.over);
+    this.swallow = Boolean(press?.moved || press?.over || press?.handle);
     this.#hold(false);
+    // Drawn anew, a handle would not be what is clicked.
+    if (press?.over) this.drawHandles();
     if (!press?.moved) return;
     if (press.pans) this.#settle(press.next);
     else if (press.frames) this.#framed(press);
@@ -199,7 +223,8 @@ class Table {
 
   /** Words are written anew where they are double-clicked. */
   async write(event) {
-    if (!this.canChoose || this.measuring.isOn || !event.target.closest(".is-words, .piece")) return;
+    // The second click may be on a handle of what the first one chose.
+    if (!this.canChoose || this.measuring.isOn || event.target.closest("button, .view-pair, .work-bar, .picture-tools")) return;
     event.preventDefault();
     await selection.card;
     const group = document.getElementById("words");
@@ -221,7 +246,12 @@ class Table {
   #begin(event) {
     const { press } = this;
     press.moved = true;
-    if (press.pans) {
+    this.drawHandles();
+    if (press.handle) {
+      const ids = selection.movable;
+      press.pull = new Pull(this, ids, press.handle, this.catches(new Set(ids.map(id => thing(this.svg, id)))), this.at(press));
+      press.drag = press.pull;
+    } else if (press.pans) {
       press.view = press.next = this.view;
     } else if (press.frames) {
       press.from = this.at(press);
@@ -245,6 +275,8 @@ class Table {
     const dx = event.clientX - press.clientX, dy = event.clientY - press.clientY, px = this.mmPerPixel();
     if (press.frames) {
       this.#drawFrame(event);
+    } else if (press.pull) {
+      press.pull.to(this.at(event), event);
     } else if (press.drag) {
       press.drag.to(dx * px, dy * px, event.altKey);
     } else {
@@ -320,6 +352,7 @@ export default () => {
       ["@pointermove"]: tell("move"),
       ["@pointerup"]: tell("up"),
       ["@pointercancel"]: tell("cancel"),
+      ["@chosen.document"]: tell("drawHandles"),
       ["@keydown.window"](event) {
         if (event.code !== "Space" || !table || event.target.closest("input, select, textarea, button, a, summary")) return;
         table.space = true;

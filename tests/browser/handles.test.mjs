@@ -1,0 +1,76 @@
+import { test } from "node:test";
+import assert from "node:assert/strict";
+import { open, Hands, signIn, settled } from "./browser.mjs";
+import { sized, turned } from "../../src/Falzkunst.Web/wwwroot/js/table/handles.js";
+
+test("handles: in one ratio from a corner, loose with Shift, one length from an edge, never nothing, and edges are caught", () => {
+  const box = { left: 10, top: 20, right: 50, bottom: 40 }, none = { x: [], y: [] };
+  const drag = (place, to, how = {}) => {
+    const { width, height } = sized(box, place, to, { found: none, within: 1, ...how });
+    return [width, height];
+  };
+  assert.deepEqual(drag([2, 2], { x: 90, y: 45 }), [80, 40]);
+  assert.deepEqual(drag([2, 2], { x: 90, y: 45 }, { loose: true }), [80, 25]);
+  assert.deepEqual(drag([0, 1], { x: -10, y: 99 }), [60, 20]);
+  assert.deepEqual(drag([1, 0], { x: 0, y: 300 }), [40, 0.1]);
+  const found = { x: [{ at: 70, text: "right edge of Sky" }], y: [] };
+  assert.deepEqual(sized(box, [2, 1], { x: 70.6, y: 0 }, { found, within: 1 }), { width: 60, height: 20, caught: [found.x[0]] });
+  assert.deepEqual(drag([2, 1], { x: 70.6, y: 0 }, { found, free: true }).map(n => +n.toFixed(3)), [60.6, 20]);
+  assert.equal(turned({ x: 0, y: 0 }, { x: 0, y: -9 }, { x: 9, y: 0 }, 0), 90);
+  assert.equal(turned({ x: 0, y: 0 }, { x: -9, y: 1 }, { x: -9, y: -2 }, 15), 15);
+});
+
+test("what is chosen is sized and turned by its handles, with its numbers at hand; Escape leaves it as it was", { timeout: 60_000 }, async () => {
+  const { browser, page } = await open();
+  try {
+    await signIn(new Hands(page), "tobias@murmeltier.example");
+    await page.click(".begin button:has-text('empty page')");
+    await page.waitForURL("**/build");
+    await page.fill("#add-shape [name=width]", "60");
+    await page.click("#add-shape [value=rectangle]");
+    await page.waitForSelector(".handle");
+    await settled(page);
+    const box = async () => (await page.getAttribute(".piece", "data-box")).split(" ").map(Number);
+    const [left, top, width] = await box();
+    const knob = async which => {
+      const b = await page.locator(`.handle[data-handle="${which}"] .knob`).boundingBox();
+      return [b.x + b.width / 2, b.y + b.height / 2];
+    };
+    const drag = async (which, dx, dy, end) => {
+      const [x, y] = await knob(which);
+      await page.mouse.move(x, y);
+      await page.mouse.down();
+      await page.mouse.move(x + dx / 2, y + dy / 2, { steps: 3 });
+      await page.mouse.move(x + dx, y + dy, { steps: 3 });
+      await page.waitForSelector(".drag-says");
+      await end?.();
+      await page.mouse.up();
+      await page.waitForFunction(() => !document.querySelector(".drag-svg"));
+      await settled(page);
+    };
+    // Given up: nothing has happened.
+    await drag(4, 60, 60, async () => {
+      assert.notEqual(await page.inputValue("#size [name=width]"), "");
+      await page.keyboard.press("Escape");
+    });
+    assert.deepEqual(await box(), [left, top, width, width]);
+    // From the lower right corner the upper left one stays, and the ratio.
+    await drag(4, 80, 80);
+    const [l, t, w, h] = await box();
+    assert.ok(Math.abs(l - left) < 0.01 && Math.abs(t - top) < 0.01 && w > width + 5 && Math.abs(w - h) < 0.01, `${[l, t, w, h]}`);
+    // Only wider, from its right edge.
+    await drag(3, 40, 0);
+    const [, , wider, high] = await box();
+    assert.ok(wider > w + 2 && Math.abs(high - h) < 0.01);
+    await page.keyboard.down("Shift");
+    await drag("turn", 150, 40);
+    await page.keyboard.up("Shift");
+    const turn = await page.getAttribute(".piece", "transform");
+    assert.match(turn ?? "", /matrix|rotate/);
+    const cos = Number(turn.match(/[-\d.]+/)[0]), degrees = Math.acos(Math.min(1, cos)) * 180 / Math.PI;
+    assert.ok(Math.abs(degrees / 15 - Math.round(degrees / 15)) < 0.01 && degrees > 10, `${turn}`);
+    assert.deepEqual(page.problems, []);
+  } finally {
+    await browser.close();
+  }
+});
