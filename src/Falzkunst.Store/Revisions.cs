@@ -25,15 +25,31 @@ public enum ChangeOutcome
 /// <summary>A revision that can be gone back to.</summary>
 public sealed record Step(Guid Id, string What, string ByName, DateTimeOffset At);
 
+/// <summary>Where a state of a docket lies, seen from what the docket shows.</summary>
+public enum HistoryPlace
+{
+    /// <summary>On the way to what it shows; the newest of these is that.</summary>
+    Behind,
+
+    /// <summary>What redo leads to.</summary>
+    Ahead,
+
+    /// <summary>On a branch that was left when something else was done.</summary>
+    Beside,
+}
+
 /// <summary>One line of a docket's history.</summary>
 /// <param name="About">The ids that the edit named; empty where it named none, or is not known.</param>
-public sealed record HistoryLine(Guid Id, string What, string ByName, DateTimeOffset At, IReadOnlyList<string> About);
+public sealed record HistoryLine(Guid Id, string What, string ByName, DateTimeOffset At, IReadOnlyList<string> About, HistoryPlace Place);
 
 /// <summary>The history of a docket's design: every change is a revision, undo and redo walk along them, and a second writer is told.</summary>
 public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open, TimeProvider clock)
 {
     /// <summary>A difference that grew larger than this, and than a third of the whole, is written whole.</summary>
     private const int LargestDifference = 6_000;
+
+    /// <summary>Farther back, a way is not looked for.</summary>
+    private const int MostWay = 2000;
 
     /// <summary>The design of a revision; null where there is none of that id.</summary>
     /// <exception cref="UnreadableFileException">The revision, or what it refers to, is damaged.</exception>
@@ -116,12 +132,13 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         return await Save(docket, basedOn, next.Id, docket.TipRevisionId, cancel);
     }
 
-    /// <summary>Shows an earlier revision, whatever became of those after it; they stay in the history.</summary>
+    /// <summary>Shows another revision of the docket. Those after it stay in the history, and on the way that redo goes where they are on it now.</summary>
     public async Task<ChangeOutcome> GoBack(Docket docket, Guid? basedOn, Guid to, CancellationToken cancel = default)
     {
         if (docket.CurrentRevisionId != basedOn) return ChangeOutcome.SomebodyElse;
         if (!await db.Revisions.AnyAsync(r => r.Id == to && r.DocketId == docket.Id, cancel)) return ChangeOutcome.Nothing;
-        return await Save(docket, basedOn, to, to, cancel);
+        var onTheWay = (await Way(docket.TipRevisionId, MostWay, cancel)).Exists(r => r.Id == to);
+        return await Save(docket, basedOn, to, onTheWay ? docket.TipRevisionId : to, cancel);
     }
 
     /// <summary>The newest revision before the docket's that can be read; null where none can.</summary>
@@ -164,11 +181,16 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
             """).ToListAsync(cancel)).Count > 0;
     }
 
-    /// <summary>What led to what the docket shows, the newest first.</summary>
+    /// <summary>All that happened to the docket, also what was undone and left, the newest first.</summary>
     public async Task<IReadOnlyList<HistoryLine>> History(Docket docket, int most, CancellationToken cancel = default)
     {
         var lines = new List<HistoryLine>();
-        foreach (var r in await Way(docket.CurrentRevisionId, most, cancel))
+        var all = await db.Revisions.AsNoTracking().Where(r => r.DocketId == docket.Id).OrderByDescending(r => r.At).ThenByDescending(r => r.Id).Take(most)
+            .Select(r => new { r.Id, r.What, r.ByName, r.At, r.Edit }).ToListAsync(cancel);
+        var behind = (await Way(docket.CurrentRevisionId, MostWay, cancel)).Select(r => r.Id).ToHashSet();
+        var ahead = docket.TipRevisionId == docket.CurrentRevisionId ? []
+            : (await Way(docket.TipRevisionId, MostWay, cancel)).Select(r => r.Id).Where(id => !behind.Contains(id)).ToHashSet();
+        foreach (var r in all)
         {
             IReadOnlyList<string> about = [];
             try
@@ -180,7 +202,8 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
                 // The words are still true.
             }
 
-            lines.Add(new(r.Id, r.What, r.ByName, r.At, about));
+            lines.Add(new(r.Id, r.What, r.ByName, r.At, about,
+                behind.Contains(r.Id) ? HistoryPlace.Behind : ahead.Contains(r.Id) ? HistoryPlace.Ahead : HistoryPlace.Beside));
         }
 
         return lines;

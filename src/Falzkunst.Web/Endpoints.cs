@@ -26,6 +26,7 @@ public static class Endpoints
         var docket = app.MapGroup("/dockets/{number:int}");
         docket.MapGet("/artwork/{hash}", Artwork);
         docket.MapGet("/pile/{revision:guid}.svg", Pile);
+        docket.MapGet("/state/{revision:guid}.svg", State);
         docket.MapGet("/source/{id:guid}", Source);
         docket.MapGet("/design.falz.json", Design);
         docket.MapGet("/near", Near);
@@ -84,13 +85,20 @@ public static class Endpoints
             : Results.NotFound();
 
     /// <summary>The small picture of a docket in the list, as it was with a revision.</summary>
-    private static async Task<IResult> Pile(int number, Guid revision, Revisions revisions, HttpContext context, CancellationToken cancel)
+    private static Task<IResult> Pile(int number, Guid revision, Revisions revisions, HttpContext context, CancellationToken cancel) =>
+        Shown(revision, design => design.Plies.Length > 1 ? PileSvg.Of(design, false) : SmallSvg.Of(design), revisions, context, cancel);
+
+    /// <summary>The card as it was at some point of its history, seen from above.</summary>
+    private static Task<IResult> State(int number, Guid revision, Revisions revisions, HttpContext context, CancellationToken cancel) =>
+        Shown(revision, design => SmallSvg.Of(design), revisions, context, cancel);
+
+    private static async Task<IResult> Shown(Guid revision, Func<Design, string> picture, Revisions revisions, HttpContext context, CancellationToken cancel)
     {
         try
         {
             if (await revisions.DesignOf(revision, cancel) is not { } design) return Results.NotFound();
             ForEver(context);
-            return Results.Text(design.Plies.Length > 1 ? PileSvg.Of(design, false) : SmallSvg.Of(design), "image/svg+xml");
+            return Results.Text(picture(design), "image/svg+xml");
         }
         catch (UnreadableFileException e)
         {

@@ -3,7 +3,12 @@ using System.Text.Json.Serialization;
 namespace Falzkunst.Core.Cards;
 
 /// <summary>A level of the layered card; a design lists its plies from bottom to top.</summary>
-public sealed record Ply(string Id, string Label, Colour Colour);
+public sealed record Ply(string Id, string Label, Colour Colour)
+{
+    /// <summary>The foam, or the pads, that it stands on above the ply below; zero where it is glued flat.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public Length Foam { get; init; }
+}
 
 /// <summary>A file or picture that something of the design came from.</summary>
 /// <param name="Name">Of the file; empty where it is not known.</param>

@@ -32,7 +32,11 @@ internal static partial class DesignCheck
         var ids = new HashSet<string>(StringComparer.Ordinal);
         var highest = 0;
         foreach (var y in d.AllPlies)
+        {
             if (Id(y.Id, y.Label) is { } fault) return fault;
+            if (!(y.Foam.Mm is >= 0 and <= SetFoam.MostMm)) return $"the foam beneath the ply “{y.Id}” is none";
+        }
+
         var plies = ids.ToHashSet(StringComparer.Ordinal);
         long segments = 0;
         var lines = 0;

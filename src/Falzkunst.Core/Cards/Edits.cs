@@ -29,6 +29,9 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(NamePanel), "namePanel")]
 [JsonDerivedType(typeof(MovePly), "movePly")]
 [JsonDerivedType(typeof(PutOnPly), "putOnPly")]
+[JsonDerivedType(typeof(PutOnNewPly), "putOnNewPly")]
+[JsonDerivedType(typeof(LayInFront), "layInFront")]
+[JsonDerivedType(typeof(SetFoam), "foam")]
 [JsonDerivedType(typeof(Rename), "rename")]
 [JsonDerivedType(typeof(AssignStock), "assignStock")]
 [JsonDerivedType(typeof(SetScale), "scale")]
@@ -689,6 +692,56 @@ public sealed record PutOnPly(ImmutableArray<string> PieceIds, string PlyId) : E
         var next = design.ChangePieces(PieceIds, p => p.PlyId == PlyId ? p : p with { PlyId = PlyId });
         return next with { AllPlies = Remove.InUse(next.AllPlies, next.AllPieces) };
     }
+}
+
+/// <summary>Puts pieces on a ply of their own, above all others.</summary>
+public sealed record PutOnNewPly(ImmutableArray<string> PieceIds) : Edit
+{
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"Put {Names(before, PieceIds)} on a new ply";
+
+    public override string? Refusal(Design before) => PieceIds.All(id => before.Piece(id) is null) ? "The piece is gone." : null;
+
+    public override Design Apply(Design design)
+    {
+        if (PieceIds.Select(design.Piece).FirstOrDefault(p => p is not null) is not { } first) return design;
+        design = design.WithId("y", out var ply);
+        design = design with { AllPlies = design.AllPlies.Add(new(ply, first.Label, first.Colour)) };
+        var pieces = design.ChangePieces(PieceIds, p => p with { PlyId = ply }).AllPieces;
+        return design with { AllPieces = pieces, AllPlies = Remove.InUse(design.AllPlies, pieces) };
+    }
+}
+
+/// <summary>Lays pieces on top of, or below, all others of their ply.</summary>
+public sealed record LayInFront(ImmutableArray<string> PieceIds, bool Front) : Edit
+{
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"Lay {Names(before, PieceIds)} {(Front ? "in front" : "at the back")} of its ply";
+
+    public override Design Apply(Design design)
+    {
+        bool Named(Piece p) => p.LeftOut is null && PieceIds.Contains(p.Id);
+        var (named, rest) = (design.AllPieces.Where(Named), design.AllPieces.RemoveAll(Named));
+        ImmutableArray<Piece> next = Front ? [.. rest, .. named] : [.. named, .. rest];
+        return next.SequenceEqual(design.AllPieces) ? design : design with { AllPieces = next };
+    }
+}
+
+/// <summary>Says what a ply stands on above the one below: foam or pads so high; zero glues it flat.</summary>
+public sealed record SetFoam(string PlyId, Length Foam) : Edit
+{
+    internal const double MostMm = 50;
+
+    public override string Describe(Design before) => Foam == Length.Zero ? $"Glue “{before.Ply(PlyId)?.Label}” flat"
+        : $"{Foam} of foam beneath “{before.Ply(PlyId)?.Label}”";
+
+    public override string? Refusal(Design before) => before.Ply(PlyId) is null ? "The ply is gone." : Foam.Mm is >= 0 and <= MostMm ? null
+        : $"Foam is 0 to {MostMm} mm high.";
+
+    public override Design Apply(Design design) => Refusal(design) is not null ? design
+        : design with { AllPlies = design.AllPlies.Change(y => y.Id == PlyId && y.Foam != Foam ? y with { Foam = Foam } : y) };
 }
 
 /// <summary>Gives a piece or a ply another name.</summary>

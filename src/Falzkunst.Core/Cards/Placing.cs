@@ -15,7 +15,7 @@ public static class Placing
     /// <summary>New words stay this far inside of what they are written on, unless a margin is typed.</summary>
     public static readonly Length Margin = Length.FromMm(8);
 
-    private const double ClearMm = 2, StepMm = 1;
+    private const double ClearMm = 4, StepMm = 1;
 
     /// <summary>
     /// The place that "front", or an empty name, means: the front panel of the lowest base, or on the inner face the panel that is read inside (the one behind

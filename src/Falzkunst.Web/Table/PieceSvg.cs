@@ -23,6 +23,9 @@ public sealed record TableDress(string Address, string Pictures, IReadOnlyDictio
     /// <summary>The stocks that pieces are filled with; empty where they have the colour that they came in with.</summary>
     public IReadOnlyList<Stock> Stocks { get; init; } = [];
 
+    /// <summary>Whether the card is seen from behind: mirrored, its lowest ply on top, and what is made on the inner face in full.</summary>
+    public bool FromBehind { get; init; }
+
     internal string Paper(Piece piece) => (Stocks.Count > 0 ? Core.Cards.Stocks.For(piece, Stocks)?.Colour : null)?.Hex ?? piece.Colour.Hex;
 
     internal bool IsChosen(string id, string look) => Chosen.Contains(id) || (ChosenLook.Length > 0 && look == ChosenLook);

@@ -61,12 +61,14 @@ public static class TableSvg
         var w = new SvgWriter(1 << 16);
         var view = View(layout.Extent);
         // On what is no larger than a stamp, lines as wide as a pen's would hide the paper.
-        w.Start("svg").Set("class", dress.IsSmall ? "is-small table-svg" : "table-svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view)
+        w.Start("svg").Set("class", $"{(dress.IsSmall ? "is-small " : "")}{(dress.FromBehind ? "is-over " : "")}table-svg")
+            .Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view)
             .Set("data-home", view).SetIf(dress.Only.Length > 0, "data-only", dress.Only)
             .Set("role", "group").Set("aria-label", "Design on the table, in true size").Set("hx-boost", "false");
+        if (dress.FromBehind) w.Start("g").Set("transform", new Affine(-1, 0, 0, 1, 2 * layout.Extent.Centre.X, 0));
         w.Start("g").Set("class", "all-plies");
         var pieces = design.Pieces.ToLookup(p => p.PlyId);
-        foreach (var ply in design.Plies)
+        foreach (var ply in dress.FromBehind ? design.Plies.Reverse() : design.Plies)
         {
             w.Start("g").Set("class", "ply").Set("data-ply", ply.Id);
             if (layout.Moves.TryGetValue(ply.Id, out var move)) w.Set("transform", Translate(move));
@@ -77,6 +79,7 @@ public static class TableSvg
         w.End();
         Loose(w, design, dress);
         Places(w, findings, apart, dress);
+        if (dress.FromBehind) w.End();
         return w.End().ToString();
     }
 

@@ -7,7 +7,7 @@ namespace Falzkunst.Web.Pages.Dockets;
 
 public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
 {
-    public const int ShownOfHistory = 30;
+    public const int ShownOfHistory = 60;
 
     public override int Stage => 2;
 
@@ -46,14 +46,29 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
         ? Change(basedOn, new SetOutlineOperation(Named(pieces), wanted, part is "outer" or "all", part is "holes" or "all"), cancel)
         : Say("That operation is not known.", cancel);
 
+    /// <summary>Puts pieces on a ply; "new" is one of their own.</summary>
     public Task<IActionResult> OnPostPlyAsync(Guid basedOn, string pieces, string ply, CancellationToken cancel) =>
-        Change(basedOn, new PutOnPly(Named(pieces), ply ?? ""), cancel);
+        Change(basedOn, ply == "new" ? new PutOnNewPly(Named(pieces)) : new PutOnPly(Named(pieces), ply ?? ""), cancel);
+
+    public Task<IActionResult> OnPostFrontAsync(Guid basedOn, string pieces, bool front, CancellationToken cancel) =>
+        Change(basedOn, new LayInFront(Named(pieces), front), cancel);
+
+    public Task<IActionResult> OnPostFoamAsync(Guid basedOn, string ply, string? foam, CancellationToken cancel) =>
+        ReadWay(foam, out var high, out var error) ? Change(basedOn, new SetFoam(ply ?? "", high), cancel) : Say(error, cancel);
+
+    /// <summary>How high the card is when it is assembled: its papers, and the foam between.</summary>
+    public Length Height => Design is not { } d ? Length.Zero : d.Plies.Aggregate(Length.Zero, (sum, y) => sum + y.Foam
+        + (PiecesOn(y.Id) is [var first, ..] ? Core.Cards.Stocks.For(first, Stocks)?.Thickness ?? Length.Zero : Length.Zero));
 
     public Task<IActionResult> OnPostMovePlyAsync(Guid basedOn, string ply, int to, CancellationToken cancel) =>
         Change(basedOn, new MovePly(ply ?? "", to), cancel);
 
     public Task<IActionResult> OnPostStockAsync(Guid basedOn, string pieces, string? stock, CancellationToken cancel) =>
         Change(basedOn, new AssignStock(Named(pieces), stock ?? ""), cancel);
+
+    /// <summary>Shows the docket as it was at some point; what came after stays in the list.</summary>
+    public async Task<IActionResult> OnPostGoBackAsync(Guid basedOn, Guid to, CancellationToken cancel) =>
+        await Show(await Parts.Revisions.GoBack(Docket, basedOn, to, cancel), "Go back", cancel);
 
     public Task<IActionResult> OnPostRenameAsync(Guid basedOn, string id, string label, CancellationToken cancel)
     {

@@ -256,15 +256,22 @@ public abstract class DocketPage(DocketParts parts) : PageModel
 
     private async Task<IActionResult> Step(Guid basedOn, bool undo, CancellationToken cancel)
     {
-        var before = Design;
         var outcome = undo ? await parts.Revisions.Undo(Docket, basedOn, cancel) : await parts.Revisions.Redo(Docket, basedOn, cancel);
+        return await Show(outcome, undo ? "Undo" : "Redo", cancel);
+    }
+
+    /// <summary>Shows what the docket shows since another of its revisions was gone to.</summary>
+    /// <param name="what">What was done, as on its button.</param>
+    protected async Task<IActionResult> Show(ChangeOutcome outcome, string what, CancellationToken cancel)
+    {
+        var before = Design;
         return outcome switch
         {
             ChangeOutcome.Done when before is not null
                 && await parts.Revisions.DesignOf(Docket.CurrentRevisionId, cancel) is { } now => await Answer(before, now, cancel),
-            ChangeOutcome.Nothing => await Say(undo ? "There is nothing to undo." : "There is nothing to redo.", cancel),
+            ChangeOutcome.Nothing => await Say($"There is nothing to {what.ToLowerInvariant()}{(what == "Go back" ? " to" : "")}.", cancel),
             ChangeOutcome.Done => Back(),
-            _ => await TellSecond(undo ? "Undo" : "Redo", cancel),
+            _ => await TellSecond(what, cancel),
         };
     }
 

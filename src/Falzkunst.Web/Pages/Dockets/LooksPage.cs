@@ -63,13 +63,17 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     public IReadOnlyList<LookRow> Looks { get; private set; } = [];
 
     /// <summary>Whether the plies lie beside one another.</summary>
-    public bool Apart => Request.Query["view"] == "apart";
+    public bool Apart => Seen == "apart";
+
+    /// <summary>How the card is looked at: "" from above, "apart" with its plies beside one another, "over" from behind, where the inner face is
+    /// seen.</summary>
+    public string Seen => Request.Query["view"].ToString() is var view && view is "apart" or "over" ? view : "";
 
     /// <summary>The address of the stage as it is looked at, with nothing chosen.</summary>
-    public string Here => Address(StagePath) + (Apart ? "?view=apart" : "");
+    public string Here => Address(StagePath) + (Seen.Length > 0 ? "?view=" + Seen : "");
 
     /// <summary>The address where one thing is chosen.</summary>
-    public string Choose(string what, string id) => $"{Here}{(Apart ? '&' : '?')}{what}={Uri.EscapeDataString(id)}";
+    public string Choose(string what, string id) => $"{Here}{(Seen.Length > 0 ? '&' : '?')}{what}={Uri.EscapeDataString(id)}";
 
     public string ChooseAll(IEnumerable<Piece> pieces) => Choose("pieces", string.Join(',', pieces.Select(p => p.Id)));
 
@@ -80,6 +84,7 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         ChosenLook = Look,
         Only = Only,
         Stocks = Only == "stock" ? Stocks : [],
+        FromBehind = Seen == "over",
     };
 
     protected override Task ShowCard(CancellationToken cancel)
@@ -110,7 +115,7 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     };
 
     protected override string? TableChanges(Design before) =>
-        Design is null ? null : TableSvg
+        Design is null || Seen == "over" ? null : TableSvg
             .Changes(before, Design, Findings, Apart, TableSvg.Dress(Design, Here, Docket.Number) with { Only = Only, Stocks = Only == "stock" ? Stocks : [] },
                 Docket.CurrentRevisionId ?? Guid.Empty);
 

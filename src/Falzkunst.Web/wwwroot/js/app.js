@@ -1,6 +1,7 @@
 // Everything works without scripts; with them it gets quicker and has keys. Alpine keeps the small state of a view, htmx swaps the docket's parts.
 import "./page.js";
 import "./keys.js";
+import "./seeing.js";
 import table from "./table/table.js";
 import { pile } from "./pile.js";
 import { find } from "./find.js";

@@ -304,7 +304,7 @@ class Table {
   #framed(press) {
     press.frame.remove();
     const within = (what, box) => [...this.svg.querySelectorAll(what)].filter(e => isWithin(box(e), press.box)).map(e => e.dataset.id);
-    const inside = within(".piece", boxOf);
+    const inside = within(".piece", this.area.dataset.view === "over" ? shownAt.bind(this) : boxOf);
     if (inside.length) return selection.add(inside);
     // Where no piece is framed, its lines may be.
     const lines = within(".line", shownAt.bind(this));
