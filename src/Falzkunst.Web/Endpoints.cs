@@ -23,6 +23,8 @@ public static class Endpoints
         app.MapGet("/healthz", async (FalzkunstContext db, CancellationToken cancel) => await db.Database.CanConnectAsync(cancel) ? Results.Text("fine")
             : Results.StatusCode(503)).AllowAnonymous();
         app.MapGet("/workshop/everything.zip", Everything).RequireAuthorization(OwnersOnlyAttribute.Owner);
+        app.MapGet("/length", (string? text, HttpContext context) => LengthText.TryRead(text ?? "", StudioClaims.LengthUnitOf(context.User), out var length,
+            out var error) ? Results.Json(new { mm = length.Mm }) : Results.Json(new { error }, statusCode: 422));
         var docket = app.MapGroup("/dockets/{number:int}");
         docket.MapGet("/artwork/{hash}", Artwork);
         docket.MapGet("/pile/{revision:guid}.svg", Pile);

@@ -7,6 +7,7 @@ import { selection } from "./selection.js";
 import { applyChanges } from "./changes.js";
 import { candidates, isWithin, readBox, readPanels } from "./snapping.js";
 import { Handles, Pull } from "./handles.js";
+import { Lines } from "./lines.js";
 import { svgElement, thing } from "./svg.js";
 
 // Views are kept by docket and by what of it is looked at: a change never makes one jump.
@@ -30,6 +31,7 @@ class Table {
     this.rulers = new Rulers(area);
     this.measuring = new Measuring(this);
     this.nudges = new Nudges(this);
+    this.lines = new Lines(this);
     this.handles = new Handles(this);
     svg.setAttribute("preserveAspectRatio", "none");
     const again = kept.get(this.key);
@@ -50,9 +52,11 @@ class Table {
   }
 
   /** What can be caught: edges and middles of all that lies there and is not moved itself. */
-  catches(moved) {
-    const others = [...this.svg.querySelectorAll(".piece")].filter(p => !moved.has(p));
-    return candidates(others.flatMap(p => [{ name: p.dataset.name, box: readBox(p.dataset.box) }, ...readPanels(p.dataset.panels)]));
+  catches(moved, lines = true) {
+    const others = [...this.svg.querySelectorAll(".piece")].filter(p => !moved.has(p) && !p.parentNode.classList.contains("is-hidden"));
+    const named = others.map(p => ({ name: p.dataset.name, box: readBox(p.dataset.box) }));
+    return { ...candidates([...named, ...others.flatMap(p => readPanels(p.dataset.panels))], lines ? this.lines.candidates() : undefined),
+      boxes: named.map(n => n.box) };
   }
 
   close() {
@@ -93,6 +97,7 @@ class Table {
     kept.set(this.key, this.view);
     this.svg.setAttribute("viewBox", writeView(this.view));
     this.rulers.draw(this.view, { width, height }, this.unit());
+    this.lines.draw();
     this.drawHandles();
   }
 
@@ -127,6 +132,7 @@ class Table {
     if (this.press?.moved && !this.press.pans) {
       this.press.drag?.cancel();
       this.press.frame?.remove();
+      if (this.press.guide) this.lines.giveUp(this.press.guide);
       this.press = { over: true };
       this.#hold(false);
       this.drawHandles();
@@ -140,10 +146,15 @@ class Table {
   // What a press begins (to look elsewhere, to frame, to move what it is on) is settled when the pointer goes down, and begun when it moves.
   down(event) {
     this.swallow = false;
-    if (event.button > 1 || event.target.closest(".view-pair, .work-bar, .measure, .picture-tools")) return;
+    if (event.button > 1 || event.target.closest(".view-pair, .work-bar, .measure, .grid-box, .picture-tools")) return;
     const { clientX, clientY } = event;
     const on = event.target.closest(".is-loose, .is-words") ?? event.target.closest(".piece");
     const plain = event.button === 0 && !this.space;
+    const guide = plain && this.canMove && !this.measuring.isOn ? this.lines.press(event) : null;
+    if (guide) {
+      this.press = { clientX, clientY, guide };
+      return;
+    }
     const handle = event.target.closest(".handle")?.dataset.handle;
     if (handle && plain) {
       this.press = { clientX, clientY, handle };
@@ -181,7 +192,10 @@ class Table {
     if (press?.over) this.drawHandles();
     if (!press?.moved) return;
     if (press.pans) this.#settle(press.next);
-    else if (press.frames) this.#framed(press);
+    else if (press.guide) {
+      this.lines.drop(press.guide, event);
+      this.drawHandles();
+    } else if (press.frames) this.#framed(press);
     else press.drag.drop();
   }
 
@@ -201,7 +215,7 @@ class Table {
       event.stopPropagation();
       return;
     }
-    if (event.target.closest("button, .view-pair, .work-bar, .picture-tools") || this.space) return;
+    if (event.target.closest("button, .view-pair, .work-bar, .grid-box, .picture-tools") || this.space) return;
     if (this.measuring.isOn) {
       event.preventDefault();
       event.stopPropagation();
@@ -247,6 +261,10 @@ class Table {
     const { press } = this;
     press.moved = true;
     this.drawHandles();
+    if (press.guide) {
+      this.area.setPointerCapture(event.pointerId);
+      return;
+    }
     if (press.handle) {
       const ids = selection.movable;
       press.pull = new Pull(this, ids, press.handle, this.catches(new Set(ids.map(id => thing(this.svg, id)))), this.at(press));
@@ -273,7 +291,9 @@ class Table {
   #follow(event) {
     const { press } = this;
     const dx = event.clientX - press.clientX, dy = event.clientY - press.clientY, px = this.mmPerPixel();
-    if (press.frames) {
+    if (press.guide) {
+      this.lines.drag(press.guide, event);
+    } else if (press.frames) {
       this.#drawFrame(event);
     } else if (press.pull) {
       press.pull.to(this.at(event), event);
@@ -333,7 +353,10 @@ export default () => {
   return {
     init() {
       const svg = this.$el.querySelector(".table-svg");
-      if (svg) current = table = new Table(this.$el, svg);
+      if (!svg) return;
+      current = table = new Table(this.$el, svg);
+      // What is beside the table can ask for it now.
+      document.dispatchEvent(new CustomEvent("chosen"));
     },
     destroy() {
       table?.close();
