@@ -169,6 +169,24 @@ public sealed class SourceFile : IOfStudio
     public DateTimeOffset At { get; set; }
 }
 
+/// <summary>A piece, a base or a whole design that was kept under a name, to be taken into any docket.</summary>
+public sealed class KeptRow : IOfStudio
+{
+    public Guid Id { get; set; }
+    public Guid StudioId { get; set; }
+    public string Name { get; set; } = "";
+
+    /// <summary>The design as a file of our own, packed.</summary>
+    public byte[] Document { get; set; } = [];
+    public double WidthMm { get; set; }
+    public double HeightMm { get; set; }
+    public int Pieces { get; set; }
+    public DateTimeOffset At { get; set; }
+
+    /// <summary>When it was taken off; null while it is there.</summary>
+    public DateTimeOffset? DeletedAt { get; set; }
+}
+
 /// <summary>Rules of a source, under the name that a person gave it.</summary>
 public sealed class RulesRow : IOfStudio
 {

@@ -31,6 +31,8 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
 
     public DbSet<RulesRow> Rules => Set<RulesRow>();
 
+    public DbSet<KeptRow> Kept => Set<KeptRow>();
+
     public DbSet<StockRow> Stocks => Set<StockRow>();
 
     public DbSet<MachineRow> Machines => Set<MachineRow>();
@@ -74,6 +76,7 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         use.HasQueryFilter(u => u.StudioId == StudioId);
         Scoped<SourceFile>(builder).HasIndex(f => new { f.DocketId, f.At });
         Scoped<RulesRow>(builder).HasIndex(r => new { r.StudioId, r.Name }).IsUnique();
+        Scoped<KeptRow>(builder).HasIndex(k => new { k.StudioId, k.At });
         var stock = Scoped<StockRow>(builder);
         stock.HasMany(s => s.Sheets).WithOne().HasForeignKey(s => s.StockId);
         stock.HasMany(s => s.Settings).WithOne().HasForeignKey(s => s.StockId);

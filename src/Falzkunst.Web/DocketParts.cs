@@ -11,7 +11,7 @@ namespace Falzkunst.Web;
 
 /// <summary>What the pages of a docket work with; one for each request.</summary>
 public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer drawer, LayoutJob layouts, Runs runs, Incoming incoming,
-    IBackgroundJobClient queue, IMemoryCache memory, TimeProvider clock)
+    KeptThings kept, IBackgroundJobClient queue, IMemoryCache memory, TimeProvider clock)
 {
     // Findings follow from the design and the drawer alone, and designs are immutable: found once, shown on every page.
     private static readonly ConditionalWeakTable<Design, Found> Findings = [];
@@ -27,6 +27,8 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
     public Runs Runs => runs;
 
     public Incoming Incoming => incoming;
+
+    public KeptThings OnShelf => kept;
 
     public IBackgroundJobClient Queue => queue;
 

@@ -23,6 +23,7 @@ public static class Endpoints
         app.MapGet("/healthz", async (FalzkunstContext db, CancellationToken cancel) => await db.Database.CanConnectAsync(cancel) ? Results.Text("fine")
             : Results.StatusCode(503)).AllowAnonymous();
         app.MapGet("/workshop/everything.zip", Everything).RequireAuthorization(OwnersOnlyAttribute.Owner);
+        app.MapGet("/shelf/{id:guid}.svg", Kept);
         app.MapGet("/length", (string? text, HttpContext context) => LengthText.TryRead(text ?? "", StudioClaims.LengthUnitOf(context.User), out var length,
             out var error) ? Results.Json(new { mm = length.Mm }) : Results.Json(new { error }, statusCode: 422));
         var docket = app.MapGroup("/dockets/{number:int}");
@@ -89,6 +90,21 @@ public static class Endpoints
     /// <summary>The small picture of a docket in the list, as it was with a revision.</summary>
     private static Task<IResult> Pile(int number, Guid revision, Revisions revisions, HttpContext context, CancellationToken cancel) =>
         Shown(revision, design => design.Plies.Length > 1 ? PileSvg.Of(design, false) : SmallSvg.Of(design), revisions, context, cancel);
+
+    /// <summary>Something on the shelf.</summary>
+    private static async Task<IResult> Kept(Guid id, KeptThings things, HttpContext context, CancellationToken cancel)
+    {
+        try
+        {
+            if (await things.Take(id, cancel) is not var (_, design)) return Results.NotFound();
+            ForEver(context);
+            return Results.Text(SmallSvg.Of(design), "image/svg+xml");
+        }
+        catch (UnreadableFileException e)
+        {
+            return Results.Text(SmallSvg.None(e.Message), "image/svg+xml");
+        }
+    }
 
     /// <summary>The card as it was at some point of its history, seen from above.</summary>
     private static Task<IResult> State(int number, Guid revision, Revisions revisions, HttpContext context, CancellationToken cancel) =>

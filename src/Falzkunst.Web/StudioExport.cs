@@ -32,6 +32,8 @@ public sealed class StudioExport(FalzkunstContext db, Revisions revisions, Drawe
             await using (var zip = await ZipArchive.CreateAsync(file, ZipArchiveMode.Create, true, null, cancel))
             {
                 await Put(zip, "workshop.json", await Workshop(cancel), cancel);
+                foreach (var k in await db.Kept.AsNoTracking().Where(k => k.DeletedAt == null).OrderBy(k => k.At).ToListAsync(cancel))
+                    await Put(zip, $"shelf/{Plain(k.Name)} {k.Id.ToString()[^6..]}.falz.json", KeptThings.FileOf(k), cancel);
                 foreach (var docket in await db.Dockets.AsNoTracking().OrderBy(d => d.Number).ToListAsync(cancel)) await Put(zip, docket, cancel);
             }
 

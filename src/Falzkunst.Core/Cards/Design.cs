@@ -218,6 +218,24 @@ public sealed record Design
     /// <summary>The first thing that does not hold together, as a part of a sentence; null where all is well. See <see cref="DesignCheck"/>.</summary>
     public string? Check() => DesignCheck.Fault(this);
 
+    /// <summary>Some of its pieces and lines alone, where they lie; what a piece carries goes with it. Everything where none is named.</summary>
+    public Design Only(IReadOnlyCollection<string> ids)
+    {
+        var pieces = Pieces.RemoveAll(p => ids.Count > 0 && !ids.Contains(p.Id));
+        ImmutableArray<Line> loose = ids.Count == 0 ? Loose
+            : [.. Lines.Where(l => ids.Contains(l.Id) && (l.CarriedBy is null || !ids.Contains(l.CarriedBy)))
+                .Select(l => l.By is { } by ? l.Line.Through(by.Place.Map) : l.Line)];
+        return this with
+        {
+            AllPieces = pieces.Change(p => p with { AllLines = p.Lines, AllArtwork = p.Artwork }),
+            AllPlies = Remove.InUse(AllPlies, pieces),
+            AllLoose = loose,
+            AllLooseArtwork = ids.Count == 0 ? LooseArtwork : [],
+            Notes = [],
+            Rules = null,
+        };
+    }
+
     /// <summary>The design with a new id: "p57".</summary>
     internal Design WithId(string letter, out string id)
     {

@@ -1,4 +1,5 @@
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Shapes;
 using Falzkunst.Store;
 using Microsoft.AspNetCore.Mvc;
@@ -19,11 +20,49 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
     /// <summary>What happened to the card, the newest first; only where nothing is chosen.</summary>
     public IReadOnlyList<HistoryLine> History { get; private set; } = [];
 
+    /// <summary>What lies on the studio's shelf; only where nothing is chosen.</summary>
+    public IReadOnlyList<KeptThing> Shelf { get; private set; } = [];
+
     public Task OnGetAsync(CancellationToken cancel) => ShowCard(cancel);
+
+    /// <summary>What of the shelf has some words in its name.</summary>
+    public async Task<IActionResult> OnGetShelfAsync(string? text, CancellationToken cancel)
+    {
+        Shelf = await Parts.OnShelf.Find(text ?? "", cancel);
+        return Partial("_Shelf", this);
+    }
+
+    /// <summary>Keeps what is chosen, or the whole card, on the shelf.</summary>
+    public async Task<IActionResult> OnPostKeepAsync(string? ids, string? name, CancellationToken cancel) => Design is not { } design ? Back()
+        : await Say(await Parts.OnShelf.Keep(design.Only(Named(ids)), name ?? "", cancel) ?? $"“{name?.Trim()}” lies on the shelf, for any docket.",
+            cancel);
+
+    /// <summary>Takes something from the shelf into this docket, at its true size.</summary>
+    public async Task<IActionResult> OnPostTakeAsync(Guid basedOn, Guid kept, CancellationToken cancel)
+    {
+        try
+        {
+            return await Parts.OnShelf.Take(kept, cancel) is var (name, design)
+                ? await ChangeAndChoose(basedOn, new BringBeside(design, $"“{name}” from the shelf"), cancel)
+                : await Say("That is not on the shelf any more.", cancel);
+        }
+        catch (UnreadableFileException e)
+        {
+            return await Say($"It can't be taken: {e.Message}. Nothing was changed.", cancel);
+        }
+    }
+
+    public async Task<IActionResult> OnPostShelfOffAsync(Guid kept, bool back, CancellationToken cancel)
+    {
+        if (await Parts.OnShelf.Off(kept, !back, cancel) is not { } name) return await Say("That is not on the shelf any more.", cancel);
+        if (!back) Ask($"“{name}” is off the shelf.", "Put it back", new() { ["back"] = "true" });
+        return Back();
+    }
 
     protected override async Task ShowCard(CancellationToken cancel)
     {
         await base.ShowCard(cancel);
+        if (ThingIds.Length == 0) Shelf = await Parts.OnShelf.Find("", cancel);
         if (ThingIds.Length == 0) History = await Parts.Revisions.History(Docket, ShownOfHistory, cancel);
     }
 
