@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Falzkunst.Core.Regions;
 
 namespace Falzkunst.Core.Cards;
@@ -44,6 +45,9 @@ public abstract record Combination : Edit
     public static Combination? Read(string how, ImmutableArray<string> ids) => (how, ids) switch
     {
         ("join", _) => new JoinPieces(ids),
+        ("joinCentred", _) => new JoinPieces(ids) { CentreFirst = true },
+        ("joinPushed", _) => new JoinPieces(ids) { PushTogether = true },
+        ("joinSmooth", _) => new JoinPieces(ids) { SmoothUnder = Length.FromMm(JoinPieces.NotchMm) },
         ("takeAway", [var from, .. var what]) => new TakeAway([from], [.. what]),
         ("takeFrom", [var what, .. var from]) => new TakeAway([.. from], [what]),
         ("overlap", _) => new KeepOverlap(ids),
@@ -61,20 +65,34 @@ public abstract record Combination : Edit
         // By ply, the lowest first: what lies on top is taken from what is below.
         var ids = pieces.OrderBy(p => design.PlyNumber(p.PlyId)).Select(p => p.Id).ToImmutableArray();
         ImmutableArray<string> topFirst = [.. ids.Reverse()];
-        IEnumerable<(string How, ImmutableArray<string> Ids)> all = ids.Length < 2 ? []
-            : ids.Length == 2 ? [("join", ids), ("takeAway", ids), ("takeAway", topFirst), ("overlap", ids), ("divide", ids)]
-            : [("join", ids), ("takeFrom", topFirst), ("overlap", ids), ("divide", ids)];
+        IEnumerable<(string How, ImmutableArray<string> Ids)> all = ids.Length < 2 ? [] :
+        [
+            ("join", ids), .. AreOffCentre(pieces) ? [("joinCentred", ids)] : Array.Empty<(string, ImmutableArray<string>)>(), ("joinPushed", ids),
+            .. ids.Length == 2 ? new[] { ("takeAway", ids), ("takeAway", topFirst) } : [("takeFrom", topFirst)], ("overlap", ids), ("divide", ids),
+        ];
         var choices = new List<CombinationChoice>();
         foreach (var (how, of) in all)
         {
+            // Pushing is for what does not touch.
+            if (how == "joinPushed" && choices.Exists(c => c.Edit is JoinPieces)) continue;
             var edit = Read(how, of)!;
             var after = edit.Apply(design);
             if (after == design) continue;
+            if (how == "join" && JoinPieces.LeavesNotches(design, after, of[0]) && Read("joinSmooth", of) is { } smooth && smooth.Apply(design) is var whole)
+                choices.Add(new($"joinSmooth {string.Join(',', of)}", smooth, whole, [of[0]], whole.Piece(of[0])!.AreaMm2));
             var fresh = after.Pieces.Where(p => design.Piece(p.Id) != p).ToList();
             choices.Add(new($"{how} {string.Join(',', of)}", edit, after, [.. fresh.Select(p => p.Id)], fresh.Sum(p => p.AreaMm2)));
         }
 
         return choices;
+    }
+
+    /// <summary>Whether two pieces lie nearly, but not quite, with their middles over one another.</summary>
+    private static bool AreOffCentre(IReadOnlyList<Piece> pieces)
+    {
+        if (pieces.Count != 2) return false;
+        Box a = pieces[0].OnCard.Bounds, b = pieces[1].OnCard.Bounds;
+        return Math.Abs(a.Centre.X - b.Centre.X) > 0.005 && Math.Abs(a.Centre.X - b.Centre.X) < Math.Min(a.Width, b.Width) / 4;
     }
 
     private protected static List<Piece> Pieces(Design design, ImmutableArray<string> ids) =>
@@ -231,20 +249,70 @@ public sealed record CombinationChoice(string How, Combination Edit, Design Afte
 /// <summary>Joins pieces to one, which is the first named; the others are gone.</summary>
 public sealed record JoinPieces(ImmutableArray<string> PieceIds) : Combination
 {
+    /// <summary>What pieces overlap when they are pushed together: a hair, so that rounding leaves no gap.</summary>
+    private const double HairMm = 0.05;
+
+    /// <summary>Whether the others are centred on the first, from left to right, before.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool CentreFirst { get; init; }
+
+    /// <summary>Whether what lies apart is pushed straight to the rest, until both overlap by a hair.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool PushTogether { get; init; }
+
+    /// <summary>Notches and spikes narrower than this are smoothed away afterwards; zero leaves them.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public Length SmoothUnder { get; init; }
+
     public override ImmutableArray<string> About => PieceIds;
 
-    public override string Describe(Design before) => $"Join {Names(before, PieceIds)}";
+    public override string Describe(Design before) => $"Join {Names(before, PieceIds)}" + (CentreFirst ? ", centred" : "")
+        + (PushTogether ? ", pushed together" : "") + (SmoothUnder > Length.Zero ? ", without notches" : "");
 
-    public override string Gives(Design before) => "one piece";
+    public override string Gives(Design before) => "one piece" + (CentreFirst ? ", centred" : PushTogether ? ", pushed together" : "")
+        + (SmoothUnder > Length.Zero ? ", no notches" : "");
 
     private protected override Outcome Find(Design design)
     {
         var pieces = Pieces(design, PieceIds);
         if (pieces.Count < 2) return Outcome.Refused("Choose two pieces or more to join.");
+        if (SmoothUnder.Mm is not (>= 0 and <= 20)) return Outcome.Refused("What is smoothed away is up to 20 mm wide.");
+        if (CentreFirst)
+        {
+            var middle = pieces[0].OnCard.Bounds.Centre.X;
+            pieces = [pieces[0], .. pieces.Skip(1).Select(p => p with { Place = p.Place.Moved(new(middle - p.OnCard.Bounds.Centre.X, 0)) })];
+        }
+
+        if (PushTogether) pieces = Pushed(pieces);
         var parts = Together.Join(pieces.ConvertAll(p => AreaIn(p, pieces[0])));
-        return parts.Count == 1 ? new([new(pieces[0], true, parts[0])], pieces)
-            : Outcome.Refused($"They don't all touch: joined, they would stay {parts.Count} parts. Move them together first.");
+        if (parts.Count > 1) return Outcome.Refused($"They don't all touch: joined, they would stay {parts.Count} parts. Move them together first.");
+        return new([new(pieces[0], true, SmoothUnder > Length.Zero ? Smoothing.Of(parts[0], SmoothUnder.Mm).Outline : parts[0])], pieces);
     }
+
+    /// <summary>Each goes straight to the nearest of those before it, from the first on.</summary>
+    private static List<Piece> Pushed(List<Piece> pieces)
+    {
+        var pushed = new List<Piece> { pieces[0] };
+        foreach (var piece in pieces.Skip(1))
+        {
+            var gap = pushed.Select(p => SetGap.Between(piece, p)).MinBy(g => g.Length.Mm)!;
+            pushed.Add(gap.Length.Mm <= 0 ? piece
+                : piece with { Place = piece.Place.Moved((gap.From - gap.At) * ((gap.Length.Mm + HairMm) / gap.Length.Mm)) });
+        }
+
+        return pushed;
+    }
+
+    /// <summary>Where joined pieces would have notches or slits that none of them had: narrower than a millimetre, and likely to be meant as none.</summary>
+    internal static bool LeavesNotches(Design before, Design after, string id)
+    {
+        return before.Piece(id) is { } was && after.Piece(id) is { } piece && Notches(piece) > Notches(was);
+
+        static int Notches(Piece piece) => Smoothing.Of(piece.Outline, NotchMm).Away.Filled.Count;
+    }
+
+    /// <summary>A notch is narrower than this.</summary>
+    internal const double NotchMm = 1;
 }
 
 /// <summary>Takes the areas of some pieces away from others; those that are taken stay where they are.</summary>

@@ -35,8 +35,10 @@ public sealed record Resize(ImmutableArray<string> PieceIds, Length? Width, Leng
         if (Width is { Mm: not (>= LeastMm and <= MostMm) } || Height is { Mm: not (>= LeastMm and <= MostMm) })
             return $"A piece is {LeastMm} mm to {MostMm / 1000} m wide and high; nothing was changed.";
         var (x, y) = Factors(box);
-        return box.Width * x is >= LeastMm / 10 and <= MostMm && box.Height * y is >= LeastMm / 10 and <= MostMm ? null
+        return IsSize(box.Width, x) && IsSize(box.Height, y) ? null
             : $"It would be {Length.FromMm(box.Width * x)} × {Length.FromMm(box.Height * y)}; nothing was changed.";
+
+        static bool IsSize(double was, double by) => was <= Tolerances.Same || was * by is >= LeastMm / 10 and <= MostMm;
     }
 
     public override Design Apply(Design design)
@@ -83,7 +85,8 @@ public sealed record Resize(ImmutableArray<string> PieceIds, Length? Width, Leng
 
     private (double X, double Y) Factors(Box box)
     {
-        double? x = Width?.Mm / box.Width, y = Height?.Mm / box.Height;
+        // A level line has no height that could be another.
+        double? x = box.Width > Tolerances.Same ? Width?.Mm / box.Width : null, y = box.Height > Tolerances.Same ? Height?.Mm / box.Height : null;
         if (!KeepRatio) return (x ?? 1, y ?? 1);
         var one = x is { } a && y is { } b ? Math.Min(a, b) : x ?? y ?? 1;
         return (one, one);

@@ -137,7 +137,12 @@ internal static class AnyEdit
             nameof(JoinPanels) => new JoinPanels([.. pieces]),
             nameof(SwapBelow) => new SwapBelow(One(pieces), One(pieces)),
             nameof(CarryBy) => new CarryBy(SomeLines(), One(pieces)),
-            nameof(JoinPieces) => new JoinPieces([.. Some(pieces), .. Some(pieces)]),
+            nameof(JoinPieces) => new JoinPieces([.. Some(pieces), .. Some(pieces)])
+            {
+                CentreFirst = r.Next(3) == 0,
+                PushTogether = r.Next(2) == 0,
+                SmoothUnder = Length.FromMm(r.Next(3) == 0 ? 1 : 0),
+            },
             nameof(TakeAway) => new TakeAway(Some(pieces), Some(pieces)),
             nameof(KeepOverlap) => new KeepOverlap([.. Some(pieces), .. Some(pieces)]),
             nameof(Divide) => new Divide([.. Some(pieces), .. Some(pieces)]),

@@ -2,6 +2,7 @@
 import "./page.js";
 import "./keys.js";
 import "./seeing.js";
+import "./tint.js";
 import "./table/grid.js";
 import table from "./table/table.js";
 import { pile } from "./pile.js";

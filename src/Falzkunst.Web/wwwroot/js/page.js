@@ -31,7 +31,10 @@ document.addEventListener("htmx:afterRequest", ({ detail }) => {
     changes.replaceChildren();
     changes.removeAttribute("data-revision");
     const fresh = detail.xhr?.getResponseHeader("X-Chosen");
-    if (fresh) selection.take(fresh);
+    if (fresh) {
+      selection.take(fresh);
+      onTable()?.seek();
+    }
   }
   if (before) restore(before);
   before = null;

@@ -101,6 +101,12 @@ class Table {
     this.drawHandles();
   }
 
+  /** Fits the view where what is chosen lies out of it. */
+  seek() {
+    const { x, y, w, h } = this.view, seen = { left: x, top: y, right: x + w, bottom: y + h };
+    if (selection.movable.some(id => !isWithin(readBox(thing(this.svg, id)?.dataset.box ?? "0 0 0 0"), seen))) this.fit();
+  }
+
   at(event) {
     const box = this.svg.getBoundingClientRect();
     return { x: this.view.x + (event.clientX - box.left) / box.width * this.view.w, y: this.view.y + (event.clientY - box.top) / box.height * this.view.h };
