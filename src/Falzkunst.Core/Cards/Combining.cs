@@ -285,6 +285,7 @@ public sealed record JoinPieces(ImmutableArray<string> PieceIds) : Combination
 
         if (PushTogether) pieces = Pushed(pieces);
         var parts = Together.Join(pieces.ConvertAll(p => AreaIn(p, pieces[0])));
+        if (parts.Count == 0) return Outcome.Refused("They are too small to be joined.");
         if (parts.Count > 1) return Outcome.Refused($"They don't all touch: joined, they would stay {parts.Count} parts. Move them together first.");
         return new([new(pieces[0], true, SmoothUnder > Length.Zero ? Smoothing.Of(parts[0], SmoothUnder.Mm).Outline : parts[0])], pieces);
     }

@@ -52,6 +52,7 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(Punch), "punch")]
 [JsonDerivedType(typeof(Resize), "size")]
 [JsonDerivedType(typeof(Copies), "copy")]
+[JsonDerivedType(typeof(RingOfCopies), "ring")]
 [JsonDerivedType(typeof(Align), "align")]
 [JsonDerivedType(typeof(Spread), "spread")]
 [JsonDerivedType(typeof(AddPiece), "addPiece")]

@@ -125,37 +125,58 @@ public sealed record Copies(ImmutableArray<string> PieceIds, int Rows, int Colum
             all.Add(piece);
             if (piece.LeftOut is not null || !PieceIds.Contains(piece.Id)) continue;
             for (var k = 1; k < Rows * Columns; k++)
-            {
-                design = design.WithId("p", out var id);
-                var lineIds = new Dictionary<string, string>(StringComparer.Ordinal);
-                var lines = ImmutableArray.CreateBuilder<Line>();
-                foreach (var line in piece.Lines)
-                {
-                    design = design.WithId("l", out var fresh);
-                    lineIds[line.Id] = fresh;
-                    lines.Add(line with { Id = fresh });
-                }
-
-                var artwork = ImmutableArray.CreateBuilder<Artwork>();
-                foreach (var art in piece.Artwork)
-                {
-                    design = design.WithId("a", out var fresh);
-                    artwork.Add(art with { Id = fresh });
-                }
-
-                all.Add(piece with
-                {
-                    Id = id,
-                    Label = FreeLabel(piece.Label, taken),
-                    Place = piece.Place.Moved(new(k % Columns * Right.Mm, k / Columns * Down.Mm)),
-                    AllLines = lines.ToImmutable(),
-                    AllArtwork = artwork.ToImmutable(),
-                    Folds = [.. piece.Folds.Where(f => lineIds.ContainsKey(f.LineId)).Select(f => f with { LineId = lineIds[f.LineId] })],
-                });
-            }
+                all.Add(Of(piece, piece.Place.Moved(new(k % Columns * Right.Mm, k / Columns * Down.Mm)), ref design, taken));
         }
 
         return design with { AllPieces = all.ToImmutable() };
+    }
+
+    /// <summary>A copy of a piece at another place, with ids of its own.</summary>
+    internal static Piece Of(Piece piece, Place at, ref Design design, HashSet<string> taken)
+    {
+        design = design.WithId("p", out var id);
+        var lineIds = new Dictionary<string, string>(StringComparer.Ordinal);
+        var lines = ImmutableArray.CreateBuilder<Line>();
+        foreach (var line in piece.Lines)
+        {
+            design = design.WithId("l", out var fresh);
+            lineIds[line.Id] = fresh;
+            lines.Add(line with { Id = fresh });
+        }
+
+        var artwork = ImmutableArray.CreateBuilder<Artwork>();
+        foreach (var art in piece.Artwork)
+        {
+            design = design.WithId("a", out var fresh);
+            artwork.Add(art with { Id = fresh });
+        }
+
+        return piece with
+        {
+            Id = id,
+            Label = FreeLabel(piece.Label, taken),
+            Place = at,
+            AllLines = lines.ToImmutable(),
+            AllArtwork = artwork.ToImmutable(),
+            Folds = [.. piece.Folds.Where(f => lineIds.ContainsKey(f.LineId)).Select(f => f with { LineId = lineIds[f.LineId] })],
+        };
+    }
+
+    /// <summary>Copies that fill a box: as many rows and columns as lie in it so far apart, centred in it. Null where not even two do.</summary>
+    /// <param name="gap">Between one and the next.</param>
+    public static Edit? Filling(Design design, ImmutableArray<string> ids, Box on, Length gap)
+    {
+        var box = Align.Around(design, ids);
+        if (box.IsEmpty || !(gap.Mm >= 0) || box.Width + gap.Mm <= 0 || box.Height + gap.Mm <= 0) return null;
+        var columns = (int)Math.Min(Most, Math.Floor((on.Width + gap.Mm + Tolerances.Same) / (box.Width + gap.Mm)));
+        var rows = (int)Math.Min(Most, Math.Floor((on.Height + gap.Mm + Tolerances.Same) / (box.Height + gap.Mm)));
+        if (columns < 1 || rows < 1 || (long)columns * rows is < 2 or > Most) return null;
+        double wide = columns * (box.Width + gap.Mm) - gap.Mm, high = rows * (box.Height + gap.Mm) - gap.Mm;
+        return new Series(
+        [
+            new Move(ids, Length.FromMm(on.Centre.X - wide / 2 - box.Left), Length.FromMm(on.Centre.Y - high / 2 - box.Top)),
+            new Copies(ids, rows, columns, Length.FromMm(box.Width + gap.Mm), Length.FromMm(box.Height + gap.Mm)),
+        ], $"Fill with {rows} × {columns} of {Names(design, ids)}");
     }
 
     /// <summary>A label that nothing has yet, "Cloud 2", which is taken from now on.</summary>
@@ -163,5 +184,39 @@ public sealed record Copies(ImmutableArray<string> PieceIds, int Rows, int Colum
     {
         for (var n = 2; ; n++)
             if (taken.Add($"{label} {n}")) return $"{label} {n}";
+    }
+}
+
+/// <summary>Copies pieces in a ring about a place of the card, the original counted, each turned on with the ring or all as they lie.</summary>
+public sealed record RingOfCopies(ImmutableArray<string> PieceIds, int Number, Point Middle, bool Turns) : Edit
+{
+    private const int Most = 500;
+
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"A ring of {Number} of {Names(before, PieceIds)}";
+
+    public override string? Refusal(Design before) => Number is < 2 or > Most ? $"A ring has 2 to {Most}, the original counted."
+        : PieceIds.All(id => before.Piece(id) is null) ? "The piece is gone." : null;
+
+    public override Design Apply(Design design)
+    {
+        if (Refusal(design) is not null) return design;
+        var taken = design.AllPieces.Select(p => p.Label).ToHashSet(StringComparer.Ordinal);
+        var all = ImmutableArray.CreateBuilder<Piece>();
+        foreach (var piece in design.AllPieces)
+        {
+            all.Add(piece);
+            if (piece.LeftOut is not null || !PieceIds.Contains(piece.Id)) continue;
+            for (var k = 1; k < Number; k++)
+            {
+                var by = Angle.FromDegrees(360.0 * k / Number);
+                var middle = piece.OnCard.Bounds.Centre;
+                var to = Affine.Turn(by).Apply(middle - Middle) + Middle;
+                all.Add(Copies.Of(piece, Turns ? piece.Place.Turned(by, Middle) : piece.Place.Moved(to - middle), ref design, taken));
+            }
+        }
+
+        return design with { AllPieces = all.ToImmutable() };
     }
 }

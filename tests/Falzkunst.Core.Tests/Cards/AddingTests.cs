@@ -103,6 +103,49 @@ public sealed class AddingTests
         }
     }
 
+    [Fact]
+    public void Envelopes_take_what_slides_in_and_thick_cards_need_more_room()
+    {
+        Length Mm(double mm) => Length.FromMm(mm);
+        Assert.Equal("C6", Envelopes.For(Mm(105), Mm(148), Length.Zero)[0].Envelope.Name);
+        Assert.Equal(6, Envelopes.Find("C6")!.ToSpare(Mm(148), Mm(105), Length.Zero).Mm, 9);
+        Assert.DoesNotContain(Envelopes.For(Mm(105), Mm(148), Mm(3.5)), e => e.Envelope.Name == "C6");
+        foreach (var e in Envelopes.All)
+            Assert.Equal(0, e.ToSpare(e.LargestFront(Mm(2)).Width, e.LargestFront(Mm(2)).Height, Mm(2)).Mm, 9);
+    }
+
+    [Fact]
+    public void Copies_fill_a_panel_and_go_round_in_a_ring()
+    {
+        var design = new AddPiece(new Made("ellipse", ImmutableNumbers(20, 10)), Place.Own.Moved(new(100, 10)), "Seed").Apply(Empty);
+        var filled = Copies.Filling(design, ["p2"], new(0, 0, 105, 58), Length.FromMm(2))!.Apply(design);
+        Assert.Equal(4 * 5, filled.Pieces.Length);
+        var all = filled.Pieces.Aggregate(Box.Empty, (b, p) => b.With(p.OnCard.Bounds));
+        Assert.Equal((52.5, 29.0), (Math.Round(all.Centre.X, 9), Math.Round(all.Centre.Y, 9)));
+        Assert.Null(Copies.Filling(design, ["p2"], new(0, 0, 30, 12), Length.FromMm(2)));
+        var ring = new RingOfCopies(["p2"], 8, new(60, 60), true).Apply(design);
+        Assert.All(ring.Pieces, p => Assert.Equal(ring.Pieces[0].OnCard.Bounds.Centre.DistanceTo(new(60, 60)),
+            p.Place.Map.Apply(p.Outline.Bounds.Centre).DistanceTo(new(60, 60)), 1e-6));
+        Assert.Equal(8, ring.Pieces.Select(p => Math.Round(p.Place.Turn.Degrees)).Distinct().Count());
+    }
+
+    [Fact]
+    public void Joining_centres_pushes_together_and_smooths_what_a_seam_leaves()
+    {
+        var design = new AddPiece(new Made("rectangle", ImmutableNumbers(60, 40)), Place.Own, "Box").Apply(Empty);
+        design = new AddPiece(new Made("ellipse", ImmutableNumbers(20, 20)), Place.Own.Moved(new(15, -30)), "Top").Apply(design);
+        Assert.NotNull(new JoinPieces(["p2", "p4"]).Refusal(design));
+        var one = Assert.Single(new JoinPieces(["p2", "p4"]) { PushTogether = true, CentreFirst = true }.Apply(design).Pieces);
+        Assert.Equal((30.0, 60 - 0.05), (Math.Round(one.OnCard.Bounds.Centre.X, 3), Math.Round(one.OnCard.Bounds.Height, 3)));
+        // Two boxes whose sides miss each other by a hair leave a slit, which is told of beforehand.
+        var slit = new AddPiece(new Made("rectangle", ImmutableNumbers(20, 40)), Place.Own.Moved(new(60.2, 0)), "Side").Apply(design);
+        slit = new AddPiece(new Made("rectangle", ImmutableNumbers(30, 10)), Place.Own.Moved(new(50, 30)), "Foot").Apply(slit);
+        var choices = Combination.Choices(slit, [slit.Piece("p2")!, slit.Piece("p6")!, slit.Piece("p8")!]);
+        Assert.Contains(choices, c => c.Edit is JoinPieces { SmoothUnder.Mm: > 0 });
+        var smooth = choices.First(c => c.Edit is JoinPieces { SmoothUnder.Mm: > 0 });
+        Assert.Equal(80.2 * 40, smooth.AreaMm2, 1);
+    }
+
     /// <summary>What a maker made keeps its round corners when it becomes wider; also when it lies on its side.</summary>
     [Theory]
     [InlineData(0)]

@@ -67,7 +67,7 @@ internal static class AnyEdit
         };
         Lettered AnyWords() => new(One("thank you", "von\nder Hütte", "i", ""), One("EMS Tech", "Courgette", "Nowhere"), 400, Length.FromMm(3 + r.Next(9)),
             Length.FromMm(r.Next(2)))
-            { Align = One(Enum.GetValues<TextAlign>()), Bend = Length.FromMm(One(0, 30, -50)), Apart = Length.FromMm(One(0, 0.5)) };
+        { Align = One(Enum.GetValues<TextAlign>()), Bend = Length.FromMm(One(0, 30, -50)), Apart = Length.FromMm(One(0, 0.5)) };
         double Mm(double most) => Math.Round((r.NextDouble() * 2 - 1) * most, r.Next(0, 12));
         return kind.Name switch
         {
@@ -95,10 +95,11 @@ internal static class AnyEdit
                 : new Made(One([.. Makers.All.Select(m => m.Name)]), ImmutableSortedDictionary<string, double>.Empty.Add("width", 40 * r.NextDouble())),
                 new(Angle.FromDegrees(r.Next(360)).Normal, new(Mm(90), Mm(90)), r.Next(2) == 0), "New"),
             nameof(AddLine) => r.Next(2) == 0 ? new AddLine(VectorPath.Polyline(new(Mm(90), 3), new(40, Mm(90))), null, Op())
-                { Face = One(Face.Inner, Face.Outer) }
+            { Face = One(Face.Inner, Face.Outer) }
                 : new AddLine(null, new(AnyWords(), Place.Own.Moved(new(Mm(60), Mm(60)))), Op()),
             nameof(SetWords) => new SetWords(One([.. d.Pieces.Where(p => p.Shape is Lettered).Select(p => p.Id),
                 .. d.Lines.Where(l => l.Line.Words is not null).Select(l => l.Id), "p999"]), AnyWords()),
+            nameof(RingOfCopies) => new RingOfCopies(Some(pieces), r.Next(1, 6), new(Mm(60), Mm(60)), r.Next(2) == 0),
             nameof(Begin) => new Begin(r.Next(2) == 0 ? null : CardBase.Of(BaseKind.Tent, Length.FromMm(90), Length.FromMm(60))),
             nameof(AddFold) => new AddFold(One(pieces), One(Enum.GetValues<BoxSide>()), r.Next(2) == 0 ? null : Length.FromMm(Mm(60)),
                 One(Operation.Score, Operation.Perforate), One(FoldSide.Mountain, FoldSide.Valley), Length.FromMm(r.Next(3))),
@@ -109,7 +110,8 @@ internal static class AnyEdit
             nameof(Series) => new Series([Make(typeof(Move), d, r), Make(typeof(AddBase), d, r)], "two things"),
             nameof(TakeApart) => new TakeApart(One([.. lines, .. pieces])),
             nameof(AddBase) => new AddBase(CardBase.Of(One(Enum.GetValues<BaseKind>()), Length.FromMm(5 + 150 * r.NextDouble()), Length.FromMm(40 + Mm(20)))
-                with { Corner = Length.FromMm(r.Next(9)), PanelCount = r.Next(2, 7) }, new(Mm(90), Mm(90))),
+                with
+            { Corner = Length.FromMm(r.Next(9)), PanelCount = r.Next(2, 7) }, new(Mm(90), Mm(90))),
             nameof(AddHole) => new AddHole(One(pieces), r.Next(4) == 0 ? AnyWords() : new Made("ellipse", ImmutableSortedDictionary<string, double>.Empty
                 .Add("width", 40 * r.NextDouble())), new(Angle.FromDegrees(r.Next(360)).Normal, new(Mm(90), Mm(90)), r.Next(2) == 0)),
             nameof(SetGap) => new SetGap(One(pieces), One(pieces), Length.FromMm(r.Next(9))),

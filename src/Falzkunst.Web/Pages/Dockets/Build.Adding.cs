@@ -18,6 +18,17 @@ public sealed partial class BuildModel
     /// <summary>The words of what is chosen, to be changed; null where it writes none.</summary>
     public Lettered? ChosenWords => Line?.Line.Words?.Words ?? Piece?.Shape as Lettered;
 
+    /// <summary>The envelopes that take the chosen base when it is folded, the tightest first, with what is left; null where no base is chosen.</summary>
+    public IReadOnlyList<(Envelope Envelope, Length ToSpare)>? Fitting
+    {
+        get
+        {
+            if (Piece is not { Folds.Length: > 0 } piece || Panels.Of(piece) is not { Count: > 1 } panels) return null;
+            var front = panels.MaxBy(p => p.AreaMm2)!.Bounds;
+            return Envelopes.For(Length.FromMm(front.Width), Length.FromMm(front.Height), Height);
+        }
+    }
+
     /// <summary>What a fold or mats are for: the piece that is chosen, or the base that words would go to.</summary>
     public string? FoldedId => Piece?.Id ?? (Design is { } d && Placing.Usual(d, false).Split('#')[0] is var id && d.Piece(id) is not null ? id : null);
 
@@ -42,10 +53,13 @@ public sealed partial class BuildModel
         }
     }
 
+    /// <param name="format">Of the front by its name; of an envelope ("in C6"), as large a front as that takes.</param>
     public Task<IActionResult> OnPostBaseAsync(Guid basedOn, BaseKind kind, string? format, string? width, string? height, bool flat, int panels,
         bool perforate, string? corner, CancellationToken cancel)
     {
         var size = CardFormats.Find(format ?? "");
+        if ((format ?? "").StartsWith("in ", StringComparison.Ordinal) && Envelopes.Find(format![3..]) is { } envelope
+            && envelope.LargestFront(Height) is var (fitsWide, fitsHigh)) size = new(envelope.Name, fitsWide, fitsHigh);
         if (!ReadSize(width, size?.Width.Mm ?? 105, out var w, out var error) || !ReadSize(height, size?.Height.Mm ?? 148, out var h, out error)
             || !ReadSize(corner, 0, out var r, out error)) return Say(error, cancel);
         var made = (flat ? CardBase.Flat(kind, w, h, panels) : CardBase.Of(kind, w, h)) with
@@ -192,6 +206,28 @@ public sealed partial class BuildModel
         var holes = Named(rings).Select(RingId.Read).OfType<(string Piece, int Ring)>().ToLookup(r => r.Piece, r => r.Ring, StringComparer.Ordinal);
         return holes.Count != 1 ? Say("Choose holes of one piece.", cancel)
             : Change(basedOn, new Treat([holes.First().Key], new FilledHoles(0) { Rings = [.. holes.First().Order()] }), cancel);
+    }
+
+    /// <summary>Makes a line of what a hand drew ("x y,x y,…" in mm), or cuts what is named apart along it.</summary>
+    /// <param name="how">"line", "free" or "cut".</param>
+    public Task<IActionResult> OnPostDrawAsync(Guid basedOn, string? how, string? points, string? ids, CancellationToken cancel)
+    {
+        const int most = 5000, farthest = 100_000;
+        var drawn = new List<Point>();
+        foreach (var text in (points ?? "").Split(',', most, StringSplitOptions.RemoveEmptyEntries))
+        {
+            if (text.Split(' ') is not [var x, var y] || !double.TryParse(x, CultureInfo.InvariantCulture, out var right)
+                || !double.TryParse(y, CultureInfo.InvariantCulture, out var down) || !(Math.Abs(right) + Math.Abs(down) < farthest))
+                return Say("That is no line.", cancel);
+            drawn.Add(new(right, down));
+        }
+
+        if (drawn.Count < 2) return Say("Drag from one end of the line to the other.", cancel);
+        // A hand trembles by less than the first, and means a corner by more than the last.
+        var path = how == "free" && drawn.Count > 3 ? new([CurveFit.Open(drawn, new(0.3, 3, 0.4, Angle.FromDegrees(50)))]) : VectorPath.Polyline([.. drawn]);
+        if (how != "cut") return ChangeAndChoose(basedOn, new AddLine(path, null, Operation.Draw), cancel);
+        var named = Named(ids).Where(id => Design?.Piece(id) is not null).ToImmutableArray();
+        return named.IsEmpty ? Say("Choose what is to be cut apart first.", cancel) : Change(basedOn, new CutApart(named, path), cancel);
     }
 
     public Task<IActionResult> OnPostGapAsync(Guid basedOn, string piece, string from, string? gap, CancellationToken cancel) =>

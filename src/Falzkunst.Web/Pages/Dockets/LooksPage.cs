@@ -228,22 +228,47 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     }
 
     /// <summary>Turns pieces about the middle of the box around them.</summary>
-    public Task<IActionResult> OnPostTurnAsync(Guid basedOn, string ids, string? degrees, CancellationToken cancel)
+    /// <param name="about">What stays: a place of their box ("0 2" is its lower left corner), or what <see cref="Align.BoxOf"/> knows; empty is their
+    /// middle.</param>
+    public Task<IActionResult> OnPostTurnAsync(Guid basedOn, string ids, string? degrees, string? about, CancellationToken cancel)
     {
+        Point? at = Design is not { } d || string.IsNullOrEmpty(about) ? null
+            : about.Split(' ') is [var x, var y] ? new Anchor(Part(x), Part(y)).In(Align.Around(d, Named(ids))) : Align.BoxOf(d, about)?.Centre;
         var typed = (degrees ?? "").Trim().TrimEnd('°').Replace(',', '.');
         return double.TryParse(typed, CultureInfo.InvariantCulture, out var by) && Math.Abs(by) <= 36_000
-            ? Change(basedOn, new Turn(Named(ids), Angle.FromDegrees(by)), cancel)
+            ? Change(basedOn, new Turn(Named(ids), Angle.FromDegrees(by), at), cancel)
             : Say($"“{typed}” is no angle; type degrees, such as 15 or -7.5.", cancel);
     }
 
     /// <summary>Mirrors pieces at an axis through the middle of the box around them.</summary>
-    public Task<IActionResult> OnPostMirrorAsync(Guid basedOn, string ids, MirrorAxis axis, CancellationToken cancel) =>
-        Change(basedOn, new Mirror(Named(ids), axis), cancel);
+    /// <param name="at">A fold by its id, which the axis then runs through.</param>
+    public Task<IActionResult> OnPostMirrorAsync(Guid basedOn, string ids, MirrorAxis axis, string? at, CancellationToken cancel)
+    {
+        var fold = string.IsNullOrEmpty(at) ? null : Design?.Line(at);
+        return Change(basedOn, new Mirror(Named(ids), axis, fold?.Path.Bounds.Centre), cancel);
+    }
+
+    /// <summary>The folds of the card that stand upright or lie level, to mirror at.</summary>
+    public static IReadOnlyList<(string Id, string Words, MirrorAxis Axis)> FoldAxes(Design design) =>
+    [
+        .. design.Pieces.SelectMany(p => p.Folds.Select(f => (Piece: p, Line: design.Line(f.LineId)!)))
+            .Where(f => f.Line.Path.Bounds is { Width: < 0.01 } or { Height: < 0.01 }).Take(8)
+            .Select(f => (f.Line.Id, $"fold of {f.Piece.Label}", f.Line.Path.Bounds.Width < 0.01 ? MirrorAxis.Upright : MirrorAxis.Level)),
+    ];
 
     /// <summary>Sizes pieces to typed lengths; an empty one follows, or stays.</summary>
-    public Task<IActionResult> OnPostSizeAsync(Guid basedOn, string ids, string? width, string? height, bool keep, string? from, CancellationToken cancel)
+    /// <param name="like">What it is to be as wide or as high as, less the typed length on each side, where <paramref name="side"/> says which.</param>
+    public Task<IActionResult> OnPostSizeAsync(Guid basedOn, string ids, string? width, string? height, bool keep, string? from, string? like, string? side,
+        CancellationToken cancel)
     {
         if (!Read(width, out var wide, out var error) || !Read(height, out var high, out error)) return Say(error, cancel);
+        if (side is "wide" or "high")
+        {
+            if (Design is not { } d || Align.BoxOf(d, like ?? "page") is not { } box) return Say("What it would be as large as is gone.", cancel);
+            var less = 2 * (wide?.Mm ?? 0);
+            (wide, high) = side == "wide" ? ((Length?)Length.FromMm(box.Width - less), (Length?)null) : (null, Length.FromMm(box.Height - less));
+        }
+
         var (x, y) = (from ?? "").Split(' ') is [var a, var b] ? (a, b) : ("1", "1");
         return Change(basedOn, new Resize(Named(ids), wide, high, keep, new(Part(x), Part(y))), cancel);
 
@@ -255,8 +280,21 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
             length = read;
             return true;
         }
+    }
 
-        static double Part(string word) => word switch { "0" => 0, "2" => 1, _ => 0.5 };
+    private static double Part(string word) => word switch { "0" => 0, "2" => 1, _ => 0.5 };
+
+    /// <summary>Copies pieces in a ring about the middle of something.</summary>
+    public Task<IActionResult> OnPostRingAsync(Guid basedOn, string ids, int number, string? about, bool turns, CancellationToken cancel) =>
+        Design is { } d && Align.BoxOf(d, about ?? "page") is { } on ? Change(basedOn, new RingOfCopies(Named(ids), number, on.Centre, turns), cancel)
+            : Say("What the ring would go round is gone.", cancel);
+
+    /// <summary>Fills a panel, a piece or the page with copies.</summary>
+    public Task<IActionResult> OnPostFillWithAsync(Guid basedOn, string ids, string? on, string? gap, CancellationToken cancel)
+    {
+        if (!ReadWay(gap, out var between, out var error)) return Say(error, cancel);
+        return Design is { } d && Align.BoxOf(d, on ?? "page") is { } box && Copies.Filling(d, Named(ids), box, between) is { } edit
+            ? Change(basedOn, edit, cancel) : Say("Not even two of it lie there side by side; nothing was copied.", cancel);
     }
 
     /// <summary>Copies pieces in rows and columns, so far apart.</summary>

@@ -8,6 +8,7 @@ import { applyChanges } from "./changes.js";
 import { candidates, isWithin, readBox, readPanels } from "./snapping.js";
 import { Handles, Pull } from "./handles.js";
 import { Lines } from "./lines.js";
+import { Drawing } from "./drawing.js";
 import { svgElement, thing } from "./svg.js";
 
 // Views are kept by docket and by what of it is looked at: a change never makes one jump.
@@ -32,6 +33,7 @@ class Table {
     this.measuring = new Measuring(this);
     this.nudges = new Nudges(this);
     this.lines = new Lines(this);
+    this.drawing = new Drawing(this);
     this.handles = new Handles(this);
     svg.setAttribute("preserveAspectRatio", "none");
     const again = kept.get(this.key);
@@ -78,7 +80,8 @@ class Table {
 
   fit() {
     const { width, height } = this.size();
-    this.show(fitView(this.home, width, height, { left: 34, top: this.area.querySelector(".work-bar") ? 58 : 18 }));
+    this.show(fitView(this.home, width, height, { left: 34, top: this.area.querySelector(".work-bar") ? 58 : 18,
+      bottom: this.area.querySelector(".draw-tools") ? 34 : 0 }));
   }
 
   resized() {
@@ -139,9 +142,14 @@ class Table {
       this.press.drag?.cancel();
       this.press.frame?.remove();
       if (this.press.guide) this.lines.giveUp(this.press.guide);
+      if (this.press.draws) this.drawing.giveUp();
       this.press = { over: true };
       this.#hold(false);
       this.drawHandles();
+      return true;
+    }
+    if (this.drawing.isOn) {
+      this.drawing.turn("");
       return true;
     }
     if (!this.measuring.isOn) return false;
@@ -152,10 +160,14 @@ class Table {
   // What a press begins (to look elsewhere, to frame, to move what it is on) is settled when the pointer goes down, and begun when it moves.
   down(event) {
     this.swallow = false;
-    if (event.button > 1 || event.target.closest(".view-pair, .work-bar, .measure, .grid-box, .picture-tools")) return;
+    if (event.button > 1 || event.target.closest(".view-pair, .work-bar, .measure, .grid-box, .draw-tools, .picture-tools")) return;
     const { clientX, clientY } = event;
     const on = event.target.closest(".is-loose, .is-words") ?? event.target.closest(".piece");
     const plain = event.button === 0 && !this.space;
+    if (plain && this.drawing.isOn) {
+      this.press = { clientX, clientY, draws: true };
+      return;
+    }
     const guide = plain && this.canMove && !this.measuring.isOn ? this.lines.press(event) : null;
     if (guide) {
       this.press = { clientX, clientY, guide };
@@ -198,6 +210,7 @@ class Table {
     if (press?.over) this.drawHandles();
     if (!press?.moved) return;
     if (press.pans) this.#settle(press.next);
+    else if (press.draws) this.drawing.end();
     else if (press.guide) {
       this.lines.drop(press.guide, event);
       this.drawHandles();
@@ -221,7 +234,7 @@ class Table {
       event.stopPropagation();
       return;
     }
-    if (event.target.closest("button, .view-pair, .work-bar, .grid-box, .picture-tools") || this.space) return;
+    if (event.target.closest("button, .view-pair, .work-bar, .grid-box, .picture-tools") || this.space || this.drawing.isOn) return;
     if (this.measuring.isOn) {
       event.preventDefault();
       event.stopPropagation();
@@ -267,8 +280,9 @@ class Table {
     const { press } = this;
     press.moved = true;
     this.drawHandles();
-    if (press.guide) {
+    if (press.guide || press.draws) {
       this.area.setPointerCapture(event.pointerId);
+      if (press.draws) this.drawing.begin(press);
       return;
     }
     if (press.handle) {
@@ -297,7 +311,9 @@ class Table {
   #follow(event) {
     const { press } = this;
     const dx = event.clientX - press.clientX, dy = event.clientY - press.clientY, px = this.mmPerPixel();
-    if (press.guide) {
+    if (press.draws) {
+      this.drawing.to(event);
+    } else if (press.guide) {
       this.lines.drag(press.guide, event);
     } else if (press.frames) {
       this.#drawFrame(event);
@@ -381,6 +397,10 @@ export default () => {
       ["@pointermove"]: tell("move"),
       ["@pointerup"]: tell("up"),
       ["@pointercancel"]: tell("cancel"),
+      ["@click.window"](event) {
+        const how = event.target.closest?.("[data-draw]")?.dataset.draw;
+        if (how) table?.drawing.turn(how);
+      },
       ["@chosen.document"]: tell("drawHandles"),
       ["@keydown.window"](event) {
         if (event.code !== "Space" || !table || event.target.closest("input, select, textarea, button, a, summary")) return;

@@ -8,11 +8,11 @@ export function readView(text) {
 
 export const writeView = v => `${v.x} ${v.y} ${v.w} ${v.h}`;
 
-/** The view that shows all of `home` in a window of the given size, right of and below the rulers, with the same scale both ways. */
-export function fitView(home, width, height, inset = { left: 0, top: 0 }) {
-  const scale = Math.min((width - inset.left) / home.w, (height - inset.top) / home.h);
+/** The view that shows all of `home` in a window of the given size, clear of what lies along its edges, with the same scale both ways. */
+export function fitView(home, width, height, { left = 0, top = 0, bottom = 0 } = {}) {
+  const scale = Math.min((width - left) / home.w, (height - top - bottom) / home.h);
   const w = width / scale, h = height / scale;
-  return { x: home.x - (w - home.w + inset.left / scale) / 2, y: home.y - (h - home.h + inset.top / scale) / 2, w, h };
+  return { x: home.x - (w - home.w + left / scale) / 2, y: home.y - (h - home.h + (top - bottom) / scale) / 2, w, h };
 }
 
 /** Zooms by a factor about a point (in mm), between 1/40 and 8 times of `home`. */

@@ -1,0 +1,69 @@
+import { test } from "node:test";
+import assert from "node:assert/strict";
+import { open, Hands, signIn, settled } from "./browser.mjs";
+
+test("a line and a curve are drawn by hand, a piece is cut apart along a dragged line, the history goes back, and the shelf keeps", { timeout: 90_000 },
+  async () => {
+    const { browser, page } = await open();
+    try {
+      await signIn(new Hands(page), "tobias@murmeltier.example");
+      await page.click(".begin button:has-text('empty page')");
+      await page.waitForURL("**/build");
+      await page.fill("#add-shape [name=width]", "80");
+      await page.click("#add-shape [value=rectangle]");
+      await page.waitForSelector(".handle");
+      await settled(page);
+      const paper = await page.locator(".piece .paper").first().boundingBox();
+      const at = (x, y) => [paper.x + paper.width * x, paper.y + paper.height * y];
+      const drag = async (...points) => {
+        await page.mouse.move(...points[0]);
+        await page.mouse.down();
+        for (const p of points.slice(1)) await page.mouse.move(...p, { steps: 4 });
+        await page.mouse.up();
+        await page.waitForFunction(() => !document.querySelector(".drawn, .is-drawing"));
+        await settled(page);
+      };
+      await page.click("[data-draw=line]");
+      await drag(at(0.2, 0.2), at(0.8, 0.25));
+      await page.click("[data-draw=free]");
+      await drag(at(0.2, 0.6), at(0.4, 0.5), at(0.6, 0.7), at(0.8, 0.6));
+      assert.equal(await page.locator(".line").count(), 2);
+      // Few curves of many points, and carried by the paper.
+      const d = await page.locator(".piece .line path[id]").last().getAttribute("d");
+      assert.ok(/c/i.test(d) && d.length < 400, d);
+      await page.keyboard.press("Escape");
+      await page.mouse.click(...at(0.5, 0.9));
+      await page.waitForSelector(".handle");
+      await page.click("[data-draw=cut]");
+      await drag(at(0.5, -0.1), at(0.5, 1.1));
+      await page.waitForFunction(() => document.querySelectorAll(".piece").length === 2);
+      // Back to before the cut, whose state stays in the list.
+      await page.keyboard.press("Escape");
+      await page.click("#history > summary");
+      assert.equal(await page.locator(".history li").count(), 5);
+      await page.click(".history li:nth-child(2) button");
+      await page.waitForFunction(() => document.querySelectorAll(".piece").length === 1);
+      await settled(page);
+      assert.match(await page.innerText(".history li:nth-child(1)"), /undone/);
+      await page.click(".history li:nth-child(1) button");
+      await page.waitForFunction(() => document.querySelectorAll(".piece").length === 2);
+      await settled(page);
+      // On the shelf, found by typing, and taken at its true size.
+      await page.click("#shelf-group > summary");
+      const name = `Two halves ${Date.now()}`;
+      await page.fill("#shelf-group form [name=name]", name);
+      await page.click("#shelf-group button:has-text('Keep')");
+      await page.waitForSelector(":text('lies on the shelf')");
+      await settled(page);
+      await page.fill("#shelf-group [name=text]", `halves ${name.slice(-6)}`);
+      await page.waitForFunction(() => document.querySelectorAll("#shelf .plate").length === 1);
+      await page.click("#shelf .plate");
+      await page.waitForFunction(() => document.querySelectorAll(".piece").length === 4);
+      await settled(page);
+      const boxes = await page.locator(".piece").evaluateAll(all => all.map(p => p.dataset.box.split(" ").slice(2).join(" ")));
+      assert.deepEqual(boxes.slice(0, 2).sort(), boxes.slice(2).sort());
+      assert.deepEqual(page.problems, []);
+    } finally {
+      await browser.close();
+    }
+  });
