@@ -27,7 +27,7 @@ internal static class EditCommand
         return command;
     }
 
-    /// <summary>What a step did: "Join “Sky” and “Hut”", the pieces (and behind them the lines) that it made or changed in kind, and the pieces that are
+    /// <summary>What a step did: "Join “Sky” and “Hut”", the pieces (behind them the lines) that it made or changed in kind, and the pieces that are
     /// gone.</summary>
     public sealed record Step(string Text, IReadOnlyList<string> Made, IReadOnlyList<string> Gone);
 
@@ -53,7 +53,7 @@ internal static class EditCommand
 
             var edit = step.Edit(word, before);
             if (edit.Refusal(before) is { } why) throw step.Wrong($"{char.ToLowerInvariant(why[0])}{why[1..].TrimEnd('.')}");
-            var next = edit.Apply(before);
+            var next = edit.Make(before);
             if (next == before) throw step.Wrong("it would change nothing");
             if (next.Check() is { } fault) throw step.Wrong($"nothing sound would come of it ({fault})");
             history.RemoveRange(at + 1, history.Count - at - 1);

@@ -24,7 +24,7 @@ public sealed class KeptThings(FalzkunstContext db, TimeProvider clock)
         {
             var pattern = $"%{word.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal)
                 .Replace("_", "\\_", StringComparison.Ordinal)}%";
-            found = found.Where(k => EF.Functions.ILike(k.Name, pattern));
+            found = found.Where(k => EF.Functions.ILike(k.Name, pattern, "\\"));
         }
 
         return await found.OrderByDescending(k => k.At).Take(Shown).Select(k => new KeptThing(k.Id, k.Name, k.WidthMm, k.HeightMm, k.Pieces))

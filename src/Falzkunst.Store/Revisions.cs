@@ -63,7 +63,7 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         CancellationToken cancel = default)
     {
         if (docket.CurrentRevisionId != basedOn) return (ChangeOutcome.SomebodyElse, null);
-        var next = before is not null ? edit.Apply(before) : edit.First ?? throw new ArgumentException("That is nothing to begin a docket with.", nameof(edit));
+        var next = before is not null ? edit.Make(before) : edit.First ?? throw new ArgumentException("That is nothing to begin a docket with.", nameof(edit));
         if (ReferenceEquals(next, before)) return (ChangeOutcome.Nothing, before);
         if (next.Check() is not null) return (ChangeOutcome.Unsound, before);
         var parent = await Open(basedOn, cancel);

@@ -31,6 +31,19 @@ public static class Words
         _ => "pen strokes",
     };
 
+    /// <summary>What holds a piece: "6 mm inside of the left edge of front of Base".</summary>
+    public static string OfHold(Hold hold, Design design, string unit)
+    {
+        var parts = hold.To.Split('#');
+        var piece = design.Piece(parts[0]);
+        var panel = piece is not null && parts.Length == 2 && int.TryParse(parts[1], out var n) ? Panels.Of(piece).ElementAtOrDefault(n) : null;
+        var on = piece is null ? "the page" : panel is { Name.Length: > 0 } ? $"{panel.Name} of {piece.Label}" : panel is not null ? $"a panel of {piece.Label}"
+            : piece.Label;
+        string? Side(AlignAt? at, string start, string end) => at switch { AlignAt.Start => start, AlignAt.End => end, AlignAt.Middle => "middle", _ => null };
+        var sides = new[] { Side(hold.Across, "left edge", "right edge"), Side(hold.Down, "upper edge", "lower edge") }.OfType<string>().Distinct();
+        return $"{(hold.Inset == Length.Zero ? "at" : $"{Measure(hold.Inset, unit)} inside of")} the {string.Join(" and ", sides)} of {on}";
+    }
+
     /// <summary>How a card base is folded, in words.</summary>
     public static string OfBase(BaseKind kind) => kind switch
     {

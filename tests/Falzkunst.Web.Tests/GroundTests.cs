@@ -221,13 +221,60 @@ public sealed class GroundTests(Studio studio)
             await v.Get(root + "/build");
         }
 
-        Assert.Equal(2, Regex.Count(v.Page, "<span>Move Sun</span>"));
+        Assert.Equal(2, Regex.Count(v.Page, "<span>Move Sun<small>"));
         Assert.Matches($"data-about=\"{sun}\"", v.Page);
         await v.Post(root + "/build?handler=Undo");
         await v.Post(root + "/build?handler=Undo");
         Assert.Contains("Nothing to undo", v.Page);
+        // What was undone stays in the list, and can be gone to, past what lies between; done over, it is left beside.
+        await v.Get(root + "/build");
+        Assert.Equal(2, Regex.Count(v.Page, ", undone</small>"));
+        var newest = Regex.Match(v.Page, "name=\"to\" value=\"([0-9a-f-]{36})\"").Groups[1].Value;
+        await v.Post(root + "/build?handler=GoBack", ("to", newest));
+        using var picture = await v.Http.GetAsync($"{root}/state/{newest}.svg");
+        Assert.Equal("image/svg+xml", picture.Content.Headers.ContentType?.MediaType);
+        await v.Get(root + "/build");
+        Assert.Equal(0, Regex.Count(v.Page, ", undone</small>"));
+        await v.Post(root + "/build?handler=Undo");
+        await Change(v, root, "Turn", ("ids", sun), ("degrees", "15"));
+        await v.Get(root + "/build");
+        Assert.Equal(1, Regex.Count(v.Page, ", left for something else</small>"));
+        await v.Post(root + "/build?handler=Undo");
+        await v.Post(root + "/build?handler=Undo");
         await v.Get($"{root}/build?piece={sun}");
         Assert.Contains("11 mm from the left", v.Text);
+    }
+
+    [Fact]
+    public async Task What_is_on_the_shelf_is_the_studios_alone_and_comes_back_at_its_size()
+    {
+        var (v, root) = await WithDocket();
+        var (other, far) = await WithDocket(Card, Studio.Stranger);
+        await v.Get(root + "/build");
+        var sun = v.Id('p', 1);
+        var name = $"50% sun_{Guid.NewGuid():N}";
+        await v.Post(root + "/build?handler=Keep", ("ids", sun), ("name", name));
+        await v.Get($"{root}/build?handler=Shelf&text=50%25 sun_{name[^6..]}");
+        Assert.DoesNotContain("class=\"plate\"", v.Page);
+        await v.Get($"{root}/build?handler=Shelf&text=50%25 {name[^6..]}");
+        var id = Regex.Match(v.Page, "/shelf/([0-9a-f-]{36})").Groups[1].Value;
+        Assert.Single(Regex.Matches(v.Page, "class=\"plate\""));
+        await other.Get($"/shelf/{id}.svg");
+        Assert.Equal(HttpStatusCode.NotFound, other.Status);
+        await other.Get($"{far}/build?handler=Shelf&text={name[^6..]}");
+        Assert.DoesNotContain(id, other.Page);
+        await other.Get(far + "/build");
+        await other.Post(far + "/build?handler=Take", ("kept", id));
+        Assert.Contains("not on the shelf any more", other.Page);
+        await v.Get(root + "/build");
+        var pieces = Regex.Count(v.Page, "class=\"piece\"");
+        await v.Post(root + "/build?handler=Take", ("kept", id));
+        await v.Get(root + "/build");
+        Assert.Equal(pieces + 1, Regex.Count(v.Page, "class=\"piece\""));
+        await v.Post(root + "/build?handler=ShelfOff", ("kept", id));
+        Assert.Contains("is off the shelf", v.Page);
+        await v.Get($"{root}/build?handler=Shelf&text={name[^6..]}");
+        Assert.DoesNotContain(id, v.Page);
     }
 
     [Fact]

@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Falzkunst.Core.Lettering;
 
 namespace Falzkunst.Core.Cards;
@@ -18,11 +19,12 @@ internal static class Fresh
         piece = piece with { Id = id, PlyId = ply, Edges = Edges(piece) };
         var at = above is not { } n || n >= design.Plies.Length ? design.AllPlies.Length : design.AllPlies.IndexOf(design.Plies[n]);
         design = design with { AllPlies = design.AllPlies.Insert(at, new(ply, piece.Label, piece.Colour)), AllPieces = design.AllPieces.Add(piece) };
-        return Carrying.TakeIn(design, [id]);
+        return piece.IsThing ? design : Carrying.TakeIn(design, [id]);
     }
 
-    /// <summary>All its rings cut.</summary>
-    public static ImmutableArray<Edge> Edges(Piece piece) => [.. piece.Outline.Subpaths.Select(_ => new Edge(Operation.Cut))];
+    /// <summary>All its rings cut, or, where it is no paper, at rest.</summary>
+    public static ImmutableArray<Edge> Edges(Piece piece) =>
+        [.. piece.Outline.Subpaths.Select(_ => new Edge(piece.IsThing ? Operation.Rest : Operation.Cut))];
 
     /// <summary>Puts a line on the topmost piece that it lies in; it is loose where there is none.</summary>
     /// <param name="line">In the card's coordinates.</param>
@@ -40,7 +42,7 @@ internal static class Fresh
             .ThenByDescending(design.Pieces.IndexOf))
         {
             var inside = line.Through(piece.Place.Map.Inverse());
-            if (piece.Carries(inside.Path))
+            if (!piece.IsThing && piece.Carries(inside.Path))
                 return design.ChangePieces([piece.Id], p => Carrying.WithFolds(p with { AllLines = p.AllLines.Add(inside) }));
         }
 
@@ -62,6 +64,10 @@ internal static class Fresh
 /// <summary>Adds a piece, on top of all others and on a ply of its own.</summary>
 public sealed record AddPiece(Shape Shape, Place At, string Label) : Edit
 {
+    /// <summary>Whether it stands for a real thing that goes there.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool IsThing { get; init; }
+
     public override string Describe(Design before) => $"Add {(Label.Length > 0 ? $"“{Label}”" : "a piece")}";
 
     public override string? Refusal(Design before) => Fresh.Fault(At) ?? (Shape.Fault() is { } fault ? $"It can't be made: {fault}."
@@ -70,7 +76,17 @@ public sealed record AddPiece(Shape Shape, Place At, string Label) : Edit
         ? "It encloses nothing; nothing was added." : null);
 
     public override Design Apply(Design design) => Refusal(design) is not null ? design
-        : Fresh.Put(design, new Piece { Id = "", Label = Fresh.Label(design, Label), PlyId = "", Place = At, Shape = Shape, Edges = [], Colour = Fresh.Paper });
+        : Fresh.Put(design, new Piece
+        {
+            Id = "",
+            Label = Fresh.Label(design, Label),
+            PlyId = "",
+            Place = At,
+            Shape = Shape,
+            Edges = [],
+            Colour = Fresh.Paper,
+            IsThing = IsThing,
+        });
 }
 
 /// <summary>Adds a line, which the topmost piece that it lies in carries.</summary>
@@ -185,6 +201,7 @@ public sealed record LayTreated(ImmutableArray<string> PieceIds, ImmutableArray<
                     AllArtwork = [],
                     Folds = [],
                     Panels = [],
+                    Held = null,
                     Origin = null,
                 };
                 // Below, the second lies under the first; above, on top of it.

@@ -8,6 +8,57 @@ public enum AlignAt
     End,
 }
 
+/// <summary>What a piece is aligned to, and stays so when that is sized or moved, or it itself is sized.</summary>
+/// <param name="To">As of <see cref="Align"/>, but for "all".</param>
+public sealed record Hold(string To, AlignAt? Across, AlignAt? Down, Length Inset)
+{
+    /// <summary>How far a box is from lying so.</summary>
+    internal Point Way(Box own, Box on)
+    {
+        return new(One(Across, own.Left, own.Right, on.Left, on.Right), One(Down, own.Top, own.Bottom, on.Top, on.Bottom));
+
+        double One(AlignAt? at, double from, double to, double start, double end) => at switch
+        {
+            AlignAt.Start => start + Inset.Mm - from,
+            AlignAt.Middle => (start + end - from - to) / 2,
+            AlignAt.End => end - Inset.Mm - to,
+            _ => 0,
+        };
+    }
+
+    /// <summary>
+    /// The design after an edit, with what is held where it belongs: it follows what it is held by; what a person moved away from there, or what is held by
+    /// something that is gone, is let go.
+    /// </summary>
+    internal static Design Follow(Design before, Design after)
+    {
+        if (ReferenceEquals(before, after) || after.AllPieces.All(p => p.Held is null)) return after;
+        // What holds may be held itself; a row of such is followed to its end.
+        for (var round = 0; round < 8; round++)
+        {
+            var (now, isFirst) = (after, round == 0);
+            var pieces = now.AllPieces.Change(p => p.LeftOut is null && p.Held is { } hold ? hold.Kept(before.Piece(p.Id), p, now, isFirst) : p);
+            if (pieces == now.AllPieces) break;
+            after = now with { AllPieces = pieces };
+        }
+
+        return after;
+    }
+
+    /// <param name="byHand">Whether it may have been moved by the edit itself, and not for following.</param>
+    private Piece Kept(Piece? was, Piece now, Design design, bool byHand)
+    {
+        if (was is null || To.Split('#')[0] == now.Id || Align.BoxOf(design, To) is not { } on) return now with { Held = null };
+        var way = Way(now.OnCard.Bounds, on);
+        if (way.Norm <= Tolerances.Same) return now;
+        var isMoved = byHand && was.Held == this && was.Place != now.Place && was.Shape == now.Shape && was.Treatments.Same(now.Treatments);
+        return isMoved ? now with { Held = null } : now with { Place = now.Place.Moved(way) };
+    }
+
+    internal string? Fault() => To is null or { Length: > 80 } || (Across is { } a && !Enum.IsDefined(a)) || (Down is { } d && !Enum.IsDefined(d)) ? "none"
+        : null;
+}
+
 /// <summary>
 /// Moves pieces and lines, each by itself, to an edge or the middle of something: the page, the box around them all, another piece, or a panel of one.
 /// </summary>
@@ -31,12 +82,15 @@ public sealed record Align(ImmutableArray<string> PieceIds, string To, AlignAt? 
     public override Design Apply(Design design)
     {
         if (Refusal(design) is not null || BoxOf(design) is not { } box) return design;
+        var hold = To == "all" ? null : new Hold(To, Across, Down, Inset);
         foreach (var line in PieceIds.Select(design.Line).OfType<LaidLine>().ToList())
-            if (By(line.Path.Bounds) is var way && way != default) design = Carrying.MoveLines(design, [line.Id], Affine.Move(way.X, way.Y));
-        return design.ChangePieces(PieceIds.Where(id => id != To.Split('#')[0]),
-            p => By(p.OnCard.Bounds) is var by && by == default ? p : p with { Place = p.Place.Moved(by) });
-
-        Point By(Box own) => new(this.By(Across, own.Left, own.Right, box.Left, box.Right), this.By(Down, own.Top, own.Bottom, box.Top, box.Bottom));
+            if (new Hold(To, Across, Down, Inset).Way(line.Path.Bounds, box) is var way && way != default)
+                design = Carrying.MoveLines(design, [line.Id], Affine.Move(way.X, way.Y));
+        return design.ChangePieces(PieceIds.Where(id => id != To.Split('#')[0]), p =>
+        {
+            var by = new Hold(To, Across, Down, Inset).Way(p.OnCard.Bounds, box);
+            return by == default && p.Held == hold ? p : p with { Place = p.Place.Moved(by), Held = hold };
+        });
     }
 
     /// <summary>The two places that words name: "left", "middle", "centre bottom"; null where a word is none of these.</summary>
@@ -59,14 +113,6 @@ public sealed record Align(ImmutableArray<string> PieceIds, string To, AlignAt? 
 
         return at;
     }
-
-    private double By(AlignAt? at, double from, double to, double start, double end) => at switch
-    {
-        AlignAt.Start => start + Inset.Mm - from,
-        AlignAt.Middle => (start + end - from - to) / 2,
-        AlignAt.End => end - Inset.Mm - to,
-        _ => 0,
-    };
 
     private string NameOf(Design design) => To switch
     {

@@ -244,7 +244,17 @@ public abstract record Combination : Edit
 /// <param name="After">The design that would come of it.</param>
 /// <param name="Made">The pieces that would be made or changed.</param>
 /// <param name="AreaMm2">Their paper.</param>
-public sealed record CombinationChoice(string How, Combination Edit, Design After, ImmutableArray<string> Made, double AreaMm2);
+public sealed record CombinationChoice(string How, Combination Edit, Design After, ImmutableArray<string> Made, double AreaMm2)
+{
+    /// <summary>How many lines would be cut off at a new edge, or come to lie on no paper any more.</summary>
+    public int CutOff(Design before)
+    {
+        var count = 0;
+        foreach (var line in before.Lines.Where(l => l.CarriedBy is { } by && (Made.Contains(by) || After.Piece(by) is null)))
+            if (After.Line(line.Id) is not { CarriedBy: not null } now || now.Path.Length.Mm < line.Path.Length.Mm - Tolerances.Carried) count++;
+        return count;
+    }
+}
 
 /// <summary>Joins pieces to one, which is the first named; the others are gone.</summary>
 public sealed record JoinPieces(ImmutableArray<string> PieceIds) : Combination

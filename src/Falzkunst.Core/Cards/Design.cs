@@ -144,6 +144,10 @@ public sealed record Design
     [JsonIgnore]
     public ImmutableArray<Piece> Pieces => Kept.Of(ref _pieces, AllPieces, static all => all.OfCard());
 
+    /// <summary>The pieces that are paper: all but those that stand for things.</summary>
+    [JsonIgnore]
+    public ImmutableArray<Piece> Papers => Pieces.All(p => !p.IsThing) ? Pieces : Pieces.RemoveAll(p => p.IsThing);
+
     [JsonIgnore]
     public ImmutableArray<Ply> Plies => Kept.Of(ref _plies, (AllPlies, AllPieces), static k =>
     {

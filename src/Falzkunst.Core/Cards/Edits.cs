@@ -74,7 +74,11 @@ public abstract record Edit
     /// <summary>What it did, for the history: "Score 3 lines".</summary>
     public abstract string Describe(Design before);
 
+    /// <summary>What it changes by itself. Whoever makes an edit for a person calls <see cref="Make"/>.</summary>
     public abstract Design Apply(Design design);
+
+    /// <summary>The design after it, with what is held (<see cref="Hold"/>) where it belongs then.</summary>
+    public Design Make(Design design) => Hold.Follow(design, Apply(design));
 
     /// <summary>The design that a docket begins with, for an edit that can be its first; null for all others.</summary>
     [JsonIgnore]
@@ -468,6 +472,8 @@ public sealed record BringBeside(Design Other, string Name) : Edit
             AllLines = [.. p.AllLines.Select(l => Line(l, false))],
             AllArtwork = [.. p.AllArtwork.Select(a => Art(a, false))],
             Folds = [.. p.Folds.Select(f => f with { LineId = Named(f.LineId) })],
+            // What lies beside others is aligned to nothing of theirs.
+            Held = null,
             LeftOut = Part(p.LeftOut),
             Origin = From(p.Origin),
         }).ToList();

@@ -37,6 +37,9 @@ public static class Makers
 {
     private const double LargestMm = 10_000;
 
+    /// <summary>As wide as a ribbon is thick.</summary>
+    private const double SlitMm = 0.8;
+
     public static ImmutableArray<Maker> All { get; } =
     [
         new("rectangle", [new("width", 0.01, LargestMm, 100), new("height", 0.01, LargestMm, 100), new("corner", 0, LargestMm / 2, 0)],
@@ -49,6 +52,7 @@ public static class Makers
             n => Corners(n("width"), n("height"), (int)n("sides"), 1 - n("depth"))),
         new("waves", [new("width", 1, LargestMm, 100), new("height", 0.1, LargestMm, 12), new("sides", 1, 200, 5, false)],
             n => Waves(n("width"), n("height"), (int)n("sides"))) { StandsOnEdges = true },
+        new("slits", [new("width", 0.1, LargestMm, 10), new("height", 1, LargestMm, 12)], n => Slits(n("width"), n("height"))),
         new("slot", [new("width", 0.01, LargestMm, 12), new("height", 0.01, LargestMm, 3)], n => Rectangle(n("width"), n("height"), LargestMm)),
     ];
 
@@ -86,6 +90,13 @@ public static class Makers
         }
 
         return build.LineTo(new(width, height)).LineTo(new(0, height)).Close().Build();
+    }
+
+    /// <summary>Two narrow slits, one above the other, that a ribbon goes in by and out of.</summary>
+    private static VectorPath Slits(double width, double height)
+    {
+        var narrow = Math.Min(SlitMm, height / 3);
+        return new([.. VectorPath.Rectangle(0, 0, width, narrow).Subpaths, .. VectorPath.Rectangle(0, height - narrow, width, narrow).Subpaths]);
     }
 
     /// <summary>From its upper left corner at the origin; a corner that is too large is made as large as fits.</summary>

@@ -183,6 +183,14 @@ public sealed record Piece : ICanBeLeftOut
     public ImmutableArray<Artwork> AllArtwork { get; init; } = [];
     public ImmutableArray<Fold> Folds { get; init; } = [];
     public ImmutableArray<Panel> Panels { get; init; } = [];
+
+    /// <summary>Whether it is no paper but stands for a real thing of its size that goes there (a bottle, a plant, a coin): it is neither cut nor laid
+    /// out.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool IsThing { get; init; }
+
+    /// <summary>What it stays aligned to until a person moves it; null where it lies by itself.</summary>
+    public Hold? Held { get; init; }
     public Origin? Origin { get; init; }
 
     /// <summary>The part that it was left out with; null where it belongs to the card.</summary>
@@ -251,7 +259,7 @@ public sealed record Piece : ICanBeLeftOut
     public bool Equals(Piece? o) => o is not null
         && (ReferenceEquals(this, o) || (Id == o.Id && Label == o.Label && PlyId == o.PlyId && StockId == o.StockId && Colour == o.Colour && Place == o.Place
         && Shape == o.Shape && Treatments.Same(o.Treatments) && Edges.Same(o.Edges) && AllLines.Same(o.AllLines) && AllArtwork.Same(o.AllArtwork)
-        && Folds.Same(o.Folds) && Panels.Same(o.Panels)
+        && Folds.Same(o.Folds) && Panels.Same(o.Panels) && Held == o.Held && IsThing == o.IsThing
         && Origin == o.Origin && LeftOut == o.LeftOut));
 
     public override int GetHashCode() => HashCode.Combine(Id, PlyId, Place);

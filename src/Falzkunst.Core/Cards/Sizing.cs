@@ -156,6 +156,7 @@ public sealed record Copies(ImmutableArray<string> PieceIds, int Rows, int Colum
             Id = id,
             Label = FreeLabel(piece.Label, taken),
             Place = at,
+            Held = null,
             AllLines = lines.ToImmutable(),
             AllArtwork = artwork.ToImmutable(),
             Folds = [.. piece.Folds.Where(f => lineIds.ContainsKey(f.LineId)).Select(f => f with { LineId = lineIds[f.LineId] })],

@@ -10,6 +10,7 @@ public sealed record Work(Operation Operation, int Edges, int Holes, int Lines, 
         var (edges, holes, lines, run) = (new int[Count], new int[Count], new int[Count], new Length[Count]);
         foreach (var p in pieces)
         {
+            if (p.IsThing) continue;
             for (var i = 0; i < p.Edges.Length; i++)
             {
                 var operation = (int)p.Edges[i].Operation;

@@ -18,7 +18,7 @@ internal static class HangsOver
             // In the base's own coordinates, so that it does not matter how the card lies.
             var back = piece.Place.Map.Inverse();
             var ply = c.Design.PlyNumber(piece.PlyId);
-            foreach (var above in c.Design.Pieces.Where(p => p.Id != piece.Id && p.Folds.IsEmpty && c.Design.PlyNumber(p.PlyId) >= ply))
+            foreach (var above in c.Design.Pieces.Where(p => p.Id != piece.Id && !p.IsThing && p.Folds.IsEmpty && c.Design.PlyNumber(p.PlyId) >= ply))
             {
                 var map = above.Place.Map.Then(back);
                 var middle = map.Apply(above.Outline.Bounds.Centre);

@@ -10,7 +10,7 @@ internal static class PieceTooLarge
 {
     public static IEnumerable<Finding> In(Piece piece, FindingContext c)
     {
-        if (Stocks.For(piece, c.Drawer) is not { } stock) yield break;
+        if (piece.IsThing || Stocks.For(piece, c.Drawer) is not { } stock) yield break;
         // As it is laid out: upright in its own coordinates, whichever way it lies on the card.
         var box = piece.Outline.Bounds;
         if (Fits(box, stock)) yield break;

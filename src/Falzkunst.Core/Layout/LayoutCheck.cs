@@ -65,7 +65,7 @@ public static class LayoutCheck
 
         var seen = layout.Sheets.SelectMany(s => s.Pieces.Select(p => (p.PieceId, p.Copy))).Concat(layout.Unplaced.Select(u => (PieceId: u.Piece, u.Copy)))
             .GroupBy(p => p).ToDictionary(g => g.Key, g => g.Count());
-        foreach (var piece in design.Pieces)
+        foreach (var piece in design.Papers)
             for (var copy = 1; copy <= layout.Copies; copy++)
                 if (seen.GetValueOrDefault((piece.Id, copy)) is not 1 and var n) faults.Add($"{piece.Label}, copy {copy}, is there {n} times.");
         return faults.ToImmutable();

@@ -44,7 +44,7 @@ public static class SheetPlans
     {
         var sheets = ImmutableArray.CreateBuilder<SheetPlan>();
         var unplaced = ImmutableArray.CreateBuilder<Unplaced>();
-        var byStock = design.Pieces.GroupBy(p => Stocks.For(p, drawer)).ToList();
+        var byStock = design.Papers.GroupBy(p => Stocks.For(p, drawer)).ToList();
         var done = 0;
         foreach (var group in byStock)
         {
@@ -56,11 +56,11 @@ public static class SheetPlans
                 continue;
             }
 
-            var share = (double)group.Count() / design.Pieces.Length;
+            var share = (double)group.Count() / design.Papers.Length;
             var request = RequestFor(stock, group, settings) with { Time = settings.Time * share };
             var before = sheets.ToImmutable();
             var relay = progress is null ? null : new Relay<NestProgress>(p => progress.Report(new(
-                Math.Min(1, (done + p.Fraction * group.Count()) / design.Pieces.Length), $"{stock.Name}: {p.Text}",
+                Math.Min(1, (done + p.Fraction * group.Count()) / design.Papers.Length), $"{stock.Name}: {p.Text}",
                 new(settings.Copies, settings.Gap, p.Best is null ? before
                     : before.AddRange(Plans(design, stock, request, p.Best)), unplaced.ToImmutable()))));
             var result = NestEngine.Run(request, clock, relay, cancel);

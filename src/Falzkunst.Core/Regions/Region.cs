@@ -151,11 +151,11 @@ public sealed class Region
         return parts.OrderByDescending(p => p.Area).Select(p => p.Path).ToList();
     }
 
-    public Region Join(Region other) => new(OverlayNGRobust.Overlay(_shape, other._shape, SpatialFunction.Union));
+    public Region Join(Region other) => new(Areas(OverlayNGRobust.Overlay(_shape, other._shape, SpatialFunction.Union)));
 
-    public Region TakeAway(Region other) => new(OverlayNGRobust.Overlay(_shape, other._shape, SpatialFunction.Difference));
+    public Region TakeAway(Region other) => new(Areas(OverlayNGRobust.Overlay(_shape, other._shape, SpatialFunction.Difference)));
 
-    public Region Overlap(Region other) => new(OverlayNGRobust.Overlay(_shape, other._shape, SpatialFunction.Intersection));
+    public Region Overlap(Region other) => new(Areas(OverlayNGRobust.Overlay(_shape, other._shape, SpatialFunction.Intersection)));
 
     /// <summary>Everything within <paramref name="by"/> of the area (or, when negative, what is left when its edge comes in by so much). Corners are rounded,
     /// by chords of 5.6° that lie at most 0.12 % of the distance inside.</summary>
@@ -231,6 +231,9 @@ public sealed class Region
     public bool Holds(Region other) => _shape.Covers(other._shape);
 
     private static AffineTransformation AffineOf(Affine m) => new(m.A, m.C, m.E, m.B, m.D, m.F);
+
+    /// <summary>Without the lines and points in which areas only touch: the library takes no mixture again.</summary>
+    private static Geometry Areas(Geometry g) => g is Polygon or MultiPolygon ? g : Factory.BuildGeometry([.. Polygonal(g)]);
 
     private static IEnumerable<Polygon> Polygonal(Geometry g)
     {

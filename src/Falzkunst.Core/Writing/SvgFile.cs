@@ -50,7 +50,7 @@ public static class SvgFile
     public static string Write(Design design)
     {
         var text = Begin(design.Width, design.Height);
-        foreach (var piece in design.Plies.SelectMany(y => design.Pieces.Where(p => p.PlyId == y.Id)))
+        foreach (var piece in design.Plies.SelectMany(y => design.Papers.Where(p => p.PlyId == y.Id)))
         {
             text.Append(CultureInfo.InvariantCulture, $"<path id=\"{piece.Id}\" fill=\"{piece.Colour.Hex}\" fill-rule=\"evenodd\" d=\"");
             piece.OnCard.AppendSvg(text);

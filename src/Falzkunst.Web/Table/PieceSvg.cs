@@ -46,7 +46,8 @@ internal static class PieceSvg
     public static void Write(SvgWriter w, Piece piece, TableDress dress)
     {
         var paper = "paper-" + piece.Id;
-        w.Start("g").Set("class", dress.IsChosen(piece.Id, piece.Look) ? "piece chosen" : "piece").Set("data-id", piece.Id)
+        w.Start("g").Set("class", (dress.IsChosen(piece.Id, piece.Look) ? "piece chosen" : "piece") + (piece.IsThing ? " is-thing" : ""))
+            .Set("data-id", piece.Id)
             .Set("data-look", dress.Look(piece.Look))
             .Set("data-box", piece.OnCard.Bounds).Set("data-name", piece.Label);
         if (piece.Folds.Length > 0) w.Set("data-panels", Panels(piece));

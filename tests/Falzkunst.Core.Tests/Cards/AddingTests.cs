@@ -104,6 +104,44 @@ public sealed class AddingTests
     }
 
     [Fact]
+    public void What_is_aligned_with_an_inset_stays_so_until_it_is_moved_by_hand()
+    {
+        var design = new AddPiece(new Made("rectangle", ImmutableNumbers(100, 60)), Place.Own, "Mat").Apply(Empty);
+        design = new AddPiece(new Made("ellipse", ImmutableNumbers(20, 20)), Place.Own.Moved(new(150, 90)), "Sun").Apply(design);
+        var held = new Align(["p4"], "p2", AlignAt.End, AlignAt.Start, Length.FromMm(6)).Make(design);
+        Assert.Equal(new Box(74, 6, 94, 26), held.Piece("p4")!.OnCard.Bounds);
+        // It follows a larger mat, a mat that is moved, and grows inwards when it is sized itself.
+        var larger = new Resize(["p2"], Length.FromMm(120), null, false, new(0, 0)).Make(held);
+        Assert.Equal(114, larger.Piece("p4")!.OnCard.Bounds.Right, 9);
+        var moved = new Move(["p2"], Length.FromMm(10), Length.FromMm(5)).Make(larger);
+        Assert.Equal((124.0, 11.0), (moved.Piece("p4")!.OnCard.Bounds.Right, moved.Piece("p4")!.OnCard.Bounds.Top));
+        var sized = new Resize(["p4"], Length.FromMm(30), null, true, Anchor.Centre).Make(moved);
+        Assert.Equal((124.0, 11.0), (Math.Round(sized.Piece("p4")!.OnCard.Bounds.Right, 9), Math.Round(sized.Piece("p4")!.OnCard.Bounds.Top, 9)));
+        Assert.NotNull(new Move(["p2", "p4"], Length.FromMm(1), Length.FromMm(1)).Make(sized).Piece("p4")!.Held);
+        var free = new Move(["p4"], Length.FromMm(-3), Length.Zero).Make(sized);
+        Assert.Null(free.Piece("p4")!.Held);
+        Assert.Equal(free.Piece("p4"), new Move(["p2"], Length.FromMm(9), Length.Zero).Make(free).Piece("p4"));
+        Assert.Null(new Remove(["p2"]).Make(sized).Piece("p4")!.Held);
+        Assert.Equal(sized, FalzFile.Read(FalzFile.Write(sized)));
+    }
+
+    [Fact]
+    public void A_thing_that_goes_on_the_card_is_not_cut_and_what_lies_under_it_is_told()
+    {
+        var design = new AddBase(CardBase.Of(BaseKind.SideFold, Length.FromMm(105), Length.FromMm(148)), new(0, 0)).Apply(Empty);
+        design = new AddPiece(new Made("ellipse", ImmutableNumbers(24, 24)), Place.Own.Moved(new(145, 60)), "Coin") { IsThing = true }.Apply(design);
+        Assert.DoesNotContain(FindingList.Of(new(design, [])), f => f.Code == "under-thing");
+        Assert.Single(design.Papers);
+        Assert.Equal(1, Core.Cards.Work.Of(design.Pieces, []).Single(w => w.Operation == Operation.Cut).Edges);
+        var words = new AddLine(null, new(Words("with thanks", "EMS Tech"), Place.Own.Moved(new(130, 74))), Operation.Draw).Apply(design);
+        Assert.Equal("p3", words.Lines.Single(l => l.Line.Words is not null).CarriedBy);
+        Assert.Contains(FindingList.Of(new(words, [])), f => f.Code == "under-thing" && f.Text == "A line lies under Coin, which goes there.");
+        // A hole for it is placed from it.
+        var hole = new TakeAway(["p3"], [design.Pieces.Single(p => p.IsThing).Id]).Apply(design);
+        Assert.Equal(210 * 148 - Math.PI * 144, hole.Papers.Single().AreaMm2, 0.05);
+    }
+
+    [Fact]
     public void Envelopes_take_what_slides_in_and_thick_cards_need_more_room()
     {
         Length Mm(double mm) => Length.FromMm(mm);

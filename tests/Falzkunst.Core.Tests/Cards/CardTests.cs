@@ -37,7 +37,7 @@ public sealed class CardTests
                         // Designs that double with each file would only test patience.
                         if (edit is BringBeside or TraceAgain && design.AllPieces.Length > 60) edit = new TakeRulesBack();
                         Assert.NotEmpty(edit.Describe(design));
-                        var next = edit.Apply(design);
+                        var next = edit.Make(design);
                         each(design, edit, next);
                         done.Push(design);
                         undone.Clear();
@@ -61,7 +61,7 @@ public sealed class CardTests
             if (edit is null) return;
             seen.Add(edit.GetType());
             var kept = DesignDocument.Write(edit);
-            Assert.Equal(after, DesignDocument.ReadEdit(DesignDocument.Open(kept.Text), Bytes(kept)).Apply(before));
+            Assert.Equal(after, DesignDocument.ReadEdit(DesignDocument.Open(kept.Text), Bytes(kept)).Make(before));
         });
         Assert.Equal(AnyEdit.Kinds.Select(k => k.Name), seen.Select(k => k.Name).Order(StringComparer.Ordinal));
     }

@@ -70,12 +70,49 @@ public sealed class CommandLineTests : IDisposable
         Assert.Equal(2, Json("read", At("out.svg")).GetProperty("pieces").GetArrayLength());
     }
 
+    [Fact]
+    public void Make_and_edit_build_a_card_from_nothing()
+    {
+        var made = Json("make", "base", "--kind", "gate", "--width", "125", "--height", "125", "--out", At("base.falz.json"));
+        Assert.Equal(["left door", "back", "right door"], made.GetProperty("panels").EnumerateArray().Select(p => p.GetProperty("name").GetString()!));
+        Assert.Equal(2, made.GetProperty("folds").GetArrayLength());
+        Assert.Equal((2, ""), Run("make", "base", "--kind", "tent", "--width", "0", "--height", "90") is var (code, output, _) ? (code, output) : default);
+        var steps = Save("steps.json", """
+            [{"do":"add","shape":"rectangle","at":[70,10],"width":40,"height":30},
+             {"do":"outset","of":["$0"],"by":2,"asNew":true}, {"do":"outset","of":["$0"],"by":-2,"corners":"sharp","asNew":true},
+             {"do":"rim","of":["$0"],"width":4}, {"do":"backing","of":["$0"],"by":3}, {"do":"roundCorners","of":["$0"],"radius":3},
+             {"do":"add","shape":"path","path":"M80 60H100V80H80.1"}, {"do":"close","of":["$6"],"within":25,"asPiece":true},
+             {"do":"text","words":"thank you","face":"EMS Tech","capHeight":6,"at":[70,100],"is":"foil"},
+             {"do":"text","words":"hut","face":"Courgette","capHeight":9,"at":[75,118],"asWideAs":30}]
+            """);
+        var edited = Json("edit", At("base.falz.json"), "--do", steps, "--out", At("out.falz.json"));
+        double Area(int step) => edited.GetProperty("pieces").EnumerateArray().First(p => p.GetProperty("id").GetString()
+            == edited.GetProperty("steps")[step].GetProperty("made")[0].GetString()).GetProperty("areaMm2").GetDouble();
+        Assert.Equal(1200 + 140 * 2 + Math.PI * 4, Area(1), 0.01);
+        Assert.Equal(36 * 26, Area(2), 0.001);
+        Assert.Equal(1200 - 32 * 22, Area(3), 0.001);
+        Assert.Equal(1200 + 140 * 3 + Math.PI * 9, Area(4), 0.01);
+        Assert.Equal(1200 - (4 - Math.PI) * 9, Area(5), 0.001);
+        Assert.InRange(Area(7), 398, 400);
+        var line = edited.GetProperty("lines").EnumerateArray().Single(l => l.GetProperty("id").GetString()
+            == edited.GetProperty("steps")[8].GetProperty("made")[0].GetString());
+        Assert.Equal("foil", line.GetProperty("operation").GetString());
+        var word = edited.GetProperty("pieces").EnumerateArray().Single(p => p.GetProperty("id").GetString()
+            == edited.GetProperty("steps")[9].GetProperty("made")[0].GetString());
+        Assert.Equal(30, word.GetProperty("bounds")[2].GetDouble(), 0.01);
+    }
+
     [Theory]
     [InlineData("""[{"do":"join","of":["p8","p9"]}]""", "step 0: they don't all touch: joined, they would stay 2 parts. Move them together first.")]
     [InlineData("""[{"do":"move","of":["p1"],"by":[1,1]},{"do":"turn","of":["p99"],"degrees":3}]""", "step 1: there is no piece \"p99\".")]
     [InlineData("""[{"do":"outset","of":["p1"],"by":1e300}]""", "step 0: \"by\" is larger than 10000.")]
     [InlineData("""[{"do":"cutApart","of":["$3"],"along":"M0 0L9 9"}]""", "step 0: \"$3\" names no piece that a step before made.")]
     [InlineData("""[{"do":7}]""", "step 0: \"do\" is missing or no text.")]
+    [InlineData("[{\"do\":\"add\",\"shape\":\"rectangle\",\"at\":[0,0],\"width\":0,\"height\":9}]",
+        "step 0: it can't be made: the width of a rectangle is from 0.01 to 10000 mm.")]
+    [InlineData("[{\"do\":\"text\",\"words\":\"ツ\",\"face\":\"EMS Tech\",\"capHeight\":8,\"at\":[0,0]}]", "step 0: EMS Tech has no sign “ツ”.")]
+    [InlineData("[{\"do\":\"outset\",\"of\":\"p1\",\"by\":-900}]", "step 0: nothing of “Base” would be left.")]
+    [InlineData("[{\"do\":\"outset\",\"of\":\"p1\",\"by\":2,\"corners\":\"7\"}]", "step 0: \"corners\" is one of round, sharp, bevel.")]
     [InlineData("{", "it is not a list of steps (line 1 can't be read). See ./falzkunst help edit.")]
     public void Edit_refuses_what_cant_be_done_by_the_number_of_the_step_and_writes_nothing(string steps, string sentence)
     {

@@ -75,7 +75,7 @@ public sealed partial class BuildModel
 
     /// <summary>Adds shapes: several widths, separated by semicolons or commas with a space, make several in a row.</summary>
     /// <param name="at">"middle", or a side of where it goes.</param>
-    /// <param name="as">"piece", "hole" or "joined".</param>
+    /// <param name="as">"piece", "hole", "joined", or "thing" for what stands for a real one.</param>
     public Task<IActionResult> OnPostShapeAsync(Guid basedOn, string maker, string? width, string? height, string? corner, int sides, string? where, string? at,
         string? @as, CancellationToken cancel)
     {
@@ -110,6 +110,7 @@ public sealed partial class BuildModel
         {
             "hole" => Change(basedOn, One([.. shapes.Zip(places, (s, p) => new AddHole(piece, s, p))], $"Open {shapes.Count} holes"), cancel),
             "joined" => Change(basedOn, new AddJoined(piece, [.. shapes.Zip(places, (s, p) => new PlacedShape(s, p))]), cancel),
+            "thing" => ChangeAndChoose(basedOn, One([.. shapes.Zip(places, (s, p) => new AddPiece(s, p, "Thing") { IsThing = true })], "Place things"), cancel),
             _ => ChangeAndChoose(basedOn, One([.. shapes.Zip(places, (s, p) => new AddPiece(s, p, label))], $"Add {shapes.Count} shapes"), cancel),
         };
 
@@ -228,6 +229,17 @@ public sealed partial class BuildModel
         if (how != "cut") return ChangeAndChoose(basedOn, new AddLine(path, null, Operation.Draw), cancel);
         var named = Named(ids).Where(id => Design?.Piece(id) is not null).ToImmutableArray();
         return named.IsEmpty ? Say("Choose what is to be cut apart first.", cancel) : Change(basedOn, new CutApart(named, path), cancel);
+    }
+
+    /// <summary>Cuts pieces apart along a straight line through the middle of what is named.</summary>
+    /// <param name="degrees">0 is level; clockwise.</param>
+    public Task<IActionResult> OnPostCutAtAsync(Guid basedOn, string ids, string? degrees, CancellationToken cancel)
+    {
+        if (!ReadDegrees(degrees, out var angle, out var error)) return Say(error, cancel);
+        var box = Align.Around(Design!, Named(ids));
+        if (box.IsEmpty) return Say("The piece is gone.", cancel);
+        var along = Affine.Turn(angle).Apply(new(1, 0));
+        return Change(basedOn, new CutApart(Named(ids), VectorPath.Polyline(box.Centre - along, box.Centre + along)), cancel);
     }
 
     public Task<IActionResult> OnPostGapAsync(Guid basedOn, string piece, string from, string? gap, CancellationToken cancel) =>

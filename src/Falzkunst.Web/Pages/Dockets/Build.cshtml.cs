@@ -17,6 +17,13 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
     /// <summary>The pieces of a ply.</summary>
     public IReadOnlyList<Piece> PiecesOn(string ply) => Design?.Pieces.Where(p => p.PlyId == ply).ToList() ?? [];
 
+    /// <summary>The pieces that have the chosen one's shape, wherever they lie; itself among them. Null where not one is chosen.</summary>
+    public IReadOnlyList<Piece>? Alike => Piece is not { } one ? null : [.. Design!.Pieces.Where(p => p.Outline.Equals(one.Outline))];
+
+    /// <summary>The pieces that are cut from the chosen one's stock; null where not one is chosen, or all are.</summary>
+    public IReadOnlyList<Piece>? OfItsStock => Piece is { } one && Core.Cards.Stocks.For(one, Stocks) is { } stock
+        && Design!.Pieces.Where(p => Core.Cards.Stocks.For(p, Stocks) == stock).ToList() is var same && same.Count < Design.Pieces.Length ? same : null;
+
     /// <summary>What happened to the card, the newest first; only where nothing is chosen.</summary>
     public IReadOnlyList<HistoryLine> History { get; private set; } = [];
 

@@ -234,10 +234,17 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     {
         Point? at = Design is not { } d || string.IsNullOrEmpty(about) ? null
             : about.Split(' ') is [var x, var y] ? new Anchor(Part(x), Part(y)).In(Align.Around(d, Named(ids))) : Align.BoxOf(d, about)?.Centre;
-        var typed = (degrees ?? "").Trim().TrimEnd('°').Replace(',', '.');
-        return double.TryParse(typed, CultureInfo.InvariantCulture, out var by) && Math.Abs(by) <= 36_000
-            ? Change(basedOn, new Turn(Named(ids), Angle.FromDegrees(by), at), cancel)
-            : Say($"“{typed}” is no angle; type degrees, such as 15 or -7.5.", cancel);
+        return ReadDegrees(degrees, out var by, out var error) ? Change(basedOn, new Turn(Named(ids), by, at), cancel) : Say(error, cancel);
+    }
+
+    /// <summary>A typed angle; what is wrong with it as a sentence.</summary>
+    protected static bool ReadDegrees(string? text, out Angle angle, out string error)
+    {
+        var typed = (text ?? "").Trim().TrimEnd('°').Replace(',', '.');
+        var isAngle = double.TryParse(typed, CultureInfo.InvariantCulture, out var by) && Math.Abs(by) <= 36_000;
+        (angle, error) = isAngle ? (Angle.FromDegrees(by), "")
+            : (Angle.Zero, $"“{Words.Short(typed)}” is no angle; type degrees, such as 15 or -7.5.");
+        return isAngle;
     }
 
     /// <summary>Mirrors pieces at an axis through the middle of the box around them.</summary>
