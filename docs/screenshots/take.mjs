@@ -56,6 +56,21 @@ await page.keyboard.press("Escape");
 await page.mouse.up();
 await shot("only-drawn", "/dockets/41/build?only=draw");
 await shot("apart", "/dockets/41/build?view=apart");
+// From nothing: a base, a window, and words beside it.
+await page.goto(base + "/dockets");
+await page.click(".begin button:has-text('Start with this base')");
+await page.waitForSelector(".ruler text");
+await page.click("#add-shape > summary");
+await page.fill("#add-shape [name=width]", "50");
+await page.click("#add-shape [value=hole]");
+await page.click("#add-shape [value=ellipse]");
+await page.waitForSelector(".ring");
+await page.click("#write > summary");
+await page.fill("#write [name=text]", "with thanks\nfrom the hut");
+await page.click("#write button:has-text('Write it')");
+await page.waitForSelector(".handle");
+await page.mouse.move(700, 660);
+await shot("nothing");
 await page.goto(base + "/dockets");
 await page.setInputFiles("input[type=file]", join(here, "..", "..", "tests", "cases", "messy", "questions.svg"));
 await page.waitForSelector(".doubt");
@@ -83,9 +98,6 @@ await page.fill("[name=for]", "leo@murmeltier.example");
 await page.click("button:has-text('Make a link')");
 await shot("workshop");
 await shot("machines", "/machines");
-await page.click(".who a");
-await page.waitForSelector("h1:has-text('Your account')");
-await shot("account");
 // The first page of a workshop of one's own, from a second address: ./start --own on a new FALZKUNST_DATA.
 if (process.argv[3]) {
   await page.goto(process.argv[3] + "/first");
