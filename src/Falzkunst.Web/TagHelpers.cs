@@ -43,6 +43,48 @@ public sealed class ActTagHelper(IHtmlGenerator html) : TagHelper
     }
 }
 
+/// <summary>
+/// A group of the card at hand: <c>&lt;card-group id="write" says="Write" of="_Write" /&gt;</c>. A script that asks only for what changed gets the bodies of
+/// those that are open; the others are fetched when they are opened. A whole page has all of them, so that it works without scripts.
+/// </summary>
+[HtmlTargetElement("card-group")]
+public sealed class CardGroupTagHelper(IHtmlHelper html) : TagHelper
+{
+    public string Id { get; set; } = "";
+
+    /// <summary>What its line says.</summary>
+    public string Says { get; set; } = "";
+
+    /// <summary>The partial of its body.</summary>
+    public string Of { get; set; } = "";
+
+    public bool Open { get; set; }
+
+    [HtmlAttributeNotBound]
+    [ViewContext]
+    public ViewContext ViewContext { get; set; } = null!;
+
+    public override async Task ProcessAsync(TagHelperContext context, TagHelperOutput output)
+    {
+        var page = (BuildModel)ViewContext.ViewData.Model!;
+        output.TagName = "details";
+        output.TagMode = TagMode.StartTagAndEndTag;
+        output.Attributes.SetAttribute("class", "group");
+        output.Attributes.SetAttribute("id", Id);
+        if (Open) output.Attributes.SetAttribute("open", "");
+        output.Content.AppendHtml("<summary>").Append(Says).AppendHtml("</summary>");
+        if (Open || page.IsWhole(Id))
+        {
+            ((IViewContextAware)html).Contextualize(ViewContext);
+            output.Content.AppendHtml(await html.PartialAsync(Of, page));
+            return;
+        }
+
+        output.Content.AppendHtml("<div class=\"later\" hx-get=\"").Append(page.With("handler", "Group") + "&group=" + Id)
+            .AppendHtml("\" hx-trigger=\"later once\" hx-target=\"this\" hx-select=\"unset\" hx-swap=\"outerHTML\">…</div>");
+    }
+}
+
 /// <summary>A small square of a paper's colour: <c>&lt;chip colour="#fff"&gt;&lt;/chip&gt;</c>.</summary>
 [HtmlTargetElement("chip")]
 public sealed class ChipTagHelper : TagHelper

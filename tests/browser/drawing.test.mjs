@@ -40,6 +40,7 @@ test("a line and a curve are drawn by hand, a piece is cut apart along a dragged
       // Back to before the cut, whose state stays in the list.
       await page.keyboard.press("Escape");
       await page.click("#history > summary");
+      await page.waitForSelector(".history li");
       assert.equal(await page.locator(".history li").count(), 5);
       await page.click(".history li:nth-child(2) button");
       await page.waitForFunction(() => document.querySelectorAll(".piece").length === 1);

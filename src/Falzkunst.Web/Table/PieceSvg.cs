@@ -46,7 +46,7 @@ internal static class PieceSvg
     public static void Write(SvgWriter w, Piece piece, TableDress dress)
     {
         var paper = "paper-" + piece.Id;
-        w.Start("g").Set("class", (dress.IsChosen(piece.Id, piece.Look) ? "piece chosen" : "piece") + (piece.IsThing ? " is-thing" : ""))
+        w.Start("g").Set("class", (piece.IsThing ? "piece is-thing" : "piece") + (dress.IsChosen(piece.Id, piece.Look) ? " chosen" : ""))
             .Set("data-id", piece.Id)
             .Set("data-look", dress.Look(piece.Look))
             .Set("data-box", piece.OnCard.Bounds).Set("data-name", piece.Label);
@@ -141,8 +141,8 @@ internal static class LineSvg
     public static void Write(SvgWriter w, Line line, Piece? by, TableDress dress)
     {
         var (look, path) = (line.Origin?.Look ?? "", "line-" + line.Id);
-        var kind = $"line{(dress.IsChosen(line.Id, look) ? " chosen" : "")}{(by is null ? " is-loose" : "")}{(line.Words is not null ? " is-words" : "")}"
-            + (line.Face == Face.Inner ? " is-inner" : "");
+        var kind = $"line{(by is null ? " is-loose" : "")}{(line.Words is not null ? " is-words" : "")}{(line.Face == Face.Inner ? " is-inner" : "")}"
+            + (dress.IsChosen(line.Id, look) ? " chosen" : "");
         w.Start("a").Set("class", kind).Set("data-id", line.Id).Set("data-look", dress.Look(look));
         if (by is null || line.Words is not null) w.Set("data-box", (by is null ? line.Path : line.Path.Transform(by.Place.Map)).Bounds);
         w.Set("href", dress.Link("line", line.Id)).Set("aria-label", $"{line.Operation.Word()} line{(line.Face == Face.Inner ? " on the inner face" : "")}")

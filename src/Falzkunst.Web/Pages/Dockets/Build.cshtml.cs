@@ -32,6 +32,32 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
 
     public Task OnGetAsync(CancellationToken cancel) => ShowCard(cancel);
 
+    /// <summary>The groups of the card whose bodies are fetched when they are opened, by their ids.</summary>
+    private static readonly Dictionary<string, string> Groups = new(StringComparer.Ordinal)
+    {
+        ["add-base"] = "_AddBase",
+        ["add-shape"] = "_AddShape",
+        ["fold"] = "_Fold",
+        ["write"] = "_Write",
+        ["shelf-group"] = "_ShelfGroup",
+        ["history"] = "_History",
+    };
+
+    private string _asked = "";
+
+    /// <summary>Whether the body of a group is written with this answer: in whole pages, and where a script says that it is open.</summary>
+    public bool IsWhole(string group) => _asked == group || !Request.Headers.ContainsKey("X-Part")
+        || Request.Headers["X-Open"].ToString().Split(' ').Contains(group);
+
+    /// <summary>The body of a group of the card.</summary>
+    public async Task<IActionResult> OnGetGroupAsync(string? group, CancellationToken cancel)
+    {
+        if (Design is null || !Groups.TryGetValue(group ?? "", out var partial)) return NotFound();
+        _asked = group!;
+        await ShowCard(cancel);
+        return Partial(partial, this);
+    }
+
     /// <summary>What of the shelf has some words in its name.</summary>
     public async Task<IActionResult> OnGetShelfAsync(string? text, CancellationToken cancel)
     {
@@ -69,8 +95,9 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
     protected override async Task ShowCard(CancellationToken cancel)
     {
         await base.ShowCard(cancel);
-        if (ThingIds.Length == 0) Shelf = await Parts.OnShelf.Find("", cancel);
-        if (ThingIds.Length == 0) History = await Parts.Revisions.History(Docket, ShownOfHistory, cancel);
+        if (ThingIds.Length > 0) return;
+        if (IsWhole("shelf-group")) Shelf = await Parts.OnShelf.Find("", cancel);
+        if (IsWhole("history")) History = await Parts.Revisions.History(Docket, ShownOfHistory, cancel);
     }
 
     /// <summary>In one line: "cut 1 outline, 2 holes, 412 mm; draw 2 lines, 1.2 m".</summary>

@@ -93,9 +93,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     public string Address(string stage) => $"/dockets/{Docket.Number}/{stage}";
 
     /// <summary>This page's address with one thing in its query changed; what is chosen stays chosen.</summary>
-    public string With(string key, string value) => Request.Path + QueryString.Create(Request.Query
-        .Where(q => q.Key != "handler" && q.Key != "finding" && q.Key != key)
-        .SelectMany(q => q.Value.Select(v => KeyValuePair.Create(q.Key, v)))
+    public string With(string key, string value) => Request.Path + QueryString.Create(QueryNow().Where(q => q.Key != "finding" && q.Key != key)
         .Append(KeyValuePair.Create(key, (string?)value)).Where(q => !string.IsNullOrEmpty(q.Value) && !IsGone(q.Key, q.Value)));
 
     /// <summary>Whether what a query names is not there any more.</summary>
@@ -211,6 +209,15 @@ public abstract class DocketPage(DocketParts parts) : PageModel
             : lines.Count > 0 ? ("line", string.Join(',', lines)) : null;
     }
 
+    /// <summary>What the address says beside the handler, with what a change chose instead of what was chosen.</summary>
+    private IEnumerable<KeyValuePair<string, string?>> QueryNow()
+    {
+        var query = Request.Query.Where(q => q.Key is not ("handler" or "group")
+                && (_chosenNow is null || q.Key is not ("piece" or "pieces" or "line" or "ring" or "look")))
+            .SelectMany(q => q.Value.Select(v => KeyValuePair.Create(q.Key, v)));
+        return _chosenNow is var (key, ids) ? query.Append(KeyValuePair.Create(key, (string?)ids)) : query;
+    }
+
     /// <summary>What the address says is chosen of a kind, or a change chose.</summary>
     protected string ChosenOf(string key) => _chosenNow is not { } now ? Request.Query[key].ToString() : now.Key == key ? now.Ids : "";
 
@@ -220,10 +227,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     protected IActionResult Back(string? notice = null)
     {
         if (notice is not null) Notice = notice;
-        var query = Request.Query.Where(q => q.Key != "handler" && (_chosenNow is null || q.Key is not ("piece" or "pieces" or "line" or "ring" or "look")))
-            .SelectMany(q => q.Value.Select(v => KeyValuePair.Create(q.Key, v)));
-        if (_chosenNow is var (key, ids)) query = query.Append(KeyValuePair.Create(key, (string?)ids));
-        return LocalRedirect(Request.Path + QueryString.Create(query));
+        return LocalRedirect(Request.Path + QueryString.Create(QueryNow()));
     }
 
     /// <summary>Says something, and changes nothing.</summary>

@@ -1,6 +1,9 @@
 // The card at hand, and what else is written anew while somebody works in it.
 const cards = ["card", "tools", "findings"];
 
+/** The ids of the groups that are open, for whoever answers with a card. */
+export const openGroups = () => [...document.querySelectorAll("#card details[id][open]")].map(d => d.id).join(" ");
+
 /** What tells one field or button of a card from the others, also after the card was written anew. */
 function nameOf(element) {
   const fields = element.form ? [...element.form.querySelectorAll("input[type=hidden]")]

@@ -1,6 +1,6 @@
 // A docket's page and its server: what is asked carries what is chosen, and what is answered is put where it belongs.
 import { selection, withChosen } from "./table/selection.js";
-import { look, restore } from "./card.js";
+import { look, openGroups, restore } from "./card.js";
 import { onTable } from "./table/table.js";
 
 const docket = () => document.getElementById("docket");
@@ -10,9 +10,11 @@ document.addEventListener("htmx:configRequest", ({ detail }) => {
   const address = new URL(detail.path, location.href);
   if (!docket()?.contains(detail.elt) || address.pathname !== location.pathname) return;
   // The forms of the page may be older than what was chosen, or changed, since.
-  if (!detail.elt.matches("[data-anew]") && (detail.verb === "post" || address.searchParams.has("finding"))) {
+  if (!detail.elt.matches("[data-anew]") && (detail.verb === "post" || address.searchParams.has("finding")
+    || address.searchParams.get("handler") === "Group")) {
     const merged = new URLSearchParams(withChosen(address.search));
     if (address.searchParams.has("finding")) merged.set("finding", address.searchParams.get("finding"));
+    detail.headers["X-Open"] = openGroups();
     detail.path = `${address.pathname}?${merged}`;
   }
   if (detail.verb !== "post") return;
@@ -62,6 +64,13 @@ document.addEventListener("click", event => {
   const [x, y] = show.dataset.show.split(" ").map(Number);
   onTable().centre(x, y);
 }, true);
+
+// The body of a group that is open, however it came to be, is fetched where it is not there yet.
+const fetchOpen = () => {
+  for (const later of document.querySelectorAll("#card details[open] > .later")) window.htmx.trigger(later, "later");
+};
+document.addEventListener("toggle", fetchOpen, true);
+document.addEventListener("htmx:afterSettle", fetchOpen);
 
 // One group of the card is open at a time. (The browser's own exclusive groups would shut a group while it is being swapped.)
 document.addEventListener("toggle", event => {

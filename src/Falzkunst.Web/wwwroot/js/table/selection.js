@@ -1,5 +1,5 @@
 // What is chosen: known here, marked on the table, kept in the address. Only its card is fetched.
-import { keeping } from "../card.js";
+import { keeping, openGroups } from "../card.js";
 import { thing } from "./svg.js";
 
 const table = () => document.querySelector(".table-svg");
@@ -100,7 +100,7 @@ async function fetchCard() {
   asked = new AbortController();
   const { signal } = asked;
   try {
-    const answer = await fetch(location.pathname + location.search, { headers: { "X-Part": "card" }, signal });
+    const answer = await fetch(location.pathname + location.search, { headers: { "X-Part": "card", "X-Open": openGroups() }, signal });
     if (answer.redirected || !answer.ok) return location.reload();
     const card = await answer.text();
     if (!signal.aborted) keeping(() => window.htmx.swap("#card", card, { swapStyle: "innerHTML", swapDelay: 0, settleDelay: 0 }));
