@@ -78,10 +78,10 @@ public abstract record Combination : Edit
             var edit = Read(how, of)!;
             var after = edit.Apply(design);
             if (after == design) continue;
-            if (how == "join" && JoinPieces.LeavesNotches(design, after, of[0]) && Read("joinSmooth", of) is { } smooth && smooth.Apply(design) is var whole)
-                choices.Add(new($"joinSmooth {string.Join(',', of)}", smooth, whole, [of[0]], whole.Piece(of[0])!.AreaMm2));
             var fresh = after.Pieces.Where(p => design.Piece(p.Id) != p).ToList();
             choices.Add(new($"{how} {string.Join(',', of)}", edit, after, [.. fresh.Select(p => p.Id)], fresh.Sum(p => p.AreaMm2)));
+            if (how == "join" && JoinPieces.LeavesNotches(design, after, of[0]) && Read("joinSmooth", of) is { } smooth && smooth.Apply(design) is var whole)
+                choices.Add(new($"joinSmooth {string.Join(',', of)}", smooth, whole, [of[0]], whole.Piece(of[0])!.AreaMm2));
         }
 
         return choices;
