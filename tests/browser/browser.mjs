@@ -49,6 +49,16 @@ export async function signIn(hands, email = "vreni@murmeltier.example") {
   await hands.page.waitForURL("**/dockets");
 }
 
+/** Starts a docket from nothing, on an empty page, with a box of a typed width on it that is chosen then. */
+export async function boxOnEmptyPage(page, width) {
+  await page.click(".begin button:has-text('empty page')");
+  await page.waitForURL("**/build");
+  await page.fill("#add-shape [name=width]", width);
+  await page.click("#add-shape [value=rectangle]");
+  await page.waitForSelector(".handle");
+  await settled(page);
+}
+
 /** Waits until htmx has nothing under way. */
 export async function settled(page) {
   await page.waitForFunction(() => !document.querySelector(".htmx-request, .htmx-swapping, .htmx-settling"));

@@ -1,18 +1,13 @@
 import { test } from "node:test";
 import assert from "node:assert/strict";
-import { open, Hands, signIn, settled } from "./browser.mjs";
+import { open, boxOnEmptyPage, Hands, signIn, settled } from "./browser.mjs";
 
 test("a line and a curve are drawn by hand, a piece is cut apart along a dragged line, the history goes back, and the shelf keeps", { timeout: 90_000 },
   async () => {
     const { browser, page } = await open();
     try {
       await signIn(new Hands(page), "tobias@murmeltier.example");
-      await page.click(".begin button:has-text('empty page')");
-      await page.waitForURL("**/build");
-      await page.fill("#add-shape [name=width]", "80");
-      await page.click("#add-shape [value=rectangle]");
-      await page.waitForSelector(".handle");
-      await settled(page);
+      await boxOnEmptyPage(page, "80");
       const paper = await page.locator(".piece .paper").first().boundingBox();
       const at = (x, y) => [paper.x + paper.width * x, paper.y + paper.height * y];
       const drag = async (...points) => {

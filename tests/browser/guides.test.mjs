@@ -1,6 +1,6 @@
 import { test } from "node:test";
 import assert from "node:assert/strict";
-import { open, Hands, signIn, settled } from "./browser.mjs";
+import { open, boxOnEmptyPage, Hands, signIn, settled } from "./browser.mjs";
 import { candidates, equalGaps, snapped } from "../../src/Falzkunst.Web/wwwroot/js/table/snapping.js";
 import { gridPlaces } from "../../src/Falzkunst.Web/wwwroot/js/table/lines.js";
 
@@ -24,12 +24,7 @@ test("a guide is dragged from a ruler and catches a piece; a grid of a typed spa
   const { browser, page } = await open();
   try {
     await signIn(new Hands(page), "tobias@murmeltier.example");
-    await page.click(".begin button:has-text('empty page')");
-    await page.waitForURL("**/build");
-    await page.fill("#add-shape [name=width]", "3/2 in");
-    await page.click("#add-shape [value=rectangle]");
-    await page.waitForSelector(".handle");
-    await settled(page);
+    await boxOnEmptyPage(page, "3/2 in");
     await page.keyboard.press("Escape");
     const area = await page.locator(".table-area").boundingBox();
     const box = async () => (await page.getAttribute(".piece", "data-box")).split(" ").map(Number);

@@ -1,6 +1,6 @@
 import { test } from "node:test";
 import assert from "node:assert/strict";
-import { open, Hands, signIn, settled } from "./browser.mjs";
+import { open, boxOnEmptyPage, Hands, signIn, settled } from "./browser.mjs";
 import { sized, turned } from "../../src/Falzkunst.Web/wwwroot/js/table/handles.js";
 
 test("handles: in one ratio from a corner, loose with Shift, one length from an edge, never nothing, and edges are caught", () => {
@@ -24,12 +24,7 @@ test("what is chosen is sized and turned by its handles, with its numbers at han
   const { browser, page } = await open();
   try {
     await signIn(new Hands(page), "tobias@murmeltier.example");
-    await page.click(".begin button:has-text('empty page')");
-    await page.waitForURL("**/build");
-    await page.fill("#add-shape [name=width]", "60");
-    await page.click("#add-shape [value=rectangle]");
-    await page.waitForSelector(".handle");
-    await settled(page);
+    await boxOnEmptyPage(page, "60");
     const box = async () => (await page.getAttribute(".piece", "data-box")).split(" ").map(Number);
     const [left, top, width] = await box();
     const knob = async which => {

@@ -118,21 +118,28 @@ public sealed record Copies(ImmutableArray<string> PieceIds, int Rows, int Colum
     public override Design Apply(Design design)
     {
         if (Refusal(design) is not null) return design;
+        return Copied(design, PieceIds, piece => Enumerable.Range(1, Rows * Columns - 1)
+            .Select(k => piece.Place.Moved(new(k % Columns * Right.Mm, k / Columns * Down.Mm))));
+    }
+
+    /// <summary>The design with copies of some pieces, each right above its original.</summary>
+    /// <param name="places">Where the copies of a piece lie.</param>
+    internal static Design Copied(Design design, ImmutableArray<string> ids, Func<Piece, IEnumerable<Place>> places)
+    {
         var taken = design.AllPieces.Select(p => p.Label).ToHashSet(StringComparer.Ordinal);
         var all = ImmutableArray.CreateBuilder<Piece>();
         foreach (var piece in design.AllPieces)
         {
             all.Add(piece);
-            if (piece.LeftOut is not null || !PieceIds.Contains(piece.Id)) continue;
-            for (var k = 1; k < Rows * Columns; k++)
-                all.Add(Of(piece, piece.Place.Moved(new(k % Columns * Right.Mm, k / Columns * Down.Mm)), ref design, taken));
+            if (piece.LeftOut is not null || !ids.Contains(piece.Id)) continue;
+            foreach (var at in places(piece)) all.Add(Of(piece, at, ref design, taken));
         }
 
         return design with { AllPieces = all.ToImmutable() };
     }
 
     /// <summary>A copy of a piece at another place, with ids of its own.</summary>
-    internal static Piece Of(Piece piece, Place at, ref Design design, HashSet<string> taken)
+    private static Piece Of(Piece piece, Place at, ref Design design, HashSet<string> taken)
     {
         design = design.WithId("p", out var id);
         var lineIds = new Dictionary<string, string>(StringComparer.Ordinal);
@@ -203,21 +210,11 @@ public sealed record RingOfCopies(ImmutableArray<string> PieceIds, int Number, P
     public override Design Apply(Design design)
     {
         if (Refusal(design) is not null) return design;
-        var taken = design.AllPieces.Select(p => p.Label).ToHashSet(StringComparer.Ordinal);
-        var all = ImmutableArray.CreateBuilder<Piece>();
-        foreach (var piece in design.AllPieces)
+        return Copies.Copied(design, PieceIds, piece => Enumerable.Range(1, Number - 1).Select(k =>
         {
-            all.Add(piece);
-            if (piece.LeftOut is not null || !PieceIds.Contains(piece.Id)) continue;
-            for (var k = 1; k < Number; k++)
-            {
-                var by = Angle.FromDegrees(360.0 * k / Number);
-                var middle = piece.OnCard.Bounds.Centre;
-                var to = Affine.Turn(by).Apply(middle - Middle) + Middle;
-                all.Add(Copies.Of(piece, Turns ? piece.Place.Turned(by, Middle) : piece.Place.Moved(to - middle), ref design, taken));
-            }
-        }
-
-        return design with { AllPieces = all.ToImmutable() };
+            var by = Angle.FromDegrees(360.0 * k / Number);
+            var middle = piece.OnCard.Bounds.Centre;
+            return Turns ? piece.Place.Turned(by, Middle) : piece.Place.Moved(Affine.Turn(by).Apply(middle - Middle) + Middle - middle);
+        }));
     }
 }

@@ -28,7 +28,8 @@ internal static class UnderThing
             }.OfType<string>());
             var lie = pieces.Count + lines.Count == 1 ? "lies" : "lie";
             yield return new("under-thing", Severity.Warn, box.Centre,
-                $"{char.ToUpperInvariant(what[0])}{what[1..]} {lie} under {thing.Label}, which goes there.", [thing.Id, .. pieces.Select(p => p.Id), .. lines.Select(l => l.Id)]);
+                $"{char.ToUpperInvariant(what[0])}{what[1..]} {lie} under {thing.Label}, which goes there.",
+                [thing.Id, .. pieces.Select(p => p.Id), .. lines.Select(l => l.Id)]);
         }
     }
 }

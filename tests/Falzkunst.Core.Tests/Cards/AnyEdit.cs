@@ -93,7 +93,8 @@ internal static class AnyEdit
                 r.Next(2) == 0),
             nameof(AddPiece) => new AddPiece(r.Next(3) == 0 ? AnyWords() : r.Next(3) == 0 ? new Drawn(VectorPath.Rectangle(1, 1, 20 * r.NextDouble(), 9))
                 : new Made(One([.. Makers.All.Select(m => m.Name)]), ImmutableSortedDictionary<string, double>.Empty.Add("width", 40 * r.NextDouble())),
-                new(Angle.FromDegrees(r.Next(360)).Normal, new(Mm(90), Mm(90)), r.Next(2) == 0), "New") { IsThing = r.Next(3) == 0 },
+                new(Angle.FromDegrees(r.Next(360)).Normal, new(Mm(90), Mm(90)), r.Next(2) == 0), "New")
+            { IsThing = r.Next(3) == 0 },
             nameof(AddLine) => r.Next(2) == 0 ? new AddLine(VectorPath.Polyline(new(Mm(90), 3), new(40, Mm(90))), null, Op())
             { Face = One(Face.Inner, Face.Outer) }
                 : new AddLine(null, new(AnyWords(), Place.Own.Moved(new(Mm(60), Mm(60)))), Op()),

@@ -143,10 +143,10 @@ public sealed partial class BuildModel
         ReadWay(less, out var by, out var error) ? ChangeAndChoose(basedOn, new AddMats(piece ?? "", by), cancel) : Say(error, cancel);
 
     /// <summary>Writes words where they are wanted, made smaller where they would not fit between the margins; or as wide as between typed ones.</summary>
-    public Task<IActionResult> OnPostWriteAsync(Guid basedOn, string? text, string? face, string? size, string? letters, string? gaps, string? bend,
-        string? apart, TextAlign align, string? where, string? margin, bool inner, string? operation, CancellationToken cancel)
+    public Task<IActionResult> OnPostWriteAsync(Guid basedOn, string? text, string? face, string? size, string? letters, string? between,
+        string? gaps, string? bend, string? apart, TextAlign align, string? where, string? margin, bool inner, string? operation, CancellationToken cancel)
     {
-        if (ReadWords(text, face, size, letters, gaps, bend, apart, align, out var words) is { } wrong) return Say(wrong, cancel);
+        if (ReadWords(text, face, size, letters, between, gaps, bend, apart, align, out var words) is { } wrong) return Say(wrong, cancel);
         if (!ReadSize(margin, Placing.Margin.Mm, out var less, out var error)) return Say(error, cancel);
         var to = string.IsNullOrEmpty(where) ? Placing.Usual(Design!, inner) : where;
         if (Align.BoxOf(Design!, to) is not { } on) return Say("Where it would go is gone.", cancel);
@@ -166,9 +166,9 @@ public sealed partial class BuildModel
             : new AddPiece(words, place, Lettered.Short(words.Text)), cancel);
     }
 
-    public Task<IActionResult> OnPostWordsAsync(Guid basedOn, string id, string? text, string? face, string? size, string? letters, string? gaps, string? bend,
-        string? apart, TextAlign align, CancellationToken cancel) =>
-        ReadWords(text, face, size, letters, gaps, bend, apart, align, out var words) is { } wrong ? Say(wrong, cancel)
+    public Task<IActionResult> OnPostWordsAsync(Guid basedOn, string id, string? text, string? face, string? size, string? letters, string? between,
+        string? gaps, string? bend, string? apart, TextAlign align, CancellationToken cancel) =>
+        ReadWords(text, face, size, letters, between, gaps, bend, apart, align, out var words) is { } wrong ? Say(wrong, cancel)
             : Change(basedOn, new SetWords(id ?? "", words!), cancel);
 
     /// <summary>Makes lines and pieces of words drawn, which can't be written otherwise any more.</summary>
@@ -200,6 +200,14 @@ public sealed partial class BuildModel
 
     public Task<IActionResult> OnPostUntreatAsync(Guid basedOn, string piece, int index, CancellationToken cancel) =>
         Change(basedOn, new Untreat(piece ?? "", index), cancel);
+
+    /// <summary>Closes open lines.</summary>
+    public Task<IActionResult> OnPostCloseAsync(Guid basedOn, string ids, string? within, bool piece, CancellationToken cancel)
+    {
+        if (!ReadSize(within, 0.5, out var far, out var error)) return Say(error, cancel);
+        var edit = new CloseLines(Named(ids), far, piece);
+        return piece ? ChangeAndChoose(basedOn, edit, cancel) : Change(basedOn, edit, cancel);
+    }
 
     /// <summary>Fills chosen holes: "p3/2,p3/4".</summary>
     public Task<IActionResult> OnPostFillAsync(Guid basedOn, string rings, CancellationToken cancel)
@@ -252,8 +260,8 @@ public sealed partial class BuildModel
     }
 
     /// <summary>Reads the fields that words are written by; what is wrong with them as a sentence, or null.</summary>
-    private string? ReadWords(string? text, string? face, string? size, string? letters, string? gaps, string? bend, string? apart, TextAlign align,
-        out Lettered? words)
+    private string? ReadWords(string? text, string? face, string? size, string? letters, string? between, string? gaps, string? bend, string? apart,
+        TextAlign align, out Lettered? words)
     {
         words = null;
         text = (text ?? "").ReplaceLineEndings("\n").Trim('\n');
@@ -265,10 +273,12 @@ public sealed partial class BuildModel
         if (Faces.Missing(text, known) is { } missing) return missing + ". Nothing was written.";
         // Points are of the whole letter; lengths are of a capital.
         var isPoints = Points().IsMatch(size ?? "");
-        if (!ReadSize(size, 8, out var high, out var error) || !ReadWay(letters, out var between, out error) || !ReadWay(gaps, out var lines, out error)
+        if (!ReadSize(size, 8, out var high, out var error) || !ReadWay(letters, out var spacing, out error) || !ReadWay(gaps, out var lines, out error)
+            || !ReadWay(between, out var wordSpacing, out error)
             || !ReadWay(bend, out var radius, out error) || !ReadWay(apart, out var least, out error)) return error;
-        words = new(text, known.Name, weight, isPoints ? high * known.CapHeight : high, between)
+        words = new(text, known.Name, weight, isPoints ? high * known.CapHeight : high, spacing)
         {
+            WordSpacing = wordSpacing,
             LineSpacing = lines,
             Bend = radius,
             Apart = least,
