@@ -16,7 +16,13 @@ test("handles: in one ratio from a corner, loose with Shift, one length from an 
   const found = { x: [{ at: 70, text: "right edge of Sky" }], y: [] };
   assert.deepEqual(sized(box, [2, 1], { x: 70.6, y: 0 }, { found, within: 1 }), { width: 60, height: 20, caught: [found.x[0]] });
   assert.deepEqual(drag([2, 1], { x: 70.6, y: 0 }, { found, free: true }).map(n => +n.toFixed(3)), [60.6, 20]);
+  // From the middle both sides go, and another piece's width is caught.
+  assert.deepEqual(drag([2, 1], { x: 60, y: 0 }, { centred: true }), [60, 20]);
+  assert.deepEqual(drag([2, 1], { x: 82.4, y: 0 }, { found: { ...none, boxes: [{ left: 0, top: 0, right: 72, bottom: 9 }] } }), [72, 20]);
   assert.equal(turned({ x: 0, y: 0 }, { x: 0, y: -9 }, { x: 9, y: 0 }, 0), 90);
+  // From the middle both sides go, and another piece's width is caught.
+  assert.deepEqual(drag([2, 1], { x: 60, y: 0 }, { centred: true }), [60, 20]);
+  assert.deepEqual(drag([2, 1], { x: 82.4, y: 0 }, { found: { ...none, boxes: [{ left: 0, top: 0, right: 72, bottom: 9 }] } }), [72, 20]);
   assert.equal(turned({ x: 0, y: 0 }, { x: -9, y: 1 }, { x: -9, y: -2 }, 15), 15);
 });
 
@@ -49,6 +55,15 @@ test("what is chosen is sized and turned by its handles, with its numbers at han
       await page.keyboard.press("Escape");
     });
     assert.deepEqual(await box(), [left, top, width, width]);
+    // With Ctrl its middle stays.
+    await page.keyboard.down("Control");
+    await drag(3, 30, 0);
+    await page.keyboard.up("Control");
+    const [cl, , cw] = await box();
+    assert.ok(cw > width + 5 && Math.abs(cl + cw / 2 - left - width / 2) < 0.01, `${cl} ${cw}`);
+    await page.keyboard.press("Control+z");
+    await page.waitForFunction(w => Number(document.querySelector(".piece").dataset.box.split(" ")[2]) === w, width);
+    await settled(page);
     // From the lower right corner the upper left one stays, and the ratio.
     await drag(4, 80, 80);
     const [l, t, w, h] = await box();

@@ -18,16 +18,22 @@ const boxOf = (svg, ids) => {
   return boxes.length ? around(boxes.map(readBox)) : null;
 };
 
-/** Where the edge of a box comes to lie that is dragged to a place: the new lengths, and what was caught. Pure. */
-export function sized(box, [hx, hy], to, { free, loose, found, within }) {
+/** Where the edge of a box comes to lie that is dragged to a place: the new lengths, and what was caught, another thing as wide or as high among it. Pure. */
+export function sized(box, [hx, hy], to, { free, loose, centred, found, within }) {
   const width = box.right - box.left, height = box.bottom - box.top, caught = [];
-  const pull = (h, from, until, want, list) => {
+  const pull = (h, from, until, want, list, sizes, as) => {
     if (h === 1) return null;
     const hit = free ? null : nearest(list, want), end = hit && Math.abs(hit.at - want) <= within ? hit.at : want;
+    // From the middle both sides go out as far.
+    const middle = (from + until) / 2, size = Math.max(LeastMm, centred ? 2 * (h === 2 ? end - middle : middle - end) : h === 2 ? end - from : until - end);
+    const like = free || end !== want ? undefined : sizes.find(s => Math.abs(s - size) <= within);
     if (end !== want) caught.push(hit);
-    return Math.max(LeastMm, h === 2 ? end - from : until - end);
+    else if (like !== undefined) caught.push({ at: want, text: `as ${as} as another` });
+    return like ?? size;
   };
-  let w = pull(hx, box.left, box.right, to.x, found.x), h = pull(hy, box.top, box.bottom, to.y, found.y);
+  const { boxes = [] } = found;
+  let w = pull(hx, box.left, box.right, to.x, found.x, boxes.map(b => b.right - b.left), "wide");
+  let h = pull(hy, box.top, box.bottom, to.y, found.y, boxes.map(b => b.bottom - b.top), "high");
   if (w !== null && h !== null && !loose) {
     // In one ratio: as the hand went farther, measured by the box itself.
     const by = Math.abs(w / width - 1) > Math.abs(h / height - 1) ? w / width : h / height;
@@ -102,10 +108,10 @@ export class Pull {
       return;
     }
     const { width, height, caught } = sized(this.box, this.place, hand,
-      { free: event.altKey, loose: event.shiftKey, found: this.found, within: CatchPx * px });
-    this.to_ = { width, height };
-    // What lies opposite of the handle stays.
-    const stays = at(this.box, 2 - this.place[0], 2 - this.place[1]);
+      { free: event.altKey, loose: event.shiftKey, centred: event.ctrlKey, found: this.found, within: CatchPx * px });
+    // What lies opposite of the handle stays, or the middle.
+    const [x, y] = event.ctrlKey ? [1, 1] : [2 - this.place[0], 2 - this.place[1]], stays = at(this.box, x, y);
+    this.to_ = { width, height, from: `${x} ${y}` };
     this.picture.map(`scale(${width / (this.box.right - this.box.left)}, ${height / (this.box.bottom - this.box.top)})`, stays);
     const words = `${lengthText(width, unit)} × ${lengthText(height, unit)}`;
     this.picture.say([words, ...new Set(caught.map(c => c.text))].join(" · "));
@@ -123,8 +129,8 @@ export class Pull {
     const ids = this.ids.join(",");
     if (!this.place && this.by) await post("Turn", { ids, degrees: this.by.toFixed(4) });
     if (this.place && this.to_) {
-      const [x, y] = this.place, { width, height } = this.to_;
-      await post("Size", { ids, width: `${width.toFixed(4)} mm`, height: `${height.toFixed(4)} mm`, keep: "false", from: `${2 - x} ${2 - y}` });
+      const { width, height, from } = this.to_;
+      await post("Size", { ids, width: `${width.toFixed(4)} mm`, height: `${height.toFixed(4)} mm`, keep: "false", from });
     }
     this.cancel();
   }
