@@ -112,7 +112,7 @@ internal sealed class StepReader(JsonElement step, IReadOnlyList<EditCommand.Ste
             var path = Path("path");
             if (Point("at") is { } corner) path = path.Transform(Affine.Move(corner.X - path.Bounds.Left, corner.Y - path.Bounds.Top));
             if (!path.IsClosed) return new AddLine(path, null, Is(Operation.Draw));
-            VectorPath area = new([.. Together.Clean(path).SelectMany(p => p.Subpaths)]);
+            var area = VectorPath.Joined(Together.Clean(path));
             return area.IsEmpty ? throw Wrong("the path encloses nothing") : new AddPiece(new Drawn(area), Place.Own, label.Length > 0 ? label : "Shape");
         }
 

@@ -6,7 +6,7 @@ namespace Falzkunst.Core.Cards;
 /// <summary>What new things on the card have in common.</summary>
 internal static class Fresh
 {
-    /// <summary>Paper, until a person chooses a stock.</summary>
+    /// <summary>The colour of paper of which nothing is known, until a person chooses a stock.</summary>
     public static readonly Colour Paper = new(250, 250, 247);
 
     private const double FarthestMm = 100_000;
@@ -20,6 +20,29 @@ internal static class Fresh
         var at = above is not { } n || n >= design.Plies.Length ? design.AllPlies.Length : design.AllPlies.IndexOf(design.Plies[n]);
         design = design with { AllPlies = design.AllPlies.Insert(at, new(ply, piece.Label, piece.Colour)), AllPieces = design.AllPieces.Add(piece) };
         return piece.IsThing ? design : Carrying.TakeIn(design, [id]);
+    }
+
+    /// <summary>Puts pieces on one ply of their own, as <see cref="Put(Design, Piece, int?)"/> puts one. The ply is called as the first, unless it is given a
+    /// name.</summary>
+    public static Design Put(Design design, IReadOnlyList<Piece> pieces, int above, string? plyLabel = null)
+    {
+        string? ply = null;
+        foreach (var piece in pieces)
+        {
+            // Each label is free of those before it.
+            var named = piece with { Label = Label(design, piece.Label) };
+            if (ply is null)
+            {
+                design = Put(design, named, above);
+                ply = design.AllPieces[^1].PlyId;
+                continue;
+            }
+
+            design = design.WithId("p", out var id);
+            design = design with { AllPieces = design.AllPieces.Add(named with { Id = id, PlyId = ply, Edges = Edges(named) }) };
+        }
+
+        return plyLabel is null ? design : design with { AllPlies = design.AllPlies.Change(y => y.Id == ply ? y with { Label = plyLabel } : y) };
     }
 
     /// <summary>All its rings cut, or, where it is no paper, at rest.</summary>
@@ -38,11 +61,11 @@ internal static class Fresh
     /// <summary>As <see cref="Put(Design, Line, string)"/>, for a line that has its id already.</summary>
     public static Design Lay(Design design, Line line, string? wanted = null)
     {
-        foreach (var piece in design.Pieces.OrderByDescending(p => p.Id == wanted).ThenByDescending(p => design.PlyNumber(p.PlyId))
-            .ThenByDescending(design.Pieces.IndexOf))
+        // Of one ply the last lies on top; the sort keeps that order.
+        foreach (var piece in design.Papers.Reverse().OrderByDescending(p => p.Id == wanted).ThenByDescending(p => design.PlyNumber(p.PlyId)))
         {
             var inside = line.Through(piece.Place.Map.Inverse());
-            if (!piece.IsThing && piece.Carries(inside.Path))
+            if (piece.Carries(inside.Path))
                 return design.ChangePieces([piece.Id], p => Carrying.WithFolds(p with { AllLines = p.AllLines.Add(inside) }));
         }
 
@@ -128,7 +151,7 @@ public sealed record SetWords(string Id, Lettered Words) : Edit
         }
 
         if (before.Line(Id)?.Line.Words is null) return "The words are gone, or were taken apart.";
-        return Outlines.Derive(Words, []).IsEmpty ? "There is nothing to write." : null;
+        return Words.Path.IsEmpty ? "There is nothing to write." : null;
     }
 
     public override Design Apply(Design design)
@@ -190,31 +213,18 @@ public sealed record LayTreated(ImmutableArray<string> PieceIds, ImmutableArray<
         var plies = pieces.Select(p => design.PlyNumber(p.PlyId)).ToList();
         for (var k = 1; k <= Times; k++)
         {
-            string? ply = null;
-            foreach (var piece in pieces)
+            // Below, the second lies under the first; above, on top of it.
+            design = Fresh.Put(design, pieces.ConvertAll(piece => piece with
             {
-                var made = piece with
-                {
-                    Label = Fresh.Label(design, Times == 1 ? $"{piece.Label} {Name}" : $"{piece.Label} {Name} {k}"),
-                    Treatments = All(piece, k),
-                    AllLines = [],
-                    AllArtwork = [],
-                    Folds = [],
-                    Panels = [],
-                    Held = null,
-                    Origin = null,
-                };
-                // Below, the second lies under the first; above, on top of it.
-                if (ply is null)
-                {
-                    design = Fresh.Put(design, made, Below ? plies.Min() - 1 : plies.Max() + k - 1);
-                    ply = design.AllPieces[^1].PlyId;
-                    continue;
-                }
-
-                design = design.WithId("p", out var id);
-                design = design with { AllPieces = design.AllPieces.Add(made with { Id = id, PlyId = ply, Edges = Fresh.Edges(made) }) };
-            }
+                Label = Times == 1 ? $"{piece.Label} {Name}" : $"{piece.Label} {Name} {k}",
+                Treatments = All(piece, k),
+                AllLines = [],
+                AllArtwork = [],
+                Folds = [],
+                Panels = [],
+                Held = null,
+                Origin = null,
+            }), Below ? plies.Min() - 1 : plies.Max() + k - 1);
         }
 
         return design;

@@ -213,51 +213,37 @@ public sealed record AddMats(string PieceId, Length Less) : Edit
     public override Design Apply(Design design)
     {
         if (Refusal(design) is not null || design.Piece(PieceId) is not { } piece) return design;
-        string? ply = null;
-        foreach (var (name, area) in Mats(piece))
+        return Fresh.Put(design, Mats(piece).ConvertAll(m => Mat(piece, m.Name, m.Area)), design.PlyNumber(piece.PlyId), "Mats");
+    }
+
+    private static Piece Mat(Piece piece, string name, VectorPath area)
+    {
+        // From its own corner, so that its numbers are those of a mat.
+        var box = area.Bounds;
+        var isBox = Math.Abs(area.SignedAreaMm2 - box.Area) < 1e-6;
+        return new()
         {
-            // From its own corner, so that its numbers are those of a mat.
-            var box = area.Bounds;
-            var isBox = Math.Abs(area.SignedAreaMm2 - box.Area) < 1e-6;
-            var shape = isBox ? (Shape)new Made("rectangle", ImmutableSortedDictionary<string, double>.Empty.Add("width", box.Width).Add("height", box.Height))
-                : new Drawn(area.Transform(Affine.Move(-box.Left, -box.Top)));
-            var corner = piece.Place.Map.Apply(new(box.Left, box.Top));
-            var mat = new Piece
-            {
-                Id = "",
-                PlyId = "",
-                Label = Fresh.Label(design, name.Length > 0 ? $"{Capital(name)} mat" : "Mat"),
-                Place = piece.Place with { Shift = corner },
-                Shape = shape,
-                Edges = [],
-                Colour = Fresh.Paper,
-            };
-            if (ply is null)
-            {
-                design = Fresh.Put(design, mat, design.PlyNumber(piece.PlyId));
-                ply = design.AllPieces[^1].PlyId;
-                design = design with { AllPlies = design.AllPlies.Change(y => y.Id == ply ? y with { Label = "Mats" } : y) };
-                continue;
-            }
-
-            design = design.WithId("p", out var id);
-            design = design with { AllPieces = design.AllPieces.Add(mat with { Id = id, PlyId = ply, Edges = Fresh.Edges(mat) }) };
-        }
-
-        return design;
+            Id = "",
+            PlyId = "",
+            Label = name.Length > 0 ? $"{Capital(name)} mat" : "Mat",
+            Place = piece.Place with { Shift = piece.Place.Map.Apply(new(box.Left, box.Top)) },
+            Shape = isBox ? new Made("rectangle", ImmutableSortedDictionary<string, double>.Empty.Add("width", box.Width).Add("height", box.Height))
+                : new Drawn(area.Transform(Affine.Move(-box.Left, -box.Top))),
+            Edges = [],
+            Colour = Fresh.Paper,
+        };
     }
 
     private static string Capital(string name) => char.ToUpperInvariant(name[0]) + name[1..];
 
     private List<(string Name, VectorPath Area)> Mats(Piece piece)
     {
-        VectorPath whole = new([.. piece.Outline.Subpaths.Where(s => s.SignedAreaMm2 > 0)]);
         var mats = new List<(string, VectorPath)>();
         foreach (var panel in Panels.Of(piece))
         {
             var box = panel.Bounds;
             // A panel of a base with round corners has them too.
-            foreach (var part in Regions.Together.Overlap([whole, VectorPath.Rectangle(box.Left, box.Top, box.Width, box.Height)]).Take(1))
+            foreach (var part in Regions.Together.Overlap([piece.Outline.Outer, VectorPath.Rectangle(box.Left, box.Top, box.Width, box.Height)]).Take(1))
                 mats.AddRange(Regions.Outsets.Of(part, -Less.Mm, Regions.CornerStyle.Sharp).Take(1).Select(m => (panel.Name, m)));
         }
 

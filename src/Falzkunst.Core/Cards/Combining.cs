@@ -107,11 +107,9 @@ public abstract record Combination : Edit
 
     private protected static VectorPath AreaIn(Piece piece, Piece frame) => In(frame, piece, piece.Outline);
 
-    private protected static VectorPath Whole(IEnumerable<VectorPath> parts) => new([.. parts.SelectMany(p => p.Subpaths)]);
-
     /// <summary>The parts of a piece that was in one part become pieces of their own; one that was in several stays whole.</summary>
     private protected static IEnumerable<VectorPath> Parted(Piece piece, IReadOnlyList<VectorPath> parts) =>
-        parts.Count > 1 && Enumerable.Range(0, piece.Edges.Length).Count(piece.IsOuter) > 1 ? [Whole(parts)] : parts;
+        parts.Count > 1 && Enumerable.Range(0, piece.Edges.Length).Count(piece.IsOuter) > 1 ? [VectorPath.Joined(parts)] : parts;
 
     /// <summary>What is left of pieces without others.</summary>
     private protected static Outcome Away(List<Piece> from, List<Piece> what)
@@ -437,11 +435,7 @@ public sealed record AddHole(string PieceId, Shape Shape, Place At) : Combinatio
     private protected override Outcome Find(Design design)
     {
         if (design.Piece(PieceId) is not { } piece) return Outcome.Refused("The piece is gone.");
-        var hole = Outlines.Derive(Shape, []).Transform(At.Map);
-        if (!piece.Place.IsOwn) hole = hole.Transform(piece.Place.Map.Inverse());
-        // What lies mirrored runs the other way round.
-        if (hole.SignedAreaMm2 < 0) hole = new([.. hole.Subpaths.Select(s => s.Reverse())]);
-        var left = Together.TakeAway(piece.Outline, [hole]);
+        var left = Together.TakeAway(piece.Outline, [new PlacedShape(Shape, At).AreaIn(piece)]);
         if (left.Count == 0) return Outcome.Refused($"Nothing of “{piece.Label}” would be left.");
         return left.Sum(p => p.SignedAreaMm2) > piece.AreaMm2 - 1e-6 ? Outcome.Refused($"It lies beside “{piece.Label}”: nothing would be opened.")
             : new([.. Parted(piece, left).Select((p, i) => new Part(piece, i == 0, p))], [piece]);
@@ -465,16 +459,7 @@ public sealed record AddJoined(string PieceId, ImmutableArray<PlacedShape> Shape
     private protected override Outcome Find(Design design)
     {
         if (design.Piece(PieceId) is not { } piece) return Outcome.Refused("The piece is gone.");
-        var back = piece.Place.Map.Inverse();
-        var areas = new List<VectorPath> { piece.Outline };
-        foreach (var (shape, at) in Shapes)
-        {
-            var area = Outlines.Derive(shape, []).Transform(at.Map);
-            if (!piece.Place.IsOwn) area = area.Transform(back);
-            areas.Add(area.SignedAreaMm2 < 0 ? new([.. area.Subpaths.Select(s => s.Reverse())]) : area);
-        }
-
-        var parts = Together.Join(areas);
+        var parts = Together.Join([piece.Outline, .. Shapes.Select(s => s.AreaIn(piece))]);
         return parts.Count == 1 ? new([new(piece, true, parts[0])], [piece])
             : Outcome.Refused($"Not all of it touches “{piece.Label}”; nothing was joined.");
     }
@@ -485,4 +470,12 @@ public sealed record AddJoined(string PieceId, ImmutableArray<PlacedShape> Shape
 }
 
 /// <summary>A shape, and how it lies on the card.</summary>
-public sealed record PlacedShape(Shape Shape, Place At);
+public sealed record PlacedShape(Shape Shape, Place At)
+{
+    /// <summary>What it covers, in the coordinates of a piece.</summary>
+    internal VectorPath AreaIn(Piece piece)
+    {
+        var area = Outlines.Derive(Shape, []).Transform(At.Map);
+        return (piece.Place.IsOwn ? area : area.Transform(piece.Place.Map.Inverse())).Upright;
+    }
+}

@@ -196,7 +196,7 @@ public sealed record LayOnPaper(Length Margin) : Edit
         foreach (var l in design.Loose) box = box.With(l.Path.Bounds);
         if (box.IsEmpty) return design;
         box = box.Grown(Margin.Mm);
-        var paper = new Colour(250, 250, 247);
+        var paper = Fresh.Paper;
         design = design.WithId("y", out var ply).WithId("p", out var id);
         var piece = new Piece
         {
@@ -297,7 +297,7 @@ public sealed record MakePieces(ImmutableArray<string> LineIds) : Edit
             design = new Remove([line.Id]).Apply(design);
             foreach (var outline in outlines)
             {
-                var colour = (thick > Length.Zero ? line.Ink.Stroke!.Colour : new Colour(250, 250, 247)) with { Alpha = 1 };
+                var colour = (thick > Length.Zero ? line.Ink.Stroke!.Colour : Fresh.Paper) with { Alpha = 1 };
                 var ply = design.Plies.FirstOrDefault(y => y.Colour == colour)?.Id;
                 if (ply is null)
                 {

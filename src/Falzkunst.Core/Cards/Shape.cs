@@ -140,7 +140,7 @@ public sealed record Lettered(string Text, string Face, int Weight, Length CapHe
         }
 
         return face.IsSingleLine ? new(letters.ToImmutable())
-            : new([.. Region.Parts(new(letters.ToImmutable()), FillRule.NonZero).OrderBy(p => p.Bounds.Left).SelectMany(p => p.Subpaths)]);
+            : VectorPath.Joined(Region.Parts(new(letters.ToImmutable()), FillRule.NonZero).OrderBy(p => p.Bounds.Left));
     }
 
     /// <summary>The letters of a line at their size, each with where it begins and the middle of its width.</summary>

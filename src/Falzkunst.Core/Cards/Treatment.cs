@@ -23,8 +23,6 @@ public abstract record Treatment
 
     /// <summary>What it does, in words: "2 mm larger all round".</summary>
     public abstract string Describe();
-
-    private protected static VectorPath Whole(IEnumerable<VectorPath> parts) => new([.. parts.SelectMany(p => p.Subpaths)]);
 }
 
 /// <summary>Every edge moved out by a distance; negative moves it in. Holes move too.</summary>
@@ -34,7 +32,7 @@ public sealed record Outset(Length By) : Treatment
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public CornerStyle Corners { get; init; }
 
-    internal override VectorPath Treat(VectorPath outline) => By == Length.Zero ? outline : Whole(Outsets.Of(outline, By.Mm, Corners));
+    internal override VectorPath Treat(VectorPath outline) => By == Length.Zero ? outline : VectorPath.Joined(Outsets.Of(outline, By.Mm, Corners));
 
     internal override string? Fault() => !(Math.Abs(By.Mm) <= 1000) ? "an outset is at most 1 m"
         : !Enum.IsDefined(Corners) ? "corners are round, sharp or bevel" : null;
@@ -72,10 +70,10 @@ public sealed record SizedHoles(Length By) : Treatment
     internal override VectorPath Treat(VectorPath outline)
     {
         if (By == Length.Zero) return outline;
-        var outer = outline.Subpaths.Where(s => s.SignedAreaMm2 > 0).ToImmutableArray();
+        var outer = outline.Outer;
         var holes = outline.Subpaths.Where(s => s.SignedAreaMm2 <= 0).SelectMany(s => Outsets.Of(new([s.Reverse()]), By.Mm)).ToList();
-        if (holes.Count == 0 || By < Length.Zero) return new([.. outer, .. holes.SelectMany(h => h.Subpaths).Select(s => s.Reverse())]);
-        return Whole(Together.TakeAway(new(outer), holes));
+        if (holes.Count == 0 || By < Length.Zero) return outer.With(new([.. holes.SelectMany(h => h.Subpaths).Select(s => s.Reverse())]));
+        return VectorPath.Joined(Together.TakeAway(outer, holes));
     }
 
     internal override string? Fault() => Math.Abs(By.Mm) <= 1000 ? null : "holes are made larger by at most 1 m";
@@ -105,8 +103,8 @@ public sealed record Rim(Length Width) : Treatment
 {
     internal override VectorPath Treat(VectorPath outline)
     {
-        var inner = Outsets.Of(new([.. outline.Subpaths.Where(s => s.SignedAreaMm2 > 0)]), -Width.Mm);
-        return Whole(Together.TakeAway(outline, inner));
+        var inner = Outsets.Of(outline.Outer, -Width.Mm);
+        return VectorPath.Joined(Together.TakeAway(outline, inner));
     }
 
     internal override string? Fault() => Width.Mm is >= 0.1 and <= 5000 ? null : "a rim is 0.1 mm to 5 m wide";

@@ -44,7 +44,8 @@ public static class SheetPlans
     {
         var sheets = ImmutableArray.CreateBuilder<SheetPlan>();
         var unplaced = ImmutableArray.CreateBuilder<Unplaced>();
-        var byStock = design.Papers.GroupBy(p => Stocks.For(p, drawer)).ToList();
+        var papers = design.Papers;
+        var byStock = papers.GroupBy(p => Stocks.For(p, drawer)).ToList();
         var done = 0;
         foreach (var group in byStock)
         {
@@ -56,11 +57,11 @@ public static class SheetPlans
                 continue;
             }
 
-            var share = (double)group.Count() / design.Papers.Length;
+            var share = (double)group.Count() / papers.Length;
             var request = RequestFor(stock, group, settings) with { Time = settings.Time * share };
             var before = sheets.ToImmutable();
             var relay = progress is null ? null : new Relay<NestProgress>(p => progress.Report(new(
-                Math.Min(1, (done + p.Fraction * group.Count()) / design.Papers.Length), $"{stock.Name}: {p.Text}",
+                Math.Min(1, (done + p.Fraction * group.Count()) / papers.Length), $"{stock.Name}: {p.Text}",
                 new(settings.Copies, settings.Gap, p.Best is null ? before
                     : before.AddRange(Plans(design, stock, request, p.Best)), unplaced.ToImmutable()))));
             var result = NestEngine.Run(request, clock, relay, cancel);

@@ -40,6 +40,7 @@ public sealed class Typeface : IFace
         _shapes.SetScale(_unitsPerEm, _unitsPerEm);
         using var font = Sized();
         (Ascent, Descent, XHeight) = (-font.Metrics.Ascent / _unitsPerEm, font.Metrics.Descent / _unitsPerEm, font.Metrics.XHeight / _unitsPerEm);
+        CapHeight = -Outline(Set("H")[0].Id).Bounds.Top;
     }
 
     public static ImmutableArray<Typeface> All => Shipped.Value;
@@ -53,7 +54,7 @@ public sealed class Typeface : IFace
 
     public bool IsSingleLine => false;
 
-    public double CapHeight => -Outline(Set("H")[0].Id).Bounds.Top;
+    public double CapHeight { get; }
 
     public bool Has(System.Text.Rune sign)
     {

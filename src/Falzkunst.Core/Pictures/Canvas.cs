@@ -39,7 +39,7 @@ internal static class Canvas
         using var surface = SKSurface.Create(new SKImageInfo(facts.WidthPx, facts.HeightPx, SKColorType.Rgba8888, SKAlphaType.Premul));
         surface.Canvas.Scale(facts.WidthPx, facts.HeightPx);
         surface.Canvas.Concat(m.Invert());
-        using var sk = ToSkia(new VectorPath([.. inside.SelectMany(p => p.Subpaths)]));
+        using var sk = ToSkia(VectorPath.Joined(inside));
         surface.Canvas.ClipPath(sk, SKClipOperation.Intersect, true);
         Picture(surface.Canvas, bytes, place, 1);
         return Png(surface);

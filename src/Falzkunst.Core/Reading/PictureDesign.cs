@@ -39,8 +39,8 @@ public static class PictureDesign
             design = design with
             {
                 LastId = Math.Max(design.LastId, design.AllPieces.Length),
-                AllPieces = [.. design.AllPieces.Select((p, i) => p with { Colour = Recogniser.PaperWhite, AllArtwork = [Cut(prepared, p, i)] })],
-                AllPlies = [.. design.AllPlies.Select(p => p with { Colour = Recogniser.PaperWhite })],
+                AllPieces = [.. design.AllPieces.Select((p, i) => p with { Colour = Fresh.Paper, AllArtwork = [Cut(prepared, p, i)] })],
+                AllPlies = [.. design.AllPlies.Select(p => p with { Colour = Fresh.Paper })],
             };
         }
 

@@ -21,23 +21,25 @@ public static class Smoothing
     public static (VectorPath Outline, SmoothedAway Away) Of(VectorPath area, double sizeMm)
     {
         var half = sizeMm / 2;
+        // What is changed leaves as many parts and holes as there were, so they are counted once.
+        var (parts, holes) = (Together.Clean(area).Count, Holes([area]));
         var (gone, filled) = (new List<VectorPath>(), new List<VectorPath>());
-        var opened = Outsets.Of(Whole(Outsets.Of(area, -half, CornerStyle.Sharp)), half, CornerStyle.Sharp);
+        var opened = Outsets.Of(VectorPath.Joined(Outsets.Of(area, -half, CornerStyle.Sharp)), half, CornerStyle.Sharp);
         foreach (var sliver in Small(Together.TakeAway(area, opened), half))
         {
             var without = Together.TakeAway(area, [sliver]);
-            if (without.Count == 0 || without.Count != Parts(area) || Holes(without) != Holes([area])) continue;
+            if (without.Count == 0 || without.Count != parts || Holes(without) != holes) continue;
             gone.Add(sliver);
-            area = Whole(without);
+            area = VectorPath.Joined(without);
         }
 
-        var closed = Outsets.Of(Whole(Outsets.Of(area, half, CornerStyle.Sharp)), -half, CornerStyle.Sharp);
-        foreach (var notch in Small(Together.TakeAway(Whole(closed), [area]), half))
+        var closed = Outsets.Of(VectorPath.Joined(Outsets.Of(area, half, CornerStyle.Sharp)), -half, CornerStyle.Sharp);
+        foreach (var notch in Small(Together.TakeAway(VectorPath.Joined(closed), [area]), half))
         {
             var with = Together.Join([area, notch]);
-            if (with.Count != Parts(area) || Holes(with) != Holes([area])) continue;
+            if (with.Count != parts || Holes(with) != holes) continue;
             filled.Add(notch);
-            area = Whole(with);
+            area = VectorPath.Joined(with);
         }
 
         return (area, new(gone, filled));
@@ -83,9 +85,5 @@ public static class Smoothing
     private static IEnumerable<VectorPath> Small(IReadOnlyList<VectorPath> parts, double half) =>
         parts.Where(p => Outsets.Of(p, -NothingMm / 2).Count > 0 && Outsets.Of(p, -half - NothingMm).Count == 0);
 
-    private static int Parts(VectorPath area) => Together.Clean(area).Count;
-
     private static int Holes(IEnumerable<VectorPath> parts) => parts.SelectMany(p => p.Subpaths).Count(s => s.SignedAreaMm2 < 0);
-
-    private static VectorPath Whole(IEnumerable<VectorPath> parts) => new([.. parts.SelectMany(p => p.Subpaths)]);
 }

@@ -68,7 +68,7 @@ public static class Together
         {
             var side = Clean(new([sub.Closed ? sub : OneSide(sub, area.Bounds)]));
             if (side.Count == 0) continue;
-            var whole = new VectorPath([.. side.SelectMany(s => s.Subpaths)]);
+            var whole = VectorPath.Joined(side);
             parts = [.. parts.SelectMany(p => Overlap([p, whole]).Concat(TakeAway(p, [whole])))];
         }
 

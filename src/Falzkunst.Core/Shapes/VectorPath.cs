@@ -212,6 +212,15 @@ public sealed class VectorPath : IEquatable<VectorPath>
     /// <summary>The path with the subpaths of <paramref name="other"/> behind its own.</summary>
     public VectorPath With(VectorPath other) => new(Subpaths.AddRange(other.Subpaths));
 
+    /// <summary>All subpaths of some paths, in their order, as one.</summary>
+    public static VectorPath Joined(IEnumerable<VectorPath> paths) => new([.. paths.SelectMany(p => p.Subpaths)]);
+
+    /// <summary>Of an area, its outer edges alone: the subpaths that run clockwise on the screen.</summary>
+    public VectorPath Outer => new([.. Subpaths.Where(s => s.SignedAreaMm2 > 0)]);
+
+    /// <summary>Of an area, the same the right way round where a mirroring map turned it: its first outer edge clockwise on the screen.</summary>
+    internal VectorPath Upright => SignedAreaMm2 < 0 ? new([.. Subpaths.Select(s => s.Reverse())]) : this;
+
     /// <summary>Each subpath as its own path, made once, so that what is measured or written of them is too.</summary>
     public IReadOnlyList<VectorPath> Parts() => _parts ??= [.. Subpaths.Select(s => new VectorPath([s]))];
 

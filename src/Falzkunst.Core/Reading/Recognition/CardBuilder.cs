@@ -39,7 +39,7 @@ internal sealed partial class CardBuilder
             Shape = new Cards.Drawn(outline),
             Edges = [.. e.Path.Subpaths.Select(_ => PlainEdge), .. holes.Select(h => new Edge(Operation.Cut, OriginOf(h, h.Path.IsClosed)
                 with { IsHole = true }))],
-            Colour = (item.Ink.Fill ?? Recogniser.PaperWhite) with { Alpha = 1 },
+            Colour = (item.Ink.Fill ?? Fresh.Paper) with { Alpha = 1 },
             Origin = OriginOf(e, true),
         };
         if (item.Paint is { } paint) Add(paint, e.Order, piece.Id, "the gradient or pattern of its shape");

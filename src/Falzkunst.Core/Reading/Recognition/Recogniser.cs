@@ -12,9 +12,6 @@ namespace Falzkunst.Core.Reading.Recognition;
 /// </summary>
 public sealed class Recogniser
 {
-    /// <summary>Paper of which nothing is known but that something is on it.</summary>
-    internal static Colour PaperWhite { get; } = new(250, 250, 247);
-
     /// <summary>What is noted of a shape that can't be taken apart.</summary>
     internal const string TangledCode = "tangled";
 
