@@ -298,15 +298,15 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         return DesignDocument.ReadEdit(document, await blobs.Of(document.Wanted, cancel));
     }
 
-    private sealed record WayRow(Guid Id, string What, string ByName, DateTimeOffset At, byte[] Edit);
+    private sealed record WayRow(Guid Id, string What, string ByName, DateTimeOffset At);
 
     /// <summary>A revision and those before it, the newest first, in one query.</summary>
     private async Task<List<WayRow>> Way(Guid? from, int most, CancellationToken cancel) => from is not { } id ? [] : await db.Database.SqlQuery<WayRow>($"""
         WITH RECURSIVE way AS (
-            SELECT "Id", "ParentId", "What", "ByName", "At", "Edit", 1 AS depth FROM "Revisions" WHERE "Id" = {id} AND "StudioId" = {db.StudioId}
-            UNION ALL SELECT r."Id", r."ParentId", r."What", r."ByName", r."At", r."Edit", depth + 1
+            SELECT "Id", "ParentId", "What", "ByName", "At", 1 AS depth FROM "Revisions" WHERE "Id" = {id} AND "StudioId" = {db.StudioId}
+            UNION ALL SELECT r."Id", r."ParentId", r."What", r."ByName", r."At", depth + 1
             FROM "Revisions" r JOIN way ON r."Id" = way."ParentId" WHERE depth < {most})
-        SELECT "Id", "What", "ByName", "At", "Edit" FROM way ORDER BY depth
+        SELECT "Id", "What", "ByName", "At" FROM way ORDER BY depth
         """).ToListAsync(cancel);
 
     private sealed record NextRow(Guid Id, string What);

@@ -207,9 +207,16 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     public Task<IActionResult> OnPostSpreadAsync(Guid basedOn, string ids, bool across, CancellationToken cancel) =>
         Change(basedOn, new Spread(Named(ids), across), cancel);
 
-    /// <summary>What pieces could be aligned to: the panels and pieces that lie below them, each other, the page.</summary>
-    /// <param name="line">A line to align, where no pieces are.</param>
-    public static IReadOnlyList<(string To, string Words)> AlignTargets(Design design, IReadOnlyList<Piece> pieces, LaidLine? line)
+    private IReadOnlyList<(string To, string Words)>? _targets;
+
+    /// <summary>What the chosen pieces, or the chosen line, could be aligned to: the panels and pieces that lie below them, each other, the page. Several
+    /// groups of the card ask for it.</summary>
+    public IReadOnlyList<(string To, string Words)> Targets => _targets ??= TargetsOf(Design!, ChosenPieces, Line);
+
+    /// <summary>Those of them that stay where they are: all but "each other".</summary>
+    public IEnumerable<(string To, string Words)> FixedTargets => Targets.Where(t => t.To != "all");
+
+    private static List<(string To, string Words)> TargetsOf(Design design, IReadOnlyList<Piece> pieces, LaidLine? line)
     {
         const int most = 12;
         var all = new List<(string, string)>();
