@@ -33,6 +33,8 @@ internal static class Help
             "  {\"do\":\"add\",\"shape\":\"path\",\"path\":\"M0 0H9V9Z\"}     (closed: a piece; open: a line to \"is\": draw)",
             "  {\"do\":\"text\",\"words\":\"thank you\",\"face\":\"EMS Tech\",\"capHeight\":8,\"at\":[20,30],\"align\":\"left|centre|right\",",
             "   \"spacing\":0,\"wordSpacing\":0,\"lineSpacing\":0,\"bend\":0,\"apart\":0,\"asWideAs\":80,\"is\":\"draw\"}",
+            "   or instead of \"at\": \"along\":\"p1\",\"edge\":\"upper|lower\",\"gap\":4}     (round the edge of a piece)",
+            "  {\"do\":\"cutApart\",\"of\":[\"p1\"],\"edgeOf\":\"p2\"}    (along the edge of another piece)",
             "  {\"do\":\"undo\"}                                     {\"do\":\"redo\"}",
             "Faces with outlines (a piece): " + string.Join(", ", Faces.All.Where(f => !f.IsSingleLine).Select(f => f.Name).Distinct()),
             "Faces of single lines (a line): " + string.Join(", ", Faces.All.Where(f => f.IsSingleLine).Select(f => f.Name)),

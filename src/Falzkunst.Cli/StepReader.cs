@@ -39,6 +39,7 @@ internal sealed class StepReader(JsonElement step, IReadOnlyList<EditCommand.Ste
         "takeAway" => new TakeAway(Pieces("from", design), Pieces("what", design)),
         "overlap" => new KeepOverlap(Pieces("of", design)),
         "divide" => new Divide(Pieces("of", design)),
+        "cutApart" when Has("edgeOf") => new CutAlong(Pieces("of", design), Pieces("edgeOf", design)[0]),
         "cutApart" => new CutApart(Pieces("of", design), Path("along")),
         "punch" => new Punch(Pieces("with", design)[0]),
         "outset" when IsNew => new LayTreated(Pieces("of", design), [Outset()], Times(), "frame", Number("by") > 0),
@@ -52,7 +53,7 @@ internal sealed class StepReader(JsonElement step, IReadOnlyList<EditCommand.Ste
         "backing" => new LayTreated(Pieces("of", design), [new FilledHoles(FilledHoles.All), new Outset(Length.FromMm(Number("by")))], 1, "backing", true),
         "close" => new CloseLines(Lines("of", design), Optional("within") ?? Length.FromMm(Tolerances.Closes), Flag("asPiece")),
         "add" => Add(),
-        "text" => Words(),
+        "text" => Words(design),
         "operation" => new SetLineOperation(Lines("of", design), Operations.TryRead(Text("is"), out var operation) ? operation
             : throw Wrong($"there is no operation \"{Text("is")}\"")),
         _ => throw Wrong($"there is no \"{word}\"; see ./falzkunst help edit"),
@@ -128,7 +129,7 @@ internal sealed class StepReader(JsonElement step, IReadOnlyList<EditCommand.Ste
         return new AddPiece(new Made(kind, numbers), Place.Own.Moved(at), label.Length > 0 ? label : char.ToUpperInvariant(kind[0]) + kind[1..]);
     }
 
-    private Edit Words()
+    private Edit Words(Design design)
     {
         var weight = Has("weight") ? Whole("weight") : 400;
         var face = Faces.Find(Text("face"), weight)
@@ -143,7 +144,14 @@ internal sealed class StepReader(JsonElement step, IReadOnlyList<EditCommand.Ste
         };
         if (words.Text.Length <= Lettered.MostSigns && Faces.Missing(words.Text, face) is { } missing) throw Wrong(missing);
         if (Optional("asWideAs") is { } width) words = words.AsWide(width);
-        var at = Place.Own.Moved(Point("at") ?? throw Wrong("\"at\" is missing"));
+        if (Has("along"))
+        {
+            var piece = design.Piece(Pieces("along", design)[0])!;
+            words = words.AlongEdge(piece.OnCard, Optional("gap") ?? Placing.Margin, OneOf("edge", WordsEdge.Upper))
+                ?? throw Wrong($"the words are longer than the edge of \"{piece.Id}\"");
+        }
+
+        var at = Place.Own.Moved(Point("at") ?? (Has("along") ? default(Point) : throw Wrong("\"at\" is missing")));
         return face.IsSingleLine ? new AddLine(null, new(words, at), Is(Operation.Draw)) : new AddPiece(words, at, Lettered.Short(words.Text));
     }
 

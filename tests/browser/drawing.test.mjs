@@ -23,6 +23,10 @@ test("a line and a curve are drawn by hand, a piece is cut apart along a dragged
       await page.click("[data-draw=free]");
       await drag(at(0.2, 0.6), at(0.4, 0.5), at(0.6, 0.7), at(0.8, 0.6));
       assert.equal(await page.locator(".line").count(), 2);
+      await page.click("[data-draw=arc]");
+      await drag(at(0.3, 0.8), at(0.5, 0.72), at(0.7, 0.8));
+      const arc = await page.locator(".piece .line path[id]").last().getAttribute("d");
+      assert.ok(arc.length < 200, arc);
       // Few curves of many points, and carried by the paper.
       const d = await page.locator(".piece .line path[id]").last().getAttribute("d");
       assert.ok(/c/i.test(d) && d.length < 400, d);
@@ -36,7 +40,7 @@ test("a line and a curve are drawn by hand, a piece is cut apart along a dragged
       await page.keyboard.press("Escape");
       await page.click("#history > summary");
       await page.waitForSelector(".history li");
-      assert.equal(await page.locator(".history li").count(), 5);
+      assert.equal(await page.locator(".history li").count(), 6);
       await page.click(".history li:nth-child(2) button");
       await page.waitForFunction(() => document.querySelectorAll(".piece").length === 1);
       await settled(page);
@@ -58,6 +62,23 @@ test("a line and a curve are drawn by hand, a piece is cut apart along a dragged
       await settled(page);
       const boxes = await page.locator(".piece").evaluateAll(all => all.map(p => p.dataset.box.split(" ").slice(2).join(" ")));
       assert.deepEqual(boxes.slice(0, 2).sort(), boxes.slice(2).sort());
+      // Dragged from the shelf, it lies where it is let go.
+      await page.keyboard.press("Control+z");
+      await page.waitForFunction(() => document.querySelectorAll(".piece").length === 2);
+      await settled(page);
+      await page.keyboard.press("Escape");
+      await page.waitForSelector("#shelf-group");
+      if (!await page.locator("#shelf-group").evaluate(g => g.open)) await page.click("#shelf-group > summary");
+      await page.waitForSelector("#shelf .plate");
+      const main = await page.locator("#main").boundingBox();
+      await page.locator("#shelf .plate").first().dragTo(page.locator("#main"), { targetPosition: { x: main.width * 0.5, y: main.height * 0.5 } });
+      await page.waitForFunction(() => document.querySelectorAll(".piece").length === 4);
+      await settled(page);
+      const centre = await page.evaluate(() => {
+        const all = [...document.querySelectorAll(".piece .paper")].slice(-2).map(p => p.getBoundingClientRect());
+        return [Math.min(...all.map(b => b.left)) + Math.max(...all.map(b => b.right)), Math.min(...all.map(b => b.top)) + Math.max(...all.map(b => b.bottom))];
+      });
+      assert.ok(Math.abs(centre[0] / 2 - main.x - main.width / 2) < 4 && Math.abs(centre[1] / 2 - main.y - main.height / 2) < 4, `${centre}`);
       assert.deepEqual(page.problems, []);
     } finally {
       await browser.close();

@@ -72,6 +72,30 @@ test("what is chosen is sized and turned by its handles, with its numbers at han
     await drag(3, 40, 0);
     const [, , wider, high] = await box();
     assert.ok(wider > w + 2 && Math.abs(high - h) < 0.01);
+    // A number that is typed in the middle of it stands in its field, and Enter makes it.
+    await drag(4, 50, 50, () => page.keyboard.type("75"));
+    assert.equal(await page.inputValue("#size [name=width]"), "75");
+    assert.deepEqual((await box()).slice(2), [wider, high]);
+    await page.keyboard.press("Enter");
+    await page.waitForFunction(() => Math.abs(Number(document.querySelector(".piece").dataset.box.split(" ")[2]) - 75) < 0.01);
+    await settled(page);
+    assert.ok(Math.abs((await box())[0] - left) < 0.01, "its upper left corner stays");
+    // Two of its corners are chosen on the table; what rounding them gives is seen before.
+    await page.click("#corners-and-holes > summary");
+    await page.fill("#corners-and-holes [name=by]", "9");
+    await page.click("[data-corners]");
+    await page.waitForSelector(".corner");
+    assert.equal(await page.locator(".corner").count(), 4);
+    await page.locator(".corner").nth(0).click();
+    await page.locator(".corner").nth(1).focus();
+    await page.keyboard.press("Space");
+    await page.hover("#corners-and-holes button[value=round]");
+    await page.waitForSelector(".tint-svg .comes");
+    assert.match(await page.innerText("#corners-and-holes .previewed"), /2 corners rounded by 9 mm/i);
+    await page.click("#corners-and-holes button[value=round]");
+    await page.waitForFunction(() => (document.querySelector(".piece .paper").getAttribute("d").match(/c/gi) ?? []).length > 0);
+    await settled(page);
+    assert.match(await page.innerText(".treated"), /2 corners rounded/i);
     await page.keyboard.down("Shift");
     await drag("turn", 150, 40);
     await page.keyboard.up("Shift");

@@ -8,7 +8,7 @@ public enum AlignAt
     End,
 }
 
-/// <summary>What a piece is aligned to, and stays so when that is sized or moved, or it itself is sized.</summary>
+/// <summary>What a piece is aligned to, and stays so when that is sized or moved, or it itself is sized; or what of its own piece a line is.</summary>
 /// <param name="To">As of <see cref="Align"/>, but for "all".</param>
 public sealed record Hold(string To, AlignAt? Across, AlignAt? Down, Length Inset)
 {
@@ -32,7 +32,9 @@ public sealed record Hold(string To, AlignAt? Across, AlignAt? Down, Length Inse
     /// </summary>
     internal static Design Follow(Design before, Design after)
     {
-        if (ReferenceEquals(before, after) || after.AllPieces.All(p => p.Held is null)) return after;
+        if (ReferenceEquals(before, after)) return after;
+        after = WithLines(before, after);
+        if (after.AllPieces.All(p => p.Held is null)) return after;
         // What holds may be held itself; a row of such is followed to its end.
         for (var round = 0; round < 8; round++)
         {
@@ -43,6 +45,26 @@ public sealed record Hold(string To, AlignAt? Across, AlignAt? Down, Length Inse
         }
 
         return after;
+    }
+
+    /// <summary>Lines that are held stay where they belong in their piece when that is sized, or they are written otherwise.</summary>
+    private static Design WithLines(Design before, Design after)
+    {
+        var pieces = after.AllPieces.Change(p => p.LeftOut is null && p.AllLines.Any(l => l.Held is not null) && before.Piece(p.Id) is var was
+            && !ReferenceEquals(was, p) ? p with { AllLines = p.AllLines.Change(l => l.Held is { } hold ? hold.Kept(was, p, l, after) : l) } : p);
+        return pieces == after.AllPieces ? after : after with { AllPieces = pieces };
+    }
+
+    private Line Kept(Piece? before, Piece by, Line now, Design design)
+    {
+        var was = before?.AllLines.FirstOrDefault(l => l.Id == now.Id);
+        if (was is null || To.Split('#')[0] != by.Id || Align.BoxOf(design, To) is not { } on) return now with { Held = null };
+        var way = Way(now.Path.Transform(by.Place.Map).Bounds, on);
+        if (way.Norm <= Tolerances.Same) return now;
+        var isMoved = was.Held == this && was.Words?.Words == now.Words?.Words && before!.Shape == by.Shape && before.Treatments.Same(by.Treatments);
+        if (isMoved) return now with { Held = null };
+        var moved = now.Through(by.Place.Map.Then(Affine.Move(way.X, way.Y)).Then(by.Place.Map.Inverse()));
+        return by.Carries(moved.Path) ? moved : now with { Held = null };
     }
 
     /// <param name="byHand">Whether it may have been moved by the edit itself, and not for following.</param>
@@ -86,6 +108,8 @@ public sealed record Align(ImmutableArray<string> PieceIds, string To, AlignAt? 
         foreach (var line in PieceIds.Select(design.Line).OfType<LaidLine>().ToList())
             if (new Hold(To, Across, Down, Inset).Way(line.Path.Bounds, box) is var way && way != default)
                 design = Carrying.MoveLines(design, [line.Id], Affine.Move(way.X, way.Y));
+        // A line is held by its own piece alone, which it stays in.
+        design = design.ChangeLines(PieceIds, (l, by) => (by?.Id == To.Split('#')[0] ? hold : null) is var held && l.Held == held ? l : l with { Held = held });
         return design.ChangePieces(PieceIds.Where(id => id != To.Split('#')[0]), p =>
         {
             var by = new Hold(To, Across, Down, Inset).Way(p.OnCard.Bounds, box);

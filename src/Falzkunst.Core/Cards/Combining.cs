@@ -52,6 +52,7 @@ public abstract record Combination : Edit
         ("takeFrom", [var what, .. var from]) => new TakeAway([.. from], [what]),
         ("overlap", _) => new KeepOverlap(ids),
         ("divide", _) => new Divide(ids),
+        ("cutAlong", [var edge, .. var of]) => new CutAlong([.. of], edge),
         ("punch", [var one]) => new Punch(one),
         _ => null,
     };
@@ -69,6 +70,7 @@ public abstract record Combination : Edit
         [
             ("join", ids), .. AreOffCentre(pieces) ? [("joinCentred", ids)] : Array.Empty<(string, ImmutableArray<string>)>(), ("joinPushed", ids),
             .. ids.Length == 2 ? new[] { ("takeAway", ids), ("takeAway", topFirst) } : [("takeFrom", topFirst)], ("overlap", ids), ("divide", ids),
+            ("cutAlong", topFirst),
         ];
         var choices = new List<CombinationChoice>();
         foreach (var (how, of) in all)
@@ -128,6 +130,22 @@ public abstract record Combination : Edit
         }
 
         return changed.Count > 0 ? new(parts, changed) : Outcome.Refused("They don't overlap: nothing would be taken away.");
+    }
+
+    /// <summary>What pieces are cut into.</summary>
+    /// <param name="along">The line, in the coordinates of a piece.</param>
+    private protected static Outcome Apart(List<Piece> pieces, Func<Piece, VectorPath> along, string whyNot)
+    {
+        var (parts, changed) = (new List<Part>(), new List<Piece>());
+        foreach (var piece in pieces)
+        {
+            var cut = Together.CutApart(piece.Outline, along(piece));
+            if (cut.Count < 2) continue;
+            changed.Add(piece);
+            parts.AddRange(cut.Select((p, i) => new Part(piece, i == 0, p)));
+        }
+
+        return changed.Count > 0 ? new(parts, changed) : Outcome.Refused($"{whyNot}: they would stay in one part.");
     }
 
     /// <summary>One piece that comes of it: the piece that it is made from, whether it keeps the id of that, and its outline in the coordinates of
@@ -387,19 +405,22 @@ public sealed record CutApart(ImmutableArray<string> PieceIds, VectorPath Along)
 
     public override string Gives(Design before) => "its parts, each a piece";
 
-    private protected override Outcome Find(Design design)
-    {
-        var (parts, changed) = (new List<Part>(), new List<Piece>());
-        foreach (var piece in Pieces(design, PieceIds))
-        {
-            var cut = Together.CutApart(piece.Outline, piece.Place.IsOwn ? Along : Along.Transform(piece.Place.Map.Inverse()));
-            if (cut.Count < 2) continue;
-            changed.Add(piece);
-            parts.AddRange(cut.Select((p, i) => new Part(piece, i == 0, p)));
-        }
+    private protected override Outcome Find(Design design) => Apart(Pieces(design, PieceIds),
+        p => p.Place.IsOwn ? Along : Along.Transform(p.Place.Map.Inverse()), "The line goes across none of them");
+}
 
-        return changed.Count > 0 ? new(parts, changed) : Outcome.Refused("The line goes across none of them: they would stay in one part.");
-    }
+/// <summary>Cuts pieces apart along the edges of another, which stays as it is. The largest part of each keeps its id.</summary>
+/// <param name="EdgeOf">The piece along whose edges is cut.</param>
+public sealed record CutAlong(ImmutableArray<string> PieceIds, string EdgeOf) : Combination
+{
+    public override ImmutableArray<string> About => [.. PieceIds, EdgeOf];
+
+    public override string Describe(Design before) => $"Cut {Names(before, PieceIds)} apart along the edge of {Names(before, [EdgeOf])}";
+
+    public override string Gives(Design before) => $"{Names(before, PieceIds)} cut along the edge of {Names(before, [EdgeOf])}";
+
+    private protected override Outcome Find(Design design) => design.Piece(EdgeOf) is not { } edge ? Outcome.Refused("The piece is gone.")
+        : Apart(Pieces(design, PieceIds.Remove(EdgeOf)), p => AreaIn(edge, p), $"The edge of “{edge.Label}” goes across none of them");
 }
 
 /// <summary>Takes the area of a piece away from all pieces on the plies below it.</summary>

@@ -49,6 +49,7 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(KeepOverlap), "overlap")]
 [JsonDerivedType(typeof(Divide), "divide")]
 [JsonDerivedType(typeof(CutApart), "cutApart")]
+[JsonDerivedType(typeof(CutAlong), "cutAlong")]
 [JsonDerivedType(typeof(Punch), "punch")]
 [JsonDerivedType(typeof(Resize), "size")]
 [JsonDerivedType(typeof(Copies), "copy")]
@@ -432,16 +433,24 @@ public sealed record PutBack(string PartId) : Edit
 /// <summary>Places another design to the right of this one, as it is, on plies of its own above.</summary>
 public sealed record BringBeside(Design Other, string Name) : Edit
 {
-    private const double BetweenMm = 10;
+    private const double BetweenMm = 10, FarthestMm = 10_000;
+
+    /// <summary>Where the middle of what comes is laid; null lays it beside what is there.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public Point? At { get; init; }
 
     public override Design? First => Other;
+
+    public override string? Refusal(Design before) => At is { } at && !(Math.Abs(at.X) <= FarthestMm && Math.Abs(at.Y) <= FarthestMm)
+        ? "That is farther than ten metres; nothing was changed." : null;
 
     public override string Describe(Design before) => $"Bring in {Name}";
 
     public override Design Apply(Design design)
     {
+        if (Refusal(design) is not null) return design;
         Box here = design.Extent, there = Other.Extent;
-        var next = TakeIn(design, Other, new(here.Right + BetweenMm - there.Left, here.Top - there.Top));
+        var next = TakeIn(design, Other, At is { } at ? at - there.Centre : new(here.Right + BetweenMm - there.Left, here.Top - there.Top));
         var all = next.Extent;
         return next with { Width = Length.FromMm(Math.Max(design.Width.Mm, all.Right)), Height = Length.FromMm(Math.Max(design.Height.Mm, all.Bottom)) };
     }
@@ -654,6 +663,8 @@ public sealed record Untreat(string PieceId, int Index) : Edit
 /// <summary>Names the panel that a point of a piece, in the piece's coordinates, lies in; an empty name takes it off.</summary>
 public sealed record NamePanel(string PieceId, Point At, string Name) : Edit
 {
+    public const int Longest = 40;
+
     public override ImmutableArray<string> About => [PieceId];
 
     public override string Describe(Design before) => $"Name a panel “{Name}”";

@@ -84,6 +84,10 @@ public sealed record Line : ICanBeLeftOut
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public Face Face { get; init; } = Face.Outer;
 
+    /// <summary>What of the piece that carries it it is aligned to, and stays so; null where it lies freely.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public Hold? Held { get; init; }
+
     /// <summary>The colour of the pen that draws it; null takes any.</summary>
     public Colour? Pen { get; init; }
     public Origin? Origin { get; init; }
@@ -98,7 +102,7 @@ public sealed record Line : ICanBeLeftOut
         : Words is { } words && words.Through(by) is { } moved ? this with { Words = moved } : this with { Path = Path.Transform(by) };
 
     public bool Equals(Line? o) => o is not null && (ReferenceEquals(this, o) || (Id == o.Id && Operation == o.Operation && Label == o.Label && Face == o.Face
-        && Pen == o.Pen && Origin == o.Origin && LeftOut == o.LeftOut && Words == o.Words && (Words is not null || Path.Equals(o.Path))));
+        && Pen == o.Pen && Held == o.Held && Origin == o.Origin && LeftOut == o.LeftOut && Words == o.Words && (Words is not null || Path.Equals(o.Path))));
 
     public override int GetHashCode() => HashCode.Combine(Id, Operation, Face, LeftOut);
 }

@@ -97,6 +97,10 @@ public sealed record Lettered(string Text, string Face, int Weight, Length CapHe
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public Length Bend { get; init; }
 
+    /// <summary>What the words run along, instead of a straight line or a circle; null where there is no such line.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public BaseLine? Along { get; init; }
+
     /// <summary>The least gap between outlines of letters that follow one another; zero lets them join.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public Length Apart { get; init; }
@@ -118,6 +122,16 @@ public sealed record Lettered(string Text, string Face, int Weight, Length CapHe
         return words.Fault() is null ? words : this;
     }
 
+    /// <summary>The same words along the outer edge of an area, inside of it, in the coordinates of that.</summary>
+    /// <param name="gap">From the edge to the tops of capitals at the upper edge, to the base line at the lower one.</param>
+    /// <returns>Null where a line of them is longer than that.</returns>
+    public Lettered? AlongEdge(VectorPath area, Length gap, WordsEdge edge)
+    {
+        var straight = this with { Bend = Length.Zero, Along = null };
+        return BaseLine.Inside(area, edge == WordsEdge.Upper ? gap + CapHeight : gap, edge) is { } along && straight.Path.Bounds.Width < along.Path.Length.Mm
+            ? straight with { Along = along, Align = TextAlign.Centre } : null;
+    }
+
     /// <summary>The letters: outlines of their paper, or strokes. Remembered by content.</summary>
     public VectorPath Path => Outlines.Derive(this, []);
 
@@ -132,11 +146,17 @@ public sealed record Lettered(string Text, string Face, int Weight, Length CapHe
         var lines = Text.ReplaceLineEndings("\n").Split('\n').Select(l => Set(face, l, size)).ToList();
         var width = lines.Max(l => l.Width);
         var letters = ImmutableArray.CreateBuilder<Subpath>();
+        var run = Along is { } along ? new BaseLine.Run(along.Path.Subpaths[0]) : null;
+        var part = Align switch { TextAlign.Centre => 0.5, TextAlign.Right => 1, _ => 0 };
         for (var k = 0; k < lines.Count; k++)
         {
-            var indent = Align switch { TextAlign.Centre => 0.5, TextAlign.Right => 1, _ => 0 } * (width - lines[k].Width);
+            var indent = part * (width - lines[k].Width);
             var down = k * (CapHeight.Mm * Leading + LineSpacing.Mm);
-            foreach (var (path, x, middle) in lines[k].Letters) letters.AddRange(path.Transform(Placed(x + indent, middle, down, width)).Subpaths);
+            foreach (var (path, x, middle) in lines[k].Letters)
+            {
+                var place = run?.Placed(Along!.At.Mm + x + middle - part * lines[k].Width, middle, down) ?? Placed(x + indent, middle, down, width);
+                letters.AddRange(path.Transform(place).Subpaths);
+            }
         }
 
         return face.IsSingleLine ? new(letters.ToImmutable())
@@ -195,6 +215,7 @@ public sealed record Lettered(string Text, string Face, int Weight, Length CapHe
         WordSpacing = WordSpacing * by,
         LineSpacing = LineSpacing * by,
         Bend = Bend * by,
+        Along = Along?.Scaled(by),
         Apart = Apart * by,
     };
 
@@ -205,5 +226,6 @@ public sealed record Lettered(string Text, string Face, int Weight, Length CapHe
         : Apart.Mm is not (>= 0 and <= 100) ? "letters are kept apart by 0 to 100 mm"
         : Math.Abs(Bend.Mm) is > 0 and < 1 or > 100_000 ? "the circle of a base line has a radius of 1 mm to 100 m"
         : !Enum.IsDefined(Align) ? "lines are set left, centred or right"
+        : Along?.Fault() is { } along ? along
         : Faces.Find(Face, Weight) is null ? $"the typeface “{Face}” does not ship with the application" : null;
 }

@@ -45,6 +45,25 @@ public static class CurveFit
         return new(corners[0].At, segments.ToImmutable(), true);
     }
 
+    /// <summary>
+    /// The arc of a circle that a hand meant: from the first to the last of its points, bent as most of those between say. Seen from anywhere on an arc, its
+    /// ends lie under one angle (Euclid III.21); the median of those angles gives it. Straight where they lie on a line.
+    /// </summary>
+    /// <returns>Null where both ends lie in one place.</returns>
+    public static Subpath? Arc(IReadOnlyList<Point> points)
+    {
+        Point a = points[0], b = points[^1];
+        var chord = a.DistanceTo(b);
+        if (chord < 0.01) return null;
+        // Near the ends a trembling hand says little.
+        var halves = points.Where(p => p.DistanceTo(a) > chord / 6 && p.DistanceTo(b) > chord / 6)
+            .Select(p => Math.Atan2((p - a).Cross(b - p), (p - a).Dot(b - p))).Order().ToList();
+        var half = halves.Count > 0 ? halves[halves.Count / 2] : 0;
+        if (Math.Abs(half) < 1e-3) return new(a, [Segment.Line(b)], false);
+        var radius = chord / 2 / Math.Abs(Math.Sin(half));
+        return new PathBuilder().MoveTo(a).ArcTo(radius, radius, Angle.Zero, Math.Abs(half) > Math.PI / 2, half > 0, b).Build().Subpaths[0];
+    }
+
     /// <summary>An open line through points in order; it begins and ends exactly at the first and last. At least 2 points.</summary>
     public static Subpath Open(IReadOnlyList<Point> points, FitSettings settings)
     {

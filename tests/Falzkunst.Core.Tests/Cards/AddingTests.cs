@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Documents;
 using Falzkunst.Core.Findings;
@@ -47,6 +48,86 @@ public sealed class AddingTests
         var longer = new SetWords(id, Words("with thanks from the hut", "EMS Felix", 5)).Apply(design);
         Assert.Equal(design.Line(id)!.Line.Words!.Place, longer.Line(id)!.Line.Words!.Place);
         Assert.Equal(longer, FalzFile.Read(FalzFile.Write(longer)));
+    }
+
+    [Fact]
+    public void Words_run_along_an_edge_at_one_distance_upright_at_its_middle()
+    {
+        var paper = new PathBuilder().MoveTo(new(60, 0)).ArcTo(60, 40, Angle.Zero, false, true, new(60, 80)).ArcTo(60, 40, Angle.Zero, false, true, new(60, 0))
+            .Close().Build();
+        var words = Words("from the hut above the pines", "EMS Tech", 5);
+        foreach (var edge in Enum.GetValues<WordsEdge>())
+        {
+            var bent = words.AlongEdge(paper, Length.FromMm(4), edge)!;
+            Assert.Equal(60, bent.Path.Bounds.Centre.X, 1.5);
+            var distances = bent.Path.Rings.SelectMany(r => r).Select(paper.DistanceTo).ToList();
+            // Capitals' tops at the upper edge, the base line at the lower; ascenders are a little higher, descenders lower.
+            Assert.InRange(distances.Min(), edge == WordsEdge.Upper ? 2.5 : 1, 4.3);
+            Assert.All(bent.Path.Rings.SelectMany(r => r), p => Assert.True(paper.Encloses(p)));
+            Assert.Equal(edge == WordsEdge.Upper, bent.Path.Bounds.Centre.Y < 40);
+            Assert.Equal(words.Path.Length.Mm, bent.Path.Length.Mm, 0.01);
+        }
+
+        Assert.Null(Words(new string('w', 90), "EMS Tech", 5).AlongEdge(paper, Length.FromMm(4), WordsEdge.Upper));
+    }
+
+    [Fact]
+    public void A_line_stays_where_it_was_aligned_when_it_is_written_anew_or_its_paper_is_sized_until_it_is_moved()
+    {
+        var design = new AddBase(CardBase.Of(BaseKind.SideFold, Length.FromMm(105), Length.FromMm(148)), new(0, 0)).Apply(Empty);
+        design = new AddLine(null, new(Words("from the hut", "EMS Tech"), Place.Own.Moved(new(120, 60))), Operation.Draw).Apply(design);
+        var id = design.Lines.Single(l => l.Line.Words is not null).Id;
+        design = new Align([id], "p3#1", AlignAt.Middle, AlignAt.End, Length.FromMm(6)).Make(design);
+        IsThere(148 - 6);
+        design = new SetWords(id, Words("with thanks", "EMS Felix", 6)).Make(design);
+        IsThere(148 - 6);
+        design = new Move(["p3"], Length.FromMm(10), Length.FromMm(10)).Make(design);
+        Assert.NotNull(design.Line(id)!.Line.Held);
+        design = new Resize(["p3"], null, Length.FromMm(100), false, new(0, 0)).Make(design);
+        IsThere(110 - 6);
+        Assert.Equal(design.Line(id)!.Line.Held, FalzFile.Read(FalzFile.Write(design)).Line(id)!.Line.Held);
+        design = new Move([id], Length.FromMm(1), Length.FromMm(-3)).Make(design);
+        Assert.Null(design.Line(id)!.Line.Held);
+
+        void IsThere(double bottom)
+        {
+            var (box, panel) = (design.Line(id)!.Path.Bounds, Align.BoxOf(design, "p3#1")!.Value);
+            Assert.Equal(bottom, box.Bottom, 0.01);
+            Assert.Equal(panel.Centre.X, box.Centre.X, 0.01);
+        }
+    }
+
+    [Fact]
+    public void A_piece_is_cut_apart_along_the_edge_of_another_which_stays()
+    {
+        var design = Empty;
+        foreach (var (shape, x) in new[] { ("rectangle", 0.0), ("ellipse", 40.0) })
+        {
+            var numbers = ImmutableSortedDictionary<string, double>.Empty.Add("width", 60).Add("height", 40);
+            design = new AddPiece(new Made(shape, numbers), Place.Own.Moved(new(x, 0)), shape).Apply(design);
+        }
+
+        var (paper, edge) = (design.Pieces[0], design.Pieces[1]);
+        var cut = new CutAlong([paper.Id], edge.Id).Apply(design);
+        Assert.Equal(3, cut.Pieces.Count());
+        Assert.Same(edge, cut.Piece(edge.Id));
+        Assert.Equal(paper.AreaMm2, cut.Pieces.Where(p => p.Id != edge.Id).Sum(p => p.AreaMm2), 1e-3);
+        Assert.Contains(cut.Pieces, p => p.Id != edge.Id && p.OnCard.Bounds.Left > 39.9);
+    }
+
+    [Theory]
+    [InlineData(40, 0.4)]
+    [InlineData(25, 1.5)]
+    [InlineData(12, -2.8)]
+    public void A_trembling_hand_draws_the_arc_that_it_means(double radius, double half)
+    {
+        var r = new Random(4);
+        var points = Enumerable.Range(0, 80).Select(i => -half + 2 * half * i / 79)
+            .Select(t => new Point(radius * Math.Sin(t), -radius * Math.Cos(t)) + new Point(r.NextDouble() - 0.5, r.NextDouble() - 0.5) * 0.6).ToList();
+        var arc = new VectorPath([CurveFit.Arc(points)!]);
+        Assert.All(points, p => Assert.True(arc.DistanceTo(p) < 1, $"{arc.DistanceTo(p)}"));
+        Assert.All(arc.Rings[0], p => Assert.Equal(radius, p.DistanceTo(new(0, 0)), radius * 0.05));
+        Assert.Null(CurveFit.Arc([new(1, 1), new(3, 2), new(1, 1)]));
     }
 
     [Fact]

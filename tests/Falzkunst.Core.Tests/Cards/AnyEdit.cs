@@ -67,7 +67,12 @@ internal static class AnyEdit
         };
         Lettered AnyWords() => new(One("thank you", "von\nder Hütte", "i", ""), One("EMS Tech", "Courgette", "Nowhere"), 400, Length.FromMm(3 + r.Next(9)),
             Length.FromMm(r.Next(2)))
-        { Align = One(Enum.GetValues<TextAlign>()), Bend = Length.FromMm(One(0, 30, -50)), Apart = Length.FromMm(One(0, 0.5)) };
+        {
+            Align = One(Enum.GetValues<TextAlign>()),
+            Bend = Length.FromMm(One(0, 30, -50)),
+            Apart = Length.FromMm(One(0, 0.5)),
+            Along = One(null, null, BaseLine.Inside(VectorPath.Rectangle(0, 0, 10 + r.Next(90), 50), Length.FromMm(r.Next(9)), WordsEdge.Lower))
+        };
         double Mm(double most) => Math.Round((r.NextDouble() * 2 - 1) * most, r.Next(0, 12));
         return kind.Name switch
         {
@@ -82,7 +87,7 @@ internal static class AnyEdit
             nameof(Remove) => new Remove([.. Some(pieces)[..1], .. Some(lines)[..1], .. artwork.Take(r.Next(2))]),
             nameof(LeaveOut) => new LeaveOut([.. Some(pieces)[..r.Next(0, 2)], .. SomeLines(), .. artwork.Take(r.Next(2))]),
             nameof(PutBack) => new PutBack(One([.. d.LeftOut.Select(o => o.Id), "o999"])),
-            nameof(BringBeside) => new BringBeside(Extra(r.Next(3)), "more"),
+            nameof(BringBeside) => new BringBeside(Extra(r.Next(3)), "more") { At = r.Next(2) == 0 ? null : new Point(Mm(90), Mm(90)) },
             nameof(TraceAgain) => new TraceAgain(One([.. d.Sources.Select(s => s.Id), "s999"]), Extra(r.Next(3))),
             nameof(Move) => new Move([.. Some(pieces), .. SomeLines()], Length.FromMm(Mm(50)), Length.FromMm(Mm(50))),
             nameof(Turn) => new Turn([.. Some(pieces), .. SomeLines()], Angle.FromDegrees(Mm(400)), r.Next(2) == 0 ? null : new Point(Mm(90), Mm(90))),
@@ -150,6 +155,7 @@ internal static class AnyEdit
             nameof(KeepOverlap) => new KeepOverlap([.. Some(pieces), .. Some(pieces)]),
             nameof(Divide) => new Divide([.. Some(pieces), .. Some(pieces)]),
             nameof(CutApart) => new CutApart(Some(pieces), VectorPath.Polyline(new(Mm(90), Mm(90)), new(50 + Mm(40), 50 + Mm(40)))),
+            nameof(CutAlong) => new CutAlong(Some(pieces), One(pieces)),
             nameof(Punch) => new Punch(One(pieces)),
             nameof(Resize) => new Resize([.. Some(pieces), .. SomeLines()], r.Next(3) == 0 ? null : Length.FromMm(0.05 + r.NextDouble() * 90),
                 r.Next(3) == 0 ? null : Length.FromMm(r.NextDouble() * 90), r.Next(2) == 0, new(r.Next(3) / 2.0, r.Next(3) / 2.0)),

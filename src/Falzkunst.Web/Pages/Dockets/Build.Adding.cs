@@ -16,7 +16,9 @@ public sealed partial class BuildModel
     private const double UsualMm = 40;
 
     /// <summary>The words of what is chosen, to be changed; null where it writes none.</summary>
-    public Lettered? ChosenWords => Line?.Line.Words?.Words ?? Piece?.Shape as Lettered;
+    public Lettered? ChosenWords => WordsOf(Line?.Id ?? Piece?.Id ?? "");
+
+    private Lettered? WordsOf(string id) => Design?.Line(id)?.Line.Words?.Words ?? Design?.Piece(id)?.Shape as Lettered;
 
     /// <summary>The envelopes that take the chosen base when it is folded, the tightest first, with what is left; null where no base is chosen.</summary>
     public IReadOnlyList<(Envelope Envelope, Length ToSpare)>? Fitting
@@ -139,12 +141,23 @@ public sealed partial class BuildModel
         return Change(basedOn, new AddFold(piece ?? "", from, off, perforate ? Operation.Perforate : Operation.Score, side, Folds.DefaultSetback), cancel);
     }
 
+    /// <summary>Names the panels of a base, in reading order; an empty name takes one off.</summary>
+    public Task<IActionResult> OnPostNamePanelsAsync(Guid basedOn, string piece, string[] names, CancellationToken cancel)
+    {
+        if (Design?.Piece(piece ?? "") is not { } on) return Say("The piece is gone.", cancel);
+        var edits = Panels.Of(on).Zip(names, (p, name) => (p, Name: (name ?? "").Trim())).Where(n => n.p.Name != n.Name && n.Name.Length <= NamePanel.Longest)
+            .Select(n => (Edit)new NamePanel(on.Id, n.p.Bounds.Centre, n.Name)).ToImmutableArray();
+        return edits.IsEmpty ? Say("They are called that already.", cancel)
+            : Change(basedOn, edits.Length == 1 ? edits[0] : new Series(edits, $"Name the panels of “{on.Label}”"), cancel);
+    }
+
     public Task<IActionResult> OnPostMatsAsync(Guid basedOn, string piece, string? less, CancellationToken cancel) =>
         ReadWay(less, out var by, out var error) ? ChangeAndChoose(basedOn, new AddMats(piece ?? "", by), cancel) : Say(error, cancel);
 
     /// <summary>Writes words where they are wanted, made smaller where they would not fit between the margins; or as wide as between typed ones.</summary>
     public Task<IActionResult> OnPostWriteAsync(Guid basedOn, string? text, string? face, string? size, string? letters, string? between,
-        string? gaps, string? bend, string? apart, TextAlign align, string? where, string? margin, bool inner, string? operation, CancellationToken cancel)
+        string? gaps, string? bend, string? apart, TextAlign align, string? where, string? margin, bool inner, WordsEdge? along, string? operation,
+        CancellationToken cancel)
     {
         if (ReadWords(text, face, size, letters, between, gaps, bend, apart, align, out var words) is { } wrong) return Say(wrong, cancel);
         if (!ReadSize(margin, Placing.Margin.Mm, out var less, out var error)) return Say(error, cancel);
@@ -152,49 +165,102 @@ public sealed partial class BuildModel
         if (Align.BoxOf(Design!, to) is not { } on) return Say("Where it would go is gone.", cancel);
         var wide = Length.FromMm(on.Width - 2 * less.Mm);
         if (wide.Mm < 1) return Say("Between those margins nothing is left; nothing was written.", cancel);
+        if (along is { } edge)
+        {
+            if (Design!.Piece(to.Split('#')[0]) is not { } paper) return Say("Words run along the edge of a piece; choose one.", cancel);
+            if (words!.AlongEdge(paper.OnCard, less, edge) is not { } bent) return Say("The words are longer than that edge; nothing was written.", cancel);
+            return Add(bent, Place.Own);
+        }
+
         if (!string.IsNullOrWhiteSpace(margin) || words!.Path.Bounds.Width > wide.Mm) words = words!.AsWide(wide);
         // On the inner face words are written mirrored, as they are seen through the paper.
         var place = new Place(default, default, inner);
         var box = words.Path.Bounds;
-        place = place.Moved(Placing.Clear(Design!, on, box.Width, box.Height, inner) - place.Map.Apply(box.Centre));
-        return ChangeAndChoose(basedOn, words.IsSingleLine || inner
-            ? new AddLine(null, new(words, place), Operations.TryRead(operation ?? "", out var op) ? op : Operation.Draw)
+        return Add(words, place.Moved(Placing.Clear(Design!, on, box.Width, box.Height, inner) - place.Map.Apply(box.Centre)));
+
+        Task<IActionResult> Add(Lettered written, Place at) => ChangeAndChoose(basedOn, written.IsSingleLine || inner
+            ? new AddLine(null, new(written, at), Operations.TryRead(operation ?? "", out var op) ? op : Operation.Draw)
             {
                 Face = inner ? Face.Inner : Face.Outer,
                 PieceId = to.Split('#')[0],
             }
-            : new AddPiece(words, place, Lettered.Short(words.Text)), cancel);
+            : new AddPiece(written, at, Lettered.Short(written.Text)), cancel);
     }
 
     public Task<IActionResult> OnPostWordsAsync(Guid basedOn, string id, string? text, string? face, string? size, string? letters, string? between,
-        string? gaps, string? bend, string? apart, TextAlign align, CancellationToken cancel) =>
+        string? gaps, string? bend, string? apart, TextAlign align, bool straight, CancellationToken cancel) =>
         ReadWords(text, face, size, letters, between, gaps, bend, apart, align, out var words) is { } wrong ? Say(wrong, cancel)
-            : Change(basedOn, new SetWords(id ?? "", words!), cancel);
+            : Change(basedOn, new SetWords(id ?? "", words! with { Along = straight ? null : WordsOf(id ?? "")?.Along }), cancel);
 
     /// <summary>Makes lines and pieces of words drawn, which can't be written otherwise any more.</summary>
     public Task<IActionResult> OnPostTakeApartAsync(Guid basedOn, string id, CancellationToken cancel) => Change(basedOn, new TakeApart(id ?? ""), cancel);
 
     /// <summary>Treats what is chosen, or makes new pieces of it: "outset", "rim", "backing", "round", "holes", "fill", "smooth", "simple".</summary>
+    /// <param name="only">The corners to round, "0,3", as <see cref="OnGetCorners"/> counts them; empty rounds all.</param>
     public Task<IActionResult> OnPostTreatAsync(Guid basedOn, string ids, string how, string? by, CornerStyle corners, int times, bool anew, bool smaller,
-        CancellationToken cancel)
+        string? only, CancellationToken cancel)
     {
-        if (!ReadWay(by, out var amount, out var error)) return Say(error, cancel);
-        if (amount == Length.Zero && how is not ("fill" or "backing")) return Say("Type by how much.", cancel);
+        if (Treating(ids, how, by, corners, times, anew, smaller, only, out var error) is not { } edit) return Say(error, cancel);
+        return edit is LayTreated ? ChangeAndChoose(basedOn, edit, cancel) : Change(basedOn, edit, cancel);
+    }
+
+    /// <summary>What would come of a treatment, as a picture to lay on the table, and in words; nothing where it can't be done.</summary>
+    public IActionResult OnGetTreated(string ids, string how, string? by, CornerStyle corners, int times, bool anew, bool smaller, string? only)
+    {
+        if (Design is not { } design || Treating(ids, how, by, corners, times, anew, smaller, only, out var error) is not { } edit)
+            return new JsonResult(new { says = "" });
+        if (edit.Refusal(design) is { } refusal) return new JsonResult(new { says = refusal });
+        if (edit is Treat { Treatment: Smoothed smooth })
+        {
+            var away = Named(ids).Select(design.Piece).OfType<Piece>()
+                .Select(p => (p.Place, Smoothing.Of(p.Outline, smooth.Size.Mm).Away)).ToList();
+            string Paths(Func<SmoothedAway, IReadOnlyList<VectorPath>> which) =>
+                VectorPath.Joined(away.SelectMany(a => which(a.Away).Select(p => p.Transform(a.Place.Map)))).ToSvg();
+            return new JsonResult(new
+            {
+                gone = Paths(a => a.Gone),
+                comes = Paths(a => a.Filled),
+                says = away.TrueForAll(a => a.Away.IsNothing) ? "Nothing is narrower."
+                    : $"Takes off {Words.Count(away.Sum(a => a.Away.Gone.Count), "place")}, fills {away.Sum(a => a.Away.Filled.Count)}.",
+            });
+        }
+
+        var after = edit.Apply(design);
+        return new JsonResult(new
+        {
+            comes = VectorPath.Joined(after.Pieces.Where(p => design.Piece(p.Id) != p).Select(p => p.OnCard)).ToSvg(),
+            says = edit.Describe(design) + ".",
+        });
+    }
+
+    /// <summary>The corners of a piece on the card, "x y" in mm, in the order in which they are counted.</summary>
+    public IActionResult OnGetCorners(string? piece)
+    {
+        const int most = 400;
+        if (Design?.Piece(piece ?? "") is not { } p || Fillets.CornersOf(p.Outline) is not { Count: <= most } corners) return new JsonResult(Array.Empty<string>());
+        return new JsonResult(corners.Select(c => p.Place.Map.Apply(c)).Select(c => new[] { Math.Round(c.X, 4), Math.Round(c.Y, 4) }));
+    }
+
+    private Edit? Treating(string? ids, string? how, string? by, CornerStyle corners, int times, bool anew, bool smaller, string? only, out string error)
+    {
+        if (!ReadWay(by, out var amount, out error)) return null;
+        error = "Type by how much.";
+        if (amount == Length.Zero && how is not ("fill" or "backing")) return null;
         var signed = smaller ? amount * -1 : amount;
+        var rounded = (only ?? "").Split(',').Select(t => int.TryParse(t, CultureInfo.InvariantCulture, out var k) ? k : -1).Where(k => k >= 0);
+        error = "That can't be done with what is chosen.";
         return how switch
         {
-            "outset" when anew => ChangeAndChoose(basedOn, new LayTreated(Named(ids), [new Outset(signed) { Corners = corners }], Math.Max(1, times), "frame",
-                signed > Length.Zero), cancel),
-            "outset" => Change(basedOn, new Treat(Named(ids), new Outset(signed) { Corners = corners }), cancel),
-            "rim" => ChangeAndChoose(basedOn, new LayTreated(Named(ids), [new Rim(amount)], 1, "rim", false), cancel),
-            "backing" => ChangeAndChoose(basedOn,
-                new LayTreated(Named(ids), [new FilledHoles(FilledHoles.All), new Outset(amount) { Corners = corners }], 1, "backing", true), cancel),
-            "round" => Change(basedOn, new Treat(Named(ids), new RoundedCorners(amount)), cancel),
-            "holes" => Change(basedOn, new Treat(Named(ids), new SizedHoles(signed)), cancel),
-            "fill" => Change(basedOn, new Treat(Named(ids), new FilledHoles(amount == Length.Zero ? FilledHoles.All : amount.Mm * amount.Mm)), cancel),
-            "smooth" => Change(basedOn, new Treat(Named(ids), new Smoothed(amount)), cancel),
-            "simple" => Change(basedOn, new Treat(Named(ids), new Simplified(amount)), cancel),
-            _ => Say("That can't be done with what is chosen.", cancel),
+            "outset" when anew => new LayTreated(Named(ids), [new Outset(signed) { Corners = corners }], Math.Max(1, times), "frame", signed > Length.Zero),
+            "outset" => new Treat(Named(ids), new Outset(signed) { Corners = corners }),
+            "rim" => new LayTreated(Named(ids), [new Rim(amount)], 1, "rim", false),
+            "backing" => new LayTreated(Named(ids), [new FilledHoles(FilledHoles.All), new Outset(amount) { Corners = corners }], 1, "backing", true),
+            "round" => new Treat(Named(ids), new RoundedCorners(amount) { Only = [.. rounded.Distinct().Order()] }),
+            "holes" => new Treat(Named(ids), new SizedHoles(signed)),
+            "fill" => new Treat(Named(ids), new FilledHoles(amount == Length.Zero ? FilledHoles.All : amount.Mm * amount.Mm)),
+            "smooth" => new Treat(Named(ids), new Smoothed(amount)),
+            "simple" => new Treat(Named(ids), new Simplified(amount)),
+            _ => null,
         };
     }
 
@@ -218,7 +284,7 @@ public sealed partial class BuildModel
     }
 
     /// <summary>Makes a line of what a hand drew ("x y,x y,…" in mm), or cuts what is named apart along it.</summary>
-    /// <param name="how">"line", "free" or "cut".</param>
+    /// <param name="how">"line", "free", "arc" or "cut".</param>
     public Task<IActionResult> OnPostDrawAsync(Guid basedOn, string? how, string? points, string? ids, CancellationToken cancel)
     {
         const int most = 5000, farthest = 100_000;
@@ -233,7 +299,8 @@ public sealed partial class BuildModel
 
         if (drawn.Count < 2) return Say("Drag from one end of the line to the other.", cancel);
         // A hand trembles by less than the first, and means a corner by more than the last.
-        var path = how == "free" && drawn.Count > 3 ? new([CurveFit.Open(drawn, new(0.3, 3, 0.4, Angle.FromDegrees(50)))]) : VectorPath.Polyline([.. drawn]);
+        var path = how == "arc" ? CurveFit.Arc(drawn) is { } arc ? new([arc]) : VectorPath.Empty
+            : how == "free" && drawn.Count > 3 ? new([CurveFit.Open(drawn, new(0.3, 3, 0.4, Angle.FromDegrees(50)))]) : VectorPath.Polyline([.. drawn]);
         if (how != "cut") return ChangeAndChoose(basedOn, new AddLine(path, null, Operation.Draw), cancel);
         var named = Named(ids).Where(id => Design?.Piece(id) is not null).ToImmutableArray();
         return named.IsEmpty ? Say("Choose what is to be cut apart first.", cancel) : Change(basedOn, new CutApart(named, path), cancel);

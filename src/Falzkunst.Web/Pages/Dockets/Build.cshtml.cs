@@ -71,12 +71,16 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
             cancel);
 
     /// <summary>Takes something from the shelf into this docket, at its true size.</summary>
-    public async Task<IActionResult> OnPostTakeAsync(Guid basedOn, Guid kept, CancellationToken cancel)
+    /// <param name="x">Where its middle is laid, in mm; beside what is there, where nothing is said.</param>
+    public async Task<IActionResult> OnPostTakeAsync(Guid basedOn, Guid kept, double? x, double? y, CancellationToken cancel)
     {
         try
         {
             return await Parts.OnShelf.Take(kept, cancel) is var (name, design)
-                ? await ChangeAndChoose(basedOn, new BringBeside(design, $"“{name}” from the shelf"), cancel)
+                ? await ChangeAndChoose(basedOn, new BringBeside(design, $"“{name}” from the shelf")
+                {
+                    At = x is { } right && y is { } down ? new(right, down) : null,
+                }, cancel)
                 : await Say("That is not on the shelf any more.", cancel);
         }
         catch (UnreadableFileException e)

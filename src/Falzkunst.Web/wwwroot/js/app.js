@@ -3,6 +3,8 @@ import "./page.js";
 import "./keys.js";
 import "./seeing.js";
 import "./tint.js";
+import "./shelf.js";
+import "./table/corners.js";
 import "./table/grid.js";
 import table from "./table/table.js";
 import { pile } from "./pile.js";

@@ -6,7 +6,14 @@ const press = key => document.querySelector(`[data-key="${CSS.escape(key)}"]:not
 const arrows = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
 document.addEventListener("keydown", event => {
-  if (event.target.closest("input, select, textarea")) return;
+  if (event.target.closest("input, select, textarea")) {
+    // What was typed is given up, and the keys are the table's again.
+    if (event.key === "Escape" && onTable() && event.target.closest("#card")) {
+      event.target.form?.reset();
+      event.target.blur();
+    }
+    return;
+  }
   if (event.ctrlKey || event.metaKey) {
     const key = event.key.toLowerCase();
     if (key !== "z" && !(key === "d" && document.querySelector("[data-key=double]"))) return;
@@ -20,6 +27,7 @@ document.addEventListener("keydown", event => {
     return;
   }
   if (event.altKey) return;
+  if (onTable()?.type(event.key)) return event.preventDefault();
   if (event.key === "Delete") press("delete");
   else if (/^[1-7]$/.test(event.key)) press(event.key);
   else if (event.key === "f" || event.key === "F") onTable()?.fit();

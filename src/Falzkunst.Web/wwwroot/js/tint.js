@@ -1,20 +1,47 @@
-// Pointing at what pieces could become shows it on the table, in tint; the picture on the plate is what is laid there.
+// Pointing at what could be done shows on the table, in tint, what would come of it: on a plate its picture is there already, of a treatment it is asked for.
 import { onTable } from "./table/table.js";
 import { svgElement } from "./table/svg.js";
 
-function show(plate) {
+const PauseMs = 120;
+let asked = null;
+let timer = 0;
+
+function clear() {
+  clearTimeout(timer);
+  asked?.abort();
   document.querySelector(".tint-svg")?.remove();
-  const table = onTable(), picture = plate?.querySelector("svg");
-  if (!table || !picture) return;
+  for (const o of document.querySelectorAll(".previewed")) o.textContent = "";
+}
+
+/** @param {[string, string][]} paths each with its class */
+function lay(paths) {
+  const table = onTable();
+  if (!table) return;
   const { x, y, w, h } = table.view;
   const tint = svgElement("svg", { class: "tint-svg", viewBox: `${x} ${y} ${w} ${h}`, preserveAspectRatio: "none", "aria-hidden": "true" });
-  for (const path of picture.querySelectorAll("path[fill-rule]")) tint.append(svgElement("path", { d: path.getAttribute("d"), "fill-rule": "evenodd" }));
+  tint.append(...paths.filter(([d]) => d).map(([d, is]) => svgElement("path", { d, class: is, "fill-rule": "evenodd" })));
   table.area.append(tint);
 }
 
+async function ask(form, button) {
+  const query = new URLSearchParams(new FormData(form, button));
+  query.delete("__RequestVerificationToken");
+  asked = new AbortController();
+  const { signal } = asked;
+  const address = form.dataset.previews.replace("handler=", `${query}&handler=`);
+  const answer = await fetch(address, { signal }).catch(() => null);
+  const { comes = "", gone = "", says = "" } = answer?.ok ? await answer.json().catch(() => ({})) : {};
+  if (signal.aborted) return;
+  lay([[comes, "comes"], [gone, "gone"]]);
+  const words = form.querySelector(".previewed");
+  if (words) words.textContent = says;
+}
+
 for (const name of ["mouseover", "focusin"]) document.addEventListener(name, ({ target }) => {
-  const plate = target.closest?.("#together .plate");
-  if (plate) show(plate);
-  else if (document.querySelector(".tint-svg")) show(null);
+  const plate = target.closest?.("#together .plate"), button = target.closest?.("[data-previews] button[name=how]");
+  if (!plate && !button) return document.querySelector(".tint-svg, .previewed:not(:empty)") || timer ? clear() : undefined;
+  clear();
+  if (plate) lay([...plate.querySelectorAll("svg path[fill-rule]")].map(path => [path.getAttribute("d"), "comes"]));
+  else timer = setTimeout(ask, PauseMs, button.form, button);
 });
-document.addEventListener("htmx:afterRequest", () => show(null));
+document.addEventListener("htmx:afterRequest", clear);

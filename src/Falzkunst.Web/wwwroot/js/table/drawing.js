@@ -1,4 +1,4 @@
-// Drawing on the table by hand: a straight line, a free curve, or a line that what is chosen is cut apart along. The server makes a path of it.
+// Drawing on the table by hand: a straight line, a free curve, an arc, or a line that what is chosen is cut apart along. The server makes a path of it.
 import { selection } from "./selection.js";
 import { post } from "./asking.js";
 import { straightened } from "./view.js";
@@ -31,7 +31,7 @@ export class Drawing {
 
   to(event) {
     const [from] = this.points, p = this.table.at(event), last = this.points.at(-1);
-    if (this.how !== "free") this.points = [from, event.shiftKey ? straightened(from, p) : p];
+    if (this.how !== "free" && this.how !== "arc") this.points = [from, event.shiftKey ? straightened(from, p) : p];
     else if (Math.hypot(p.x - last.x, p.y - last.y) > LeastPx * this.table.mmPerPixel() && this.points.length < MostPoints) this.points.push(p);
     this.path.setAttribute("d", this.points.map((q, i) => `${i ? "L" : "M"}${q.x} ${q.y}`).join(""));
   }

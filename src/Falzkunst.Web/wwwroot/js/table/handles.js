@@ -119,6 +119,14 @@ export class Pull {
     this.#tell("#size [name=height]", lengthText(height, unit));
   }
 
+  /** The form that does the same by numbers, and the field that a person types over first. */
+  typed() {
+    const form = document.querySelector(this.place ? "#size .size-form" : "#turn form");
+    if (!form || !this.place) return form && { form, fields: {}, first: "degrees" };
+    // One length is typed; the other keeps the ratio, or stays as it was.
+    return { form, fields: { from: this.to_?.from ?? "1 1" }, first: this.place[0] === 1 ? "height" : "width" };
+  }
+
   #tell(field, text) {
     const input = document.querySelector(field);
     if (input) input.value = text;

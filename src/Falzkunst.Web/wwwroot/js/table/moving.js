@@ -49,6 +49,13 @@ export class Drag {
     this.lines.replaceChildren(...path ? [svgElement("path", { d: path, "stroke-width": 1.4 * px })] : []);
   }
 
+  /** The form that does the same by numbers, as they are now, and the field that a person types over first. */
+  typed() {
+    const form = document.querySelector(".move-by"), unit = this.table.unit();
+    return form && { form, fields: { right: lengthText(this.dx, unit), down: lengthText(this.dy, unit) },
+      first: Math.abs(this.dy) > Math.abs(this.dx) ? "down" : "right" };
+  }
+
   /** Lets go: the server is asked, and what it answers is shown. */
   async drop() {
     this.lines.remove();

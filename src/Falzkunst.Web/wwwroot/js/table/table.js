@@ -102,6 +102,7 @@ class Table {
     this.rulers.draw(this.view, { width, height }, this.unit());
     this.lines.draw();
     this.drawHandles();
+    document.dispatchEvent(new CustomEvent("looked"));
   }
 
   /** Fits the view where what is chosen lies out of it. */
@@ -133,6 +134,21 @@ class Table {
     const ids = selection.movable;
     if (!ids.length || !this.canMove || this.press?.drag) return false;
     this.nudges.by(ids, dx, dy);
+    return true;
+  }
+
+  /** A number that is typed while something is dragged stands in its field, which is gone on in; what was dragged lies where it lay until it is sent. */
+  type(key) {
+    const { press } = this;
+    const typed = press?.moved && /^[\d.,-]$/.test(key) ? press.drag?.typed() : null;
+    if (!typed) return false;
+    this.giveUp();
+    const { form, fields, first } = typed;
+    for (const [name, value] of Object.entries(fields)) form.elements[name].value = value;
+    form.closest("details").open = true;
+    const field = form.elements[first];
+    field.value = key;
+    field.focus();
     return true;
   }
 
