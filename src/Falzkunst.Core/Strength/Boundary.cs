@@ -157,7 +157,8 @@ internal sealed class Boundary
     /// The nearest places of the true curves near two chords, where that is a narrowest distance: each goes to the nearest of the other's, in turn, until
     /// neither moves. Over a corner they don't go, so that the end of a limb is measured between its sides.
     /// </summary>
-    public (Point From, Point To) Narrowest(int edge, int other)
+    /// <returns>Null where they don't come to rest.</returns>
+    public (Point From, Point To)? Narrowest(int edge, int other)
     {
         int a = _curveOf[edge], b = _curveOf[other];
         Point p = Middle(edge), q = Middle(other);
@@ -166,10 +167,10 @@ internal sealed class Boundary
             var (wasP, wasQ) = (p, q);
             (q, b) = Nearest(p, b, RingOf[other]);
             (p, a) = Nearest(q, a, RingOf[edge]);
-            if (p.DistanceTo(wasP) + q.DistanceTo(wasQ) < 1e-7) break;
+            if (p.DistanceTo(wasP) + q.DistanceTo(wasQ) < 1e-7) return (p, q);
         }
 
-        return (p, q);
+        return null;
     }
 
     private (Point At, int Curve) Nearest(Point to, int curve, int ring)

@@ -34,6 +34,7 @@ internal sealed class NarrowRuns
     public NarrowRuns(Boundary boundary, Balls balls, double limit)
     {
         (_boundary, _balls, _limit) = (boundary, balls, limit);
+        LookCloser();
         IsNarrow = new bool[balls.All.Length];
         for (var i = 0; i < IsNarrow.Length; i++) IsNarrow[i] = balls.All[i] is { IsLimb: true } b && 2 * b.Radius < limit;
         Tips = LeaveTipsOut();
@@ -61,6 +62,32 @@ internal sealed class NarrowRuns
     {
         Point p = a.At, q = b.At, c = b.Centre, d = a.Centre;
         return Math.Abs((q - p).Cross(c - p) + (c - p).Cross(d - p)) / 2;
+    }
+
+    /// <summary>Where balls are smallest, and hardly larger than the limit, one between them may be smaller still.</summary>
+    private void LookCloser()
+    {
+        const int between = 8;
+        var all = _balls.All;
+        for (var ring = 0; ring + 1 < _balls.Rings.Length; ring++)
+        {
+            int first = _balls.Rings[ring], n = _balls.Rings[ring + 1] - first;
+            for (var i = 0; i < n; i++)
+            {
+                var ball = all[first + i];
+                if (!ball.IsLimb || 2 * ball.Radius < _limit || 2 * ball.Radius > 1.15 * _limit) continue;
+                Ball before = all[first + (i + n - 1) % n], after = all[first + (i + 1) % n];
+                if ((before.IsLimb && before.Radius < ball.Radius) || (after.IsLimb && after.Radius < ball.Radius)) continue;
+                // At a corner all balls of its fan touch in one place.
+                if (before.At == ball.At || after.At == ball.At) continue;
+                for (var k = 1; k < between; k++)
+                {
+                    var at = _boundary.From[ball.Edge] + (_boundary.To[ball.Edge] - _boundary.From[ball.Edge]) * ((double)k / between);
+                    var closer = _balls.At(at, ball.Edge, ball.Way, _balls.Largest, false);
+                    if (closer.IsLimb && closer.Radius < all[first + i].Radius) all[first + i] = closer;
+                }
+            }
+        }
     }
 
     /// <summary>Corners turn by 125° or more within a small part of the limit.</summary>
@@ -213,9 +240,9 @@ internal sealed class NarrowRuns
     /// <summary>The narrowest place near a ball, between the true curves; the ball's own where those go elsewhere.</summary>
     private (Point, Point) Narrowest(Ball ball)
     {
-        var (p, q) = _boundary.Narrowest(ball.Edge, ball.AcrossEdge);
-        var width = p.DistanceTo(q);
-        return width > 1e-6 && width < 2 * ball.Radius + 0.01 && p.DistanceTo(ball.At) < _limit && q.DistanceTo(ball.Across) < _limit
+        // At the flat end of a taper, sides are up to a third closer than a ball there is wide; where they are closer still, they went round a tip.
+        return _boundary.Narrowest(ball.Edge, ball.AcrossEdge) is var (p, q) && p.DistanceTo(q) is var width
+            && width < 2 * ball.Radius + 0.01 && width > 2 * ball.Radius * 0.65 && p.DistanceTo(ball.At) < _limit && q.DistanceTo(ball.Across) < _limit
             && (p - q).Dot(ball.At - ball.Across) > 0 ? (p, q) : (ball.At, ball.Across);
     }
 

@@ -1,3 +1,5 @@
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Lettering;
 using Falzkunst.Core.Strength;
 using Xunit.Abstractions;
 
@@ -58,5 +60,59 @@ public sealed class InspectionTests(ITestOutputHelper output)
         Assert.True(hits > 100 && missed <= 0.02 * hits && false_ <= 0.02 * hits);
         Assert.True(tightHits > 10 && tightMissed <= 0.02 * tightHits && tightFalse <= 0.02 * tightHits);
         Assert.InRange(worst, 0, 0.02);
+    }
+
+    /// <summary>
+    /// The judge is slow and knows no balls: places inside of a letter that are nearer to two facing edges than the limit allows, found by measuring to all
+    /// edges.
+    /// </summary>
+    [Theory]
+    [InlineData("Sacramento", 6)]
+    [InlineData("Courgette", 9)]
+    [InlineData("Fraunces", 12)]
+    [InlineData("Abril Fatface", 20)]
+    [InlineData("Amatic SC", 10)]
+    public void What_a_slow_judge_finds_thin_in_letters_is_found_and_nothing_else(string face, double capHeight)
+    {
+        var outline = new Lettered("Bergwiese & hut", Faces.All.First(f => f.Name == face).Name, Faces.All.OfType<Typeface>().First(f => f.Name == face).Weight,
+            Length.FromMm(capHeight), Length.Zero).Path;
+        var seen = Inspection.Of(outline, Limits);
+        var edges = outline.Subpaths.SelectMany(s => s.Flatten(0.002) is var p ? p.Select((a, i) => (A: a, B: p[(i + 1) % p.Count])) : []).ToArray();
+        var (r, asked, thin) = (new Random(9), 0, 0);
+        for (var k = 0; k < 60_000 && thin < 150; k++)
+        {
+            var box = outline.Bounds;
+            var p = new Point(box.Left + box.Width * r.NextDouble(), box.Top + box.Height * r.NextDouble());
+            if (!outline.Encloses(p)) continue;
+            asked++;
+            var places = edges.Select(e => Foot(p, e.A, e.B)).ToArray();
+            var near = places.Min(q => q.DistanceTo(p));
+            // On the middle between two edges that face each other, well under the limit.
+            if (near > Limits.Width.Mm / 2 - 0.04 || near < 0.03) continue;
+            var first = places.MinBy(q => q.DistanceTo(p));
+            if (!places.Any(q => q.DistanceTo(p) < near + 0.004 && (q - p).Dot(first - p) < -0.92 * near * near)) continue;
+            thin++;
+            Assert.True(seen.Thin.Any(t => t.At.DistanceTo(p) < t.Length.Mm + 0.5) || seen.Sharp.Any(s => s.At.DistanceTo(p) < 2.5),
+                $"{face}: {2 * near:0.000} mm at {p.X:0.00} {p.Y:0.00}");
+        }
+
+        output.WriteLine($"{face}: {seen.Thin.Count} places, {thin} of {asked} asked are thin");
+        var ends = 0;
+        foreach (var t in seen.Thin) output.WriteLine($"{t.Width.Mm:0.000} × {t.Length.Mm:0.00} at {t.At.X:0.00} {t.At.Y:0.00}, edge {outline.DistanceTo(t.At):0.000}");
+        foreach (var t in seen.Thin)
+        {
+            // At the flat end of a taper the middle lies near that; nowhere is more room than is said.
+            Assert.True(outline.Encloses(t.At) || outline.DistanceTo(t.At) < 0.03, $"{t}");
+            Assert.InRange(outline.DistanceTo(t.At), 0, t.Width.Mm / 2 + 0.012);
+            if (outline.DistanceTo(t.At) < t.Width.Mm / 2 - 0.03) ends++;
+        }
+
+        output.WriteLine($"{ends} at ends");
+
+        static Point Foot(Point p, Point a, Point b)
+        {
+            var d = b - a;
+            return a + d * Math.Clamp((p - a).Dot(d) / Math.Max(d.Dot(d), 1e-300), 0, 1);
+        }
     }
 }

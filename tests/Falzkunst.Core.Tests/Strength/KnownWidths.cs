@@ -66,7 +66,7 @@ internal sealed record KnownWidths(string Kind, VectorPath Outline, IReadOnlyLis
     private static VectorPath Taper(Random r, List<(Point, double, bool)> thin)
     {
         double from = Clear(r, 0.9, 4), to = Clear(r, 0.2, 1.2), length = 5 + 30 * r.NextDouble();
-        if (to < Limit) thin.Add((new(length, 0), to, BallAtEnd(from, to, length) < Limit));
+        if (to < Limit) thin.Add((new(length, 0), to, BallAtEnd(from, to, length) < Limit - 0.01));
         return VectorPath.Polygon(new(0, -from / 2), new(length, -to / 2), new(length, to / 2), new(0, from / 2));
     }
 
@@ -141,7 +141,7 @@ internal sealed record KnownWidths(string Kind, VectorPath Outline, IReadOnlyLis
             var map = Affine.Turn(Angle.FromRadians(2 * Math.PI * k / n));
             parts.Add(VectorPath.Polygon(new(radius - 0.5, -foot / 2), new(radius + height, -tip / 2), new(radius + height, tip / 2), new(radius - 0.5, foot / 2))
                 .Transform(map));
-            if (Math.Min(tip, foot) < Limit) thin.Add((map.Apply(new(radius + height, 0)), tip, BallAtEnd(foot, tip, height + 0.5) < Limit));
+            if (Math.Min(tip, foot) < Limit) thin.Add((map.Apply(new(radius + height, 0)), tip, BallAtEnd(foot, tip, height + 0.5) < Limit - 0.01));
         }
 
         return Join(parts);
@@ -149,7 +149,7 @@ internal sealed record KnownWidths(string Kind, VectorPath Outline, IReadOnlyLis
 
     private static VectorPath Snowflake(Random r, List<(Point, double, bool)> thin)
     {
-        double arm = 1 + r.NextDouble(), side = Clear(r, 0.25, 1.2), length = 8 + 6 * r.NextDouble();
+        double arm = 1 + r.NextDouble(), side = Clear(r, 0.25, 1.2), length = 10 + 6 * r.NextDouble();
         var parts = new List<VectorPath>();
         for (var k = 0; k < 6; k++)
         {
