@@ -1,0 +1,350 @@
+using Falzkunst.Core.Regions;
+
+namespace Falzkunst.Core.Strength;
+
+/// <summary>How an outline is made stronger.</summary>
+public enum StrengthenWay
+{
+    /// <summary>Thin places grow about their middle to the wanted width; what is thick enough stays as it is.</summary>
+    OnlyThin,
+
+    /// <summary>Every edge goes out by the same amount.</summary>
+    AllRound,
+
+    /// <summary>The edges of holes go in, the outer edge stays.</summary>
+    HolesOnly,
+}
+
+/// <summary>
+/// Makes an outline stronger, and keeps separate what is separate: parts, holes and gaps. What grows is made of balls along the middle of thin places, each as
+/// large as is wanted (the envelope of a family of discs; Blum, "A transformation for extracting new descriptors of shape", 1967, run backwards), and is put to
+/// the outline by <see cref="Together"/>, so that what it does not touch stays the very same. Along the middle of every gap a channel as wide as the gap may
+/// be, or as it was where it was narrower, is kept free; a limb that is blocked on one side grows on its other.
+/// </summary>
+public sealed class Strengthening
+{
+    /// <summary>So much more than wanted, for what fitting takes.</summary>
+    private const double SpareMm = 0.012;
+
+    /// <summary>A side that does not grow stays so far inside of its edge that it does not come out by what fitting gives.</summary>
+    private const double InsideMm = 0.01;
+
+    public static List<VectorPath>? Debug { get; private set; }
+    private readonly CancellationToken _cancel;
+    private readonly VectorPath _outline;
+    private readonly Boundary _boundary;
+    private readonly Balls _outer;
+    private readonly double _width, _gap;
+
+    /// <param name="most">How far an edge may go out at the most, in mm.</param>
+    private Strengthening(VectorPath outline, Limits limits, double most, CancellationToken cancel)
+    {
+        (_outline, _cancel) = (outline, cancel);
+        (_width, _gap) = (limits.Width.Mm, limits.Gap.Mm);
+        var step = Math.Min(_width, _gap) / 8;
+        _boundary = new(outline, step, Math.Max(_width, _gap + 2 * most) / 6);
+        _outer = new(_boundary, false, _gap / 2 + most, cancel);
+    }
+
+    /// <summary>The outline, stronger. The very same where nothing is thin, or nothing can grow.</summary>
+    /// <param name="outline">Outer edges clockwise, holes counter-clockwise.</param>
+    /// <param name="by">How far edges go, for all ways but <see cref="StrengthenWay.OnlyThin"/>; in mm.</param>
+    /// <exception cref="OperationCanceledException">It was given up.</exception>
+    public static VectorPath Of(VectorPath outline, StrengthenWay way, Limits limits, double by, CancellationToken cancel = default)
+    {
+        if (outline.IsEmpty) return outline;
+        if (way == StrengthenWay.OnlyThin)
+        {
+            var made = new Strengthening(outline, limits, limits.Width.Mm, cancel).OnlyThin();
+            return made;
+        }
+
+        return by <= 0 ? outline : new Strengthening(outline, limits, by, cancel).Grown(way == StrengthenWay.HolesOnly, by);
+    }
+
+    private VectorPath OnlyThin()
+    {
+        var inner = new Balls(_boundary, true, 0.8 * _width, _cancel);
+        var thin = new NarrowRuns(_boundary, inner, _width);
+        if (thin.Places.Count == 0) return _outline;
+        var grows = Wide(inner, thin);
+        var growing = Growing(inner, thin, grows);
+        if (growing.Count == 0) return _outline;
+        var edges = new bool[_boundary.Count];
+        for (var i = 0; i < grows.Length; i++) if (grows[i]) edges[inner.All[i].Edge] = edges[Math.Max(inner.All[i].AcrossEdge, 0)] = true;
+        // All that a limb lacks may come out on one of its sides, and both sides of a gap may grow.
+        var lacks = _width - thin.Places[0].Width;
+        return Put(growing, Channels(2 * lacks, b => edges[b.Edge] || (b.Touches && edges[b.AcrossEdge])));
+    }
+
+    /// <summary>Puts areas to the outline, without the channels that stay free, as long as parts and holes stay as many as they were.</summary>
+    private VectorPath Put(IReadOnlyList<VectorPath> growing, List<VectorPath> channels)
+    {
+        Debug = [.. growing, .. channels];
+        _cancel.ThrowIfCancellationRequested();
+        var added = channels.Count == 0 ? Together.Join(growing) : Together.TakeAway(VectorPath.Joined(Together.Join(growing)), channels);
+        _cancel.ThrowIfCancellationRequested();
+        var (parts, holes) = Count([_outline]);
+        var all = VectorPath.Joined(Together.Join([_outline, .. added]));
+        if (Count([all]) == (parts, holes)) return all;
+        // Something grew together that was apart, by what rounding gives: each is put by itself, or left.
+        var now = _outline;
+        foreach (var part in added)
+        {
+            _cancel.ThrowIfCancellationRequested();
+            var next = VectorPath.Joined(Together.Join([now, part]));
+            if (Count([next]) == (parts, holes)) now = next;
+        }
+
+        return now;
+    }
+
+    private static (int Parts, int Holes) Count(IEnumerable<VectorPath> areas)
+    {
+        var rings = areas.SelectMany(a => a.Subpaths).Select(s => s.SignedAreaMm2).ToList();
+        return (rings.Count(a => a > 0), rings.Count(a => a <= 0));
+    }
+
+    /// <summary>All edges, or those of holes, moved by an amount.</summary>
+    private VectorPath Grown(bool holesOnly, double by)
+    {
+        var channels = Channels(2 * by, _ => true);
+        if (!holesOnly) return Put(Outsets.Of(_outline, by), channels);
+        var holes = _outline.Subpaths.Where(s => s.SignedAreaMm2 <= 0).Select(s => new VectorPath([s.Reverse()])).ToList();
+        return holes.Count == 0 ? _outline
+            : Put(Together.TakeAway(VectorPath.Joined(Together.Join(holes)), [.. holes.SelectMany(h => Outsets.Of(h, -by))]), channels);
+    }
+
+    /// <summary>What thin places become: the areas of balls along their middle, as large as is wanted and as there is room for.</summary>
+    private List<VectorPath> Growing(Balls inner, NarrowRuns thin, bool[] grows)
+    {
+        var all = new List<VectorPath>();
+        foreach (var chain in Rows(inner, grows))
+        {
+            _cancel.ThrowIfCancellationRequested();
+            var links = Links(inner, thin, chain);
+            if (links.Count > 0) all.AddRange(Chains.Areas(links, _width / 8));
+        }
+
+        return all;
+    }
+
+    /// <summary>Of each ball, whether it belongs to what grows: thin places, and as far as they go over into what is thick enough.</summary>
+    private bool[] Wide(Balls inner, NarrowRuns thin)
+    {
+        var grows = (bool[])thin.IsNarrow.Clone();
+        for (var ring = 0; ring + 1 < inner.Rings.Length; ring++)
+        {
+            int first = inner.Rings[ring], n = inner.Rings[ring + 1] - first;
+            for (var i = 0; i < n; i++)
+            {
+                if (!thin.IsNarrow[first + i]) continue;
+                foreach (var step in new[] { 1, -1 })
+                {
+                    var reach = 0.0;
+                    for (var k = 1; k < n; k++)
+                    {
+                        int at = first + ((i + step * k) % n + n) % n, before = first + ((i + step * (k - 1)) % n + n) % n;
+                        reach += inner.All[at].At.DistanceTo(inner.All[before].At);
+                        if (thin.IsNarrow[at] || !inner.All[at].IsLimb || reach > _width) break;
+                        grows[at] = true;
+                    }
+                }
+            }
+        }
+
+        return grows;
+    }
+
+    /// <summary>The balls that grow in rows, so that each stretch of the middle is in one row, though it is seen from both sides.</summary>
+    private List<List<int>> Rows(Balls inner, bool[] grows)
+    {
+        var isSeen = new bool[_boundary.Count];
+        var rows = new List<List<int>>();
+        for (var ring = 0; ring + 1 < inner.Rings.Length; ring++)
+        {
+            int first = inner.Rings[ring], n = inner.Rings[ring + 1] - first;
+            // Begun where none grows, a row is not parted at the start of its ring.
+            var start = 0;
+            while (start < n && grows[first + start]) start++;
+            if (start == n) start = 0;
+            List<int>? row = null;
+            for (var k = 0; k < n; k++)
+            {
+                var i = first + (start + k) % n;
+                if (!grows[i] || isSeen[inner.All[i].Edge])
+                {
+                    row = null;
+                    continue;
+                }
+
+                // Over a jump to another limb the middle does not go on.
+                if (row is not null && inner.All[i].Centre.DistanceTo(inner.All[row[^1]].Centre) > 0.75 * _width) row = null;
+                if (row is null) rows.Add(row = []);
+                row.Add(i);
+                See(inner.All[i].AcrossEdge, row.Count > 1 ? inner.All[row[^2]].AcrossEdge : -1);
+            }
+
+            // All the way round, it closes.
+            if (row is not null && row.Count == n && rows[^1] == row) row.Add(row[0]);
+        }
+
+        return rows;
+
+        void See(int edge, int before)
+        {
+            const int most = 400;
+            isSeen[edge] = true;
+            if (before < 0 || _boundary.RingOf[before] != _boundary.RingOf[edge] || _boundary.Apart(edge, before) > _width) return;
+            // On the other side it goes backwards.
+            for (var (k, n) = (edge, 0); k != before && n < most; n++) isSeen[k = _boundary.Next(k)] = true;
+        }
+    }
+
+    /// <summary>The balls of a row as large as is wanted, where there is room.</summary>
+    private List<Chains.Link> Links(Balls inner, NarrowRuns thin, List<int> row)
+    {
+        var want = _width / 2 + SpareMm;
+        var n = row.Count;
+        var along = new double[n];
+        for (var k = 1; k < n; k++) along[k] = along[k - 1] + inner.All[row[k]].Centre.DistanceTo(inner.All[row[k - 1]].Centre);
+        var isThin = row.ConvertAll(i => thin.IsNarrow[i]);
+        if (!isThin.Contains(true)) return [];
+        var grow = Blended(row.ConvertAll(i => want - inner.All[i].Radius), isThin, along);
+        var (near, far) = (new double[n], new double[n]);
+        for (var k = 0; k < n; k++)
+        {
+            var ball = inner.All[row[k]];
+            near[k] = Room(ball.At, ball.Edge, ball.Way * -1, grow[k], thin);
+            far[k] = ball.Touches ? Room(ball.Across, ball.AcrossEdge, (ball.Across - ball.Centre) * (1 / ball.Radius), grow[k], thin) : double.NaN;
+        }
+
+        (near, far) = (Evened(Known(near, along), along), Evened(Known(far, along), along));
+        for (var k = 0; k < n; k++)
+        {
+            double a = Math.Min(grow[k], near[k]), b = Math.Min(grow[k], far[k]);
+            (near[k], far[k]) = (Math.Min(near[k], a + grow[k] - b), Math.Min(far[k], b + grow[k] - a));
+        }
+
+        var links = new List<Chains.Link>(n);
+        for (var k = 0; k < n; k++)
+        {
+            var ball = inner.All[row[k]];
+            var to = ball.Touches ? ball.Across - ball.At : ball.Way * (2 * ball.Radius);
+            double first = near[k] > InsideMm ? near[k] : near[k] - InsideMm, second = far[k] > InsideMm ? far[k] : far[k] - InsideMm;
+            var radius = ball.Radius + (first + second) / 2;
+            if (radius > 0.01) links.Add(new(ball.Centre + to * ((second - first) / 2 / Math.Max(to.Norm, 1e-9)), radius));
+        }
+
+        return links;
+    }
+
+    /// <summary>
+    /// How much each ball grows: as much as it is too small; where a thin place ends, it goes over without a kink (the smooth maximum of nothing and what is
+    /// wanted, by a parabola), within one width of the limit.
+    /// </summary>
+    private double[] Blended(List<double> less, List<bool> isThin, double[] along)
+    {
+        var n = less.Count;
+        var grow = new double[n];
+        for (var k = 0; k < n; k++) if (isThin[k]) grow[k] = Math.Max(less[k], 0);
+        for (var k = 0; k + 1 < n; k++)
+        {
+            if (isThin[k] == isThin[k + 1]) continue;
+            var (edge, step) = isThin[k] ? (k, 1) : (k + 1, -1);
+            // How steeply it grows thick there.
+            var back = edge;
+            while (back - step >= 0 && back - step < n && Math.Abs(along[back] - along[edge]) < _width / 2) back -= step;
+            var run = Math.Abs(along[back] - along[edge]);
+            var steep = run > 1e-6 ? Math.Clamp((less[back] - less[edge]) / run, 0, 1) : 0;
+            var soft = Math.Min(0.15 * _width, 0.4 * _width * steep);
+            if (soft < 1e-4) continue;
+            for (var j = edge; j >= 0 && j < n && less[j] > -soft && Math.Abs(along[j] - along[edge]) < _width; j += step)
+            {
+                if (isThin[j] && j != edge) break;
+                grow[j] = Math.Max(grow[j], Soft(less[j], soft));
+            }
+
+            for (var j = edge - step; j >= 0 && j < n && less[j] < soft && isThin[j]; j -= step) grow[j] = Math.Max(grow[j], Soft(less[j], soft));
+        }
+
+        return grow;
+
+        static double Soft(double x, double soft) => x >= soft ? x : x <= -soft ? 0 : (x + soft) * (x + soft) / (4 * soft);
+    }
+
+    /// <summary>Where it is not known how much room there is, as much as nearby; all that is wanted, where nothing near says otherwise.</summary>
+    private double[] Known(double[] room, double[] along)
+    {
+        var known = new double[room.Length];
+        for (var k = 0; k < room.Length; k++)
+        {
+            known[k] = room[k];
+            if (!double.IsNaN(room[k])) continue;
+            known[k] = double.PositiveInfinity;
+            foreach (var step in new[] { 1, -1 })
+            {
+                var j = k;
+                while (j >= 0 && j < room.Length && double.IsNaN(room[j]) && Math.Abs(along[j] - along[k]) < _gap) j += step;
+                if (j >= 0 && j < room.Length && !double.IsNaN(room[j])) known[k] = Math.Min(known[k], room[j]);
+            }
+        }
+
+        return known;
+    }
+
+    /// <summary>Room without jumps: nowhere more than there is, nor much more than near by.</summary>
+    private static double[] Evened(double[] room, double[] along)
+    {
+        // By no more than one in four steps along the middle.
+        const double steepest = 0.25;
+        var even = (double[])room.Clone();
+        for (var k = 1; k < even.Length; k++) even[k] = Math.Min(even[k], even[k - 1] + Math.Max(steepest * (along[k] - along[k - 1]), 1e-3));
+        for (var k = even.Length - 2; k >= 0; k--) even[k] = Math.Min(even[k], even[k + 1] + Math.Max(steepest * (along[k + 1] - along[k]), 1e-3));
+        return even;
+    }
+
+    /// <summary>How far an edge may go out at a place: not nearer to the next than the least gap, and half of what there is where that grows too. Not a number
+    /// beside a corner, where what lies farther along it says more.</summary>
+    private double Room(Point at, int edge, Point way, double wanted, NarrowRuns thin)
+    {
+        if (wanted <= 0) return 0;
+        var ball = _outer.At(at, edge, way, _gap / 2 + wanted, false);
+        if (!ball.Touches) return double.PositiveInfinity;
+        // At the tip of an inner corner itself there is no ball at all.
+        if (!ball.IsLimb || (_boundary.RingOf[edge] == _boundary.RingOf[ball.AcrossEdge] && _boundary.Apart(edge, ball.AcrossEdge) < _gap / 3)) return double.NaN;
+        var spare = 2 * ball.Radius - _gap - 2 * InsideMm;
+        return Math.Max(0, thin.IsNarrowEdge[ball.AcrossEdge] ? spare / 2 : spare);
+    }
+
+    /// <summary>The middles of all gaps that could become too narrow, as wide as they have to stay.</summary>
+    /// <param name="closer">By how much both sides of a gap may come closer, in mm.</param>
+    private List<VectorPath> Channels(double closer, Func<Ball, bool> isMeant)
+    {
+        var narrow = new NarrowRuns(_boundary, _outer, _gap + closer).IsNarrow;
+        for (var i = 0; i < narrow.Length; i++) narrow[i] &= isMeant(_outer.All[i]);
+        var channels = new List<VectorPath>();
+        foreach (var row in Rows(_outer, narrow))
+        {
+            _cancel.ThrowIfCancellationRequested();
+            var links = row.ConvertAll(i => _outer.All[i]).ConvertAll(b => new Chains.Link(b.Centre,
+                b.Radius < _gap / 2 ? b.Radius + InsideMm : Math.Min(b.Radius + InsideMm, _gap / 2 + InsideMm / 2)));
+            channels.AddRange(Chains.Areas(Longer(links), _gap / 6));
+        }
+
+        return channels;
+    }
+
+    /// <summary>A channel goes on straight at both ends by as much as it is wide, so that it leaves no corner behind it.</summary>
+    private static List<Chains.Link> Longer(List<Chains.Link> links)
+    {
+        if (links.Count < 2) return links;
+        return [End(links[0], links[1]), .. links, End(links[^1], links[^2])];
+
+        static Chains.Link End(Chains.Link last, Chains.Link before)
+        {
+            var way = last.Centre - before.Centre;
+            return way.Norm < 1e-9 ? last : last with { Centre = last.Centre + way * (last.Radius / way.Norm) };
+        }
+    }
+}
