@@ -30,17 +30,28 @@ public sealed class Strengthening
     private const double InsideMm = 0.01;
 
     public static List<VectorPath>? Debug { get; private set; }
+    /// <summary>Where a limb goes over into others, its balls touch three sides, and less and less across.</summary>
+    private const double Junction = -0.3;
+
+    /// <summary>What is kept free is so much wider, for what fitting takes.</summary>
+    private const double KeptMm = 0.006;
+
+    /// <summary>What is left beside a channel that is thinner than twice this is a hair, and not put to the outline.</summary>
+    private const double HairMm = 0.05;
+
     private readonly CancellationToken _cancel;
     private readonly VectorPath _outline;
     private readonly Boundary _boundary;
     private readonly Balls _outer;
     private readonly double _width, _gap;
+    private readonly BoxGrid<Chains.Link> _kept;
 
     /// <param name="most">How far an edge may go out at the most, in mm.</param>
     private Strengthening(VectorPath outline, Limits limits, double most, CancellationToken cancel)
     {
         (_outline, _cancel) = (outline, cancel);
         (_width, _gap) = (limits.Width.Mm, limits.Gap.Mm);
+        _kept = new(Math.Max(_width, _gap));
         var step = Math.Min(_width, _gap) / 8;
         _boundary = new(outline, step, Math.Max(_width, _gap + 2 * most) / 6);
         _outer = new(_boundary, false, _gap / 2 + most, cancel);
@@ -68,13 +79,13 @@ public sealed class Strengthening
         var thin = new NarrowRuns(_boundary, inner, _width);
         if (thin.Places.Count == 0) return _outline;
         var grows = Wide(inner, thin);
-        var growing = Growing(inner, thin, grows);
-        if (growing.Count == 0) return _outline;
         var edges = new bool[_boundary.Count];
         for (var i = 0; i < grows.Length; i++) if (grows[i]) edges[inner.All[i].Edge] = edges[Math.Max(inner.All[i].AcrossEdge, 0)] = true;
         // All that a limb lacks may come out on one of its sides, and both sides of a gap may grow.
         var lacks = _width - thin.Places[0].Width;
-        return Put(growing, Channels(2 * lacks, b => edges[b.Edge] || (b.Touches && edges[b.AcrossEdge])));
+        Keep(2 * lacks, b => edges[b.Edge] || (b.Touches && edges[b.AcrossEdge]));
+        var growing = Growing(inner, thin, grows);
+        return growing.Count == 0 ? _outline : Put(growing, []);
     }
 
     /// <summary>Puts areas to the outline, without the channels that stay free, as long as parts and holes stay as many as they were.</summary>
@@ -82,7 +93,13 @@ public sealed class Strengthening
     {
         Debug = [.. growing, .. channels];
         _cancel.ThrowIfCancellationRequested();
-        var added = channels.Count == 0 ? Together.Join(growing) : Together.TakeAway(VectorPath.Joined(Together.Join(growing)), channels);
+        var added = Together.Join(growing);
+        if (channels.Count > 0)
+        {
+            added = [.. added.SelectMany(part => channels.FindAll(c => c.Bounds.Touches(part.Bounds)) is { Count: > 0 } cut
+                ? Together.TakeAway(part, cut).SelectMany(p => Outsets.Of(p, -HairMm)).SelectMany(p => Outsets.Of(p, HairMm)) : [part])];
+        }
+
         _cancel.ThrowIfCancellationRequested();
         var (parts, holes) = Count([_outline]);
         var all = VectorPath.Joined(Together.Join([_outline, .. added]));
@@ -146,7 +163,7 @@ public sealed class Strengthening
                     {
                         int at = first + ((i + step * k) % n + n) % n, before = first + ((i + step * (k - 1)) % n + n) % n;
                         reach += inner.All[at].At.DistanceTo(inner.All[before].At);
-                        if (thin.IsNarrow[at] || !inner.All[at].IsLimb || reach > _width) break;
+                        if (thin.IsNarrow[at] || inner.All[at].Facing > Junction || reach > _width) break;
                         grows[at] = true;
                     }
                 }
@@ -215,28 +232,40 @@ public sealed class Strengthening
         for (var k = 0; k < n; k++)
         {
             var ball = inner.All[row[k]];
-            near[k] = Room(ball.At, ball.Edge, ball.Way * -1, grow[k], thin);
-            far[k] = ball.Touches ? Room(ball.Across, ball.AcrossEdge, (ball.Across - ball.Centre) * (1 / ball.Radius), grow[k], thin) : double.NaN;
+            (near[k], far[k]) = Room(ball);
         }
 
-        (near, far) = (Evened(Known(near, along), along), Evened(Known(far, along), along));
+        (near, far) = (Evened(near, along), Evened(far, along));
         for (var k = 0; k < n; k++)
         {
             double a = Math.Min(grow[k], near[k]), b = Math.Min(grow[k], far[k]);
             (near[k], far[k]) = (Math.Min(near[k], a + grow[k] - b), Math.Min(far[k], b + grow[k] - a));
         }
 
-        var links = new List<Chains.Link>(n);
+        var links = new Chains.Link[n];
         for (var k = 0; k < n; k++)
         {
             var ball = inner.All[row[k]];
             var to = ball.Touches ? ball.Across - ball.At : ball.Way * (2 * ball.Radius);
             double first = near[k] > InsideMm ? near[k] : near[k] - InsideMm, second = far[k] > InsideMm ? far[k] : far[k] - InsideMm;
-            var radius = ball.Radius + (first + second) / 2;
-            if (radius > 0.01) links.Add(new(ball.Centre + to * ((second - first) / 2 / Math.Max(to.Norm, 1e-9)), radius));
+            var centre = ball.Centre + to * ((second - first) / 2 / Math.Max(to.Norm, 1e-9));
+            links[k] = new(centre, Math.Max(0.01, Math.Min(ball.Radius + (first + second) / 2, Free(centre, ball.Radius + _width))));
         }
 
-        return links;
+        // Inside of what is thick enough the balls become no larger than is wanted, so that a chain goes straight on into it.
+        foreach (var step in new[] { 1, -1 })
+        {
+            for (var k = step > 0 ? 1 : n - 2; k >= 0 && k < n; k += step)
+            {
+                if (grow[k] > 0) continue;
+                var least = Math.Max(want, links[k - step].Radius - 0.3 * Math.Abs(along[k] - along[k - step]));
+                links[k] = links[k] with { Radius = Math.Min(links[k].Radius, least) };
+            }
+        }
+
+        if (Environment.GetEnvironmentVariable("DBGL") is not null)
+            for (var k = 0; k < n; k++) Console.WriteLine($"DBGL {along[k]:0.000} thin {isThin[k]} r {inner.All[row[k]].Radius:0.0000} f {inner.All[row[k]].Facing:0.000} at {inner.All[row[k]].At.X:0.000} {inner.All[row[k]].At.Y:0.000} grow {grow[k]:0.0000} near {near[k]:0.0000} far {far[k]:0.0000} c {links[k].Centre.X:0.000} {links[k].Centre.Y:0.000} R {links[k].Radius:0.000}");
+        return [.. links];
     }
 
     /// <summary>
@@ -247,7 +276,7 @@ public sealed class Strengthening
     {
         var n = less.Count;
         var grow = new double[n];
-        for (var k = 0; k < n; k++) if (isThin[k]) grow[k] = Math.Max(less[k], 0);
+        for (var k = 0; k < n; k++) grow[k] = Math.Max(less[k], 0);
         for (var k = 0; k + 1 < n; k++)
         {
             if (isThin[k] == isThin[k + 1]) continue;
@@ -273,26 +302,6 @@ public sealed class Strengthening
         static double Soft(double x, double soft) => x >= soft ? x : x <= -soft ? 0 : (x + soft) * (x + soft) / (4 * soft);
     }
 
-    /// <summary>Where it is not known how much room there is, as much as nearby; all that is wanted, where nothing near says otherwise.</summary>
-    private double[] Known(double[] room, double[] along)
-    {
-        var known = new double[room.Length];
-        for (var k = 0; k < room.Length; k++)
-        {
-            known[k] = room[k];
-            if (!double.IsNaN(room[k])) continue;
-            known[k] = double.PositiveInfinity;
-            foreach (var step in new[] { 1, -1 })
-            {
-                var j = k;
-                while (j >= 0 && j < room.Length && double.IsNaN(room[j]) && Math.Abs(along[j] - along[k]) < _gap) j += step;
-                if (j >= 0 && j < room.Length && !double.IsNaN(room[j])) known[k] = Math.Min(known[k], room[j]);
-            }
-        }
-
-        return known;
-    }
-
     /// <summary>Room without jumps: nowhere more than there is, nor much more than near by.</summary>
     private static double[] Evened(double[] room, double[] along)
     {
@@ -304,18 +313,40 @@ public sealed class Strengthening
         return even;
     }
 
-    /// <summary>How far an edge may go out at a place: not nearer to the next than the least gap, and half of what there is where that grows too. Not a number
-    /// beside a corner, where what lies farther along it says more.</summary>
-    private double Room(Point at, int edge, Point way, double wanted, NarrowRuns thin)
+    /// <summary>Remembers the balls in the middle of gaps that have to stay free.</summary>
+    /// <param name="closer">By how much both sides of a gap may come closer, in mm.</param>
+    private void Keep(double closer, Func<Ball, bool> isMeant)
     {
-        if (wanted <= 0) return 0;
-        var ball = _outer.At(at, edge, way, _gap / 2 + wanted, false);
-        if (!ball.Touches) return double.PositiveInfinity;
-        // At the tip of an inner corner itself there is no ball at all.
-        if (!ball.IsLimb || (_boundary.RingOf[edge] == _boundary.RingOf[ball.AcrossEdge] && _boundary.Apart(edge, ball.AcrossEdge) < _gap / 3)) return double.NaN;
-        var spare = 2 * ball.Radius - _gap - 2 * InsideMm;
-        return Math.Max(0, thin.IsNarrowEdge[ball.AcrossEdge] ? spare / 2 : spare);
+        var narrow = new NarrowRuns(_boundary, _outer, _gap + closer).IsNarrow;
+        for (var i = 0; i < narrow.Length; i++)
+        {
+            var ball = _outer.All[i];
+            if (!narrow[i] || !isMeant(ball)) continue;
+            var kept = new Chains.Link(ball.Centre, Math.Min(ball.Radius, _gap / 2) + KeptMm);
+            _kept.Add(new(kept.Centre.X - kept.Radius, kept.Centre.Y - kept.Radius, kept.Centre.X + kept.Radius, kept.Centre.Y + kept.Radius), kept);
+        }
     }
+
+    /// <summary>How far each side of a limb may go out until it meets what stays free of a gap.</summary>
+    private (double Near, double Far) Room(Ball ball)
+    {
+        var (c, near, far) = (ball.Centre, double.PositiveInfinity, double.PositiveInfinity);
+        foreach (var kept in Near(c, ball.Radius + 2 * _width))
+        {
+            var room = Math.Max(0, kept.Centre.DistanceTo(c) - kept.Radius - ball.Radius);
+            // It lies on that side of the middle.
+            if ((kept.Centre - c).Dot(ball.At - c) > 0) near = Math.Min(near, room);
+            else far = Math.Min(far, room);
+        }
+
+        return (near, far);
+    }
+
+    /// <summary>How large a ball may be until it meets what stays free of a gap.</summary>
+    private double Free(Point centre, double most) => Near(centre, most).Select(k => k.Centre.DistanceTo(centre) - k.Radius).Append(most).Min();
+
+    private IEnumerable<Chains.Link> Near(Point centre, double reach) =>
+        _kept.Touching(new(centre.X - reach, centre.Y - reach, centre.X + reach, centre.Y + reach));
 
     /// <summary>The middles of all gaps that could become too narrow, as wide as they have to stay.</summary>
     /// <param name="closer">By how much both sides of a gap may come closer, in mm.</param>
