@@ -230,7 +230,9 @@ internal sealed class NarrowRuns
 
             var b = _balls.All[narrowest];
             var (p, q) = Narrowest(b);
-            if (p.DistanceTo(q) > _limit - 0.002) continue;
+            // A notch or a spike that is no deeper than this is a roughness of the edge.
+            var isRough = _boundary.RingOf[b.Edge] == _boundary.RingOf[b.AcrossEdge] && _boundary.Apart(b.Edge, b.AcrossEdge) < 0.3 * _limit;
+            if (p.DistanceTo(q) > _limit - 0.002 || (isRough && _boundary.LengthOf(_boundary.RingOf[b.Edge]) > _limit)) continue;
             places.Add(new(p, q, length, area, _boundary.RingOf[b.Edge], _boundary.RingOf[b.AcrossEdge], b.Edge, b.AcrossEdge));
         }
 

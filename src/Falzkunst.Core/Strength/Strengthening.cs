@@ -102,18 +102,27 @@ public sealed class Strengthening
 
         _cancel.ThrowIfCancellationRequested();
         var (parts, holes) = Count([_outline]);
-        var all = VectorPath.Joined(Together.Join([_outline, .. added]));
+        var all = Joined([_outline, .. added]);
+        if (Environment.GetEnvironmentVariable("DBGL") is not null) Console.WriteLine($"DBGC {growing.Count} {growing.Sum(g => g.SignedAreaMm2):0.00} min {growing.Min(g => g.SignedAreaMm2):0.000} added {added.Count} {added.Sum(g => g.SignedAreaMm2):0.00} {parts} {holes} {Count([all])} {string.Join(' ', all.Subpaths.Select(s => s.SignedAreaMm2).OrderBy(Math.Abs).Take(6))}");
         if (Count([all]) == (parts, holes)) return all;
         // Something grew together that was apart, by what rounding gives: each is put by itself, or left.
         var now = _outline;
         foreach (var part in added)
         {
             _cancel.ThrowIfCancellationRequested();
-            var next = VectorPath.Joined(Together.Join([now, part]));
+            var next = Joined([now, part]);
             if (Count([next]) == (parts, holes)) now = next;
         }
 
         return now;
+    }
+
+    /// <summary>All in one, without the pinpricks that rounding leaves between edges that nearly meet.</summary>
+    private static VectorPath Joined(IReadOnlyList<VectorPath> areas)
+    {
+        const double pinprickMm2 = 2e-3;
+        return new([.. Together.Join(areas).SelectMany(a => a.Subpaths)
+            .Where(s => Math.Abs(s.SignedAreaMm2) > pinprickMm2 || areas[0].Subpaths.Contains(s))]);
     }
 
     private static (int Parts, int Holes) Count(IEnumerable<VectorPath> areas)
