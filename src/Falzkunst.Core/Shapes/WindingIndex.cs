@@ -38,8 +38,7 @@ public sealed class WindingIndex
         }
     }
 
-    /// <summary>How often the rings run round the point, clockwise or counter-clockwise counting up, but all rings alike; of no meaning for a point on an
-    /// edge.</summary>
+    /// <summary>How often the rings run round the point, clockwise on the screen counting up; of no meaning for a point on an edge.</summary>
     public int At(Point p)
     {
         p = Turned(p);
@@ -52,7 +51,8 @@ public sealed class WindingIndex
             else if (a.Y > p.Y && side < 0) winding--;
         }
 
-        return winding;
+        // Turned, what ran clockwise runs the other way.
+        return _upright ? -winding : winding;
     }
 
     private Point Turned(Point p) => _upright ? new(p.Y, p.X) : p;

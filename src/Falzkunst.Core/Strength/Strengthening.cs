@@ -29,7 +29,6 @@ public sealed class Strengthening
     /// <summary>A side that does not grow stays so far inside of its edge that it does not come out by what fitting gives.</summary>
     private const double InsideMm = 0.01;
 
-    public static List<VectorPath>? Debug { get; private set; }
     /// <summary>Where a limb goes over into others, its balls touch three sides, and less and less across.</summary>
     private const double Junction = -0.3;
 
@@ -91,7 +90,6 @@ public sealed class Strengthening
     /// <summary>Puts areas to the outline, without the channels that stay free, as long as parts and holes stay as many as they were.</summary>
     private VectorPath Put(IReadOnlyList<VectorPath> growing, List<VectorPath> channels)
     {
-        Debug = [.. growing, .. channels];
         _cancel.ThrowIfCancellationRequested();
         var added = Together.Join(growing);
         if (channels.Count > 0)
@@ -103,7 +101,6 @@ public sealed class Strengthening
         _cancel.ThrowIfCancellationRequested();
         var (parts, holes) = Count([_outline]);
         var all = Joined([_outline, .. added]);
-        if (Environment.GetEnvironmentVariable("DBGL") is not null) Console.WriteLine($"DBGC {growing.Count} {growing.Sum(g => g.SignedAreaMm2):0.00} min {growing.Min(g => g.SignedAreaMm2):0.000} added {added.Count} {added.Sum(g => g.SignedAreaMm2):0.00} {parts} {holes} {Count([all])} {string.Join(' ', all.Subpaths.Select(s => s.SignedAreaMm2).OrderBy(Math.Abs).Take(6))}");
         if (Count([all]) == (parts, holes)) return all;
         // Something grew together that was apart, by what rounding gives: each is put by itself, or left.
         var now = _outline;
@@ -272,8 +269,6 @@ public sealed class Strengthening
             }
         }
 
-        if (Environment.GetEnvironmentVariable("DBGL") is not null)
-            for (var k = 0; k < n; k++) Console.WriteLine($"DBGL {along[k]:0.000} thin {isThin[k]} r {inner.All[row[k]].Radius:0.0000} f {inner.All[row[k]].Facing:0.000} at {inner.All[row[k]].At.X:0.000} {inner.All[row[k]].At.Y:0.000} grow {grow[k]:0.0000} near {near[k]:0.0000} far {far[k]:0.0000} c {links[k].Centre.X:0.000} {links[k].Centre.Y:0.000} R {links[k].Radius:0.000}");
         return [.. links];
     }
 
@@ -311,15 +306,34 @@ public sealed class Strengthening
         static double Soft(double x, double soft) => x >= soft ? x : x <= -soft ? 0 : (x + soft) * (x + soft) / (4 * soft);
     }
 
-    /// <summary>Room without jumps: nowhere more than there is, nor much more than near by.</summary>
-    private static double[] Evened(double[] room, double[] along)
+    /// <summary>Room without jumps and waves: nowhere more than there is, rising by no more than a quarter of the way along the middle, and the mean of what
+    /// the places near by all have.</summary>
+    private double[] Evened(double[] room, double[] along)
     {
-        // By no more than one in four steps along the middle.
         const double steepest = 0.25;
-        var even = (double[])room.Clone();
-        for (var k = 1; k < even.Length; k++) even[k] = Math.Min(even[k], even[k - 1] + Math.Max(steepest * (along[k] - along[k - 1]), 1e-3));
-        for (var k = even.Length - 2; k >= 0; k--) even[k] = Math.Min(even[k], even[k + 1] + Math.Max(steepest * (along[k + 1] - along[k]), 1e-3));
-        return even;
+        var even = Array.ConvertAll(room, r => Math.Min(r, _width));
+        for (var k = 1; k < even.Length; k++) even[k] = Math.Min(even[k], even[k - 1] + steepest * (along[k] - along[k - 1]));
+        for (var k = even.Length - 2; k >= 0; k--) even[k] = Math.Min(even[k], even[k + 1] + steepest * (along[k + 1] - along[k]));
+        var reach = _gap / 2;
+        return Near(Near(even, Math.Min, v => v[0]), (a, b) => a + b, v => v[0] / v[1]);
+
+        double[] Near(double[] of, Func<double, double, double> sum, Func<double[], double> end)
+        {
+            var all = new double[of.Length];
+            var (from, until) = (0, 0);
+            for (var k = 0; k < of.Length; k++)
+            {
+                while (along[k] - along[from] > reach) from++;
+                while (until + 1 < of.Length && along[until + 1] - along[k] <= reach) until++;
+                // As many on both sides.
+                var half = Math.Min(k - from, until - k);
+                var value = of[k];
+                for (var j = k - half; j <= k + half; j++) if (j != k) value = sum(value, of[j]);
+                all[k] = end([value, 2 * half + 1]);
+            }
+
+            return all;
+        }
     }
 
     /// <summary>Remembers the balls in the middle of gaps that have to stay free.</summary>
@@ -329,8 +343,21 @@ public sealed class Strengthening
         var narrow = new NarrowRuns(_boundary, _outer, _gap + closer).IsNarrow;
         for (var i = 0; i < narrow.Length; i++)
         {
-            var ball = _outer.All[i];
-            if (!narrow[i] || !isMeant(ball)) continue;
+            if (narrow[i] && isMeant(_outer.All[i])) Add(_outer.All[i]);
+        }
+
+        // A hole that is no gap between two sides keeps its largest ball.
+        for (var ring = 0; ring + 1 < _outer.Rings.Length; ring++)
+        {
+            var within = _outer.All.AsSpan(_outer.Rings[ring].._outer.Rings[ring + 1]);
+            if (within.IsEmpty || _outline.Subpaths[ring].SignedAreaMm2 > 0) continue;
+            var largest = within[0];
+            foreach (var ball in within) if (ball.Radius > largest.Radius) largest = ball;
+            if (largest.Touches) Add(largest);
+        }
+
+        void Add(Ball ball)
+        {
             var kept = new Chains.Link(ball.Centre, Math.Min(ball.Radius, _gap / 2) + KeptMm);
             _kept.Add(new(kept.Centre.X - kept.Radius, kept.Centre.Y - kept.Radius, kept.Centre.X + kept.Radius, kept.Centre.Y + kept.Radius), kept);
         }

@@ -18,7 +18,6 @@ public sealed class DbgTests
         string Dots(Func<Inspection, IEnumerable<(Point, Point)>> of, string c) => string.Concat(of(after).Select(t => $"<path d='M{t.Item1.X} {t.Item1.Y}L{t.Item2.X} {t.Item2.Y}' stroke='{c}' stroke-width='.05'/><circle cx='{t.Item1.X}' cy='{t.Item1.Y}' r='.3' stroke='{c}' fill='none' stroke-width='.02'/>"));
         File.WriteAllText("/tmp/shots/dbg.svg", $"<svg xmlns='http://www.w3.org/2000/svg' viewBox='{box.Left} {box.Top} {box.Width} {box.Height}' width='{box.Width * 40}' height='{box.Height * 40}'>"
             + $"<path d='{strong.ToSvg()}' fill='#8bc' stroke='#046' stroke-width='.01' fill-rule='evenodd'/><path d='{outline.ToSvg()}' fill='#0003' stroke='#000' stroke-width='.01' fill-rule='evenodd'/>"
-            + string.Concat((Strengthening.Debug ?? []).Select((p, i) => $"<path d='{p.ToSvg()}' fill='none' stroke='{(i % 2 == 0 ? "#c00" : "#a60")}' stroke-width='.01'/>"))
             + Dots(i => i.Thin.Select(t => (t.From, t.To)), "red") + Dots(i => i.Tight.Select(t => (t.From, t.To)), "green") + "</svg>");
     }
 }
