@@ -41,9 +41,13 @@ internal sealed class Balls
 
     private readonly Boundary _boundary;
 
+    /// <summary>So many work at once; what they find does not depend on it.</summary>
+    public static int Workers => Math.Clamp(Environment.ProcessorCount, 1, 4);
+
     /// <param name="inside">Inside of the area; otherwise outside of it.</param>
     /// <param name="largest">The radius from which on it does not matter how large one is, in mm.</param>
-    public Balls(Boundary boundary, bool inside, double largest, CancellationToken cancel = default)
+    /// <param name="isMeant">Whether those at a chord are looked for; others touch nothing. Null looks for all.</param>
+    public Balls(Boundary boundary, bool inside, double largest, CancellationToken cancel = default, Func<int, bool>? isMeant = null)
     {
         (_boundary, IsInside, Largest) = (boundary, inside, largest);
         var (places, rings) = (new List<(Point At, int Edge, Point Way, bool IsCorner)>(boundary.Count), new int[boundary.Rings.Length]);
@@ -60,11 +64,14 @@ internal sealed class Balls
         rings[^1] = places.Count;
         (Rings, All) = (rings, new Ball[places.Count]);
         const int portion = 512;
-        var options = new ParallelOptions { CancellationToken = cancel, MaxDegreeOfParallelism = Math.Max(1, Math.Min(Environment.ProcessorCount, 4)) };
+        var options = new ParallelOptions { CancellationToken = cancel, MaxDegreeOfParallelism = Workers };
         Parallel.For(0, (places.Count + portion - 1) / portion, options, k =>
         {
             for (var i = k * portion; i < Math.Min(places.Count, (k + 1) * portion); i++)
-                All[i] = At(places[i].At, places[i].Edge, places[i].Way, largest, places[i].IsCorner);
+            {
+                var (at, edge, way, isCorner) = places[i];
+                All[i] = isMeant?.Invoke(edge) == false ? new(at, edge, way, largest, default, -1) : At(at, edge, way, largest, isCorner);
+            }
         });
     }
 

@@ -41,19 +41,16 @@ public sealed class Strengthening
     private readonly CancellationToken _cancel;
     private readonly VectorPath _outline;
     private readonly Boundary _boundary;
-    private readonly Balls _outer;
     private readonly double _width, _gap;
     private readonly BoxGrid<Chains.Link> _kept;
 
-    /// <param name="most">How far an edge may go out at the most, in mm.</param>
+    /// <param name="most">How far is looked, in mm.</param>
     private Strengthening(VectorPath outline, Limits limits, double most, CancellationToken cancel)
     {
         (_outline, _cancel) = (outline, cancel);
         (_width, _gap) = (limits.Width.Mm, limits.Gap.Mm);
         _kept = new(Math.Max(_width, _gap));
-        var step = Math.Min(_width, _gap) / 8;
-        _boundary = new(outline, step, Math.Max(_width, _gap + 2 * most) / 6);
-        _outer = new(_boundary, false, _gap / 2 + most, cancel);
+        _boundary = new(outline, Math.Min(_width, 2 * _gap) / 8, Math.Max(_width, most) / 3);
     }
 
     /// <summary>The outline, stronger. The very same where nothing is thin, or nothing can grow.</summary>
@@ -65,11 +62,11 @@ public sealed class Strengthening
         if (outline.IsEmpty) return outline;
         if (way == StrengthenWay.OnlyThin)
         {
-            var made = new Strengthening(outline, limits, limits.Width.Mm, cancel).OnlyThin();
+            var made = new Strengthening(outline, limits, 0.8 * limits.Width.Mm, cancel).OnlyThin();
             return made;
         }
 
-        return by <= 0 ? outline : new Strengthening(outline, limits, by, cancel).Grown(way == StrengthenWay.HolesOnly, by);
+        return by <= 0 ? outline : new Strengthening(outline, limits, limits.Gap.Mm / 2 + by, cancel).Grown(way == StrengthenWay.HolesOnly, by);
     }
 
     private VectorPath OnlyThin()
@@ -82,36 +79,51 @@ public sealed class Strengthening
         for (var i = 0; i < grows.Length; i++) if (grows[i]) edges[inner.All[i].Edge] = edges[Math.Max(inner.All[i].AcrossEdge, 0)] = true;
         // All that a limb lacks may come out on one of its sides, and both sides of a gap may grow.
         var lacks = _width - thin.Places[0].Width;
-        Keep(2 * lacks, b => edges[b.Edge] || (b.Touches && edges[b.AcrossEdge]));
+        Keep(new(_boundary, false, _gap / 2 + lacks, _cancel, e => edges[e]), 2 * lacks);
         var growing = Growing(inner, thin, grows);
-        return growing.Count == 0 ? _outline : Put(growing, []);
+        return growing.Count == 0 ? _outline : Put(Together.Join(growing));
     }
 
-    /// <summary>Puts areas to the outline, without the channels that stay free, as long as parts and holes stay as many as they were.</summary>
-    private VectorPath Put(IReadOnlyList<VectorPath> growing, List<VectorPath> channels)
+    /// <summary>Puts areas to the outline, as long as parts and holes stay as many as they were. Each group of what lies together is put by itself, so that
+    /// it costs what it is large, and rings that nothing is put to stay the very same.</summary>
+    private VectorPath Put(IReadOnlyList<VectorPath> added)
     {
-        _cancel.ThrowIfCancellationRequested();
-        var added = Together.Join(growing);
-        if (channels.Count > 0)
+        var rings = _outline.Parts();
+        var boxes = rings.Concat(added).Select(p => p.Bounds).ToList();
+        var grid = new BoxGrid<int>(Math.Max(_width, boxes.Average(b => Math.Max(b.Width, b.Height))));
+        var sets = new DisjointSets(boxes.Count);
+        for (var i = 0; i < boxes.Count; i++)
         {
-            added = [.. added.SelectMany(part => channels.FindAll(c => c.Bounds.Touches(part.Bounds)) is { Count: > 0 } cut
-                ? Together.TakeAway(part, cut).SelectMany(p => Outsets.Of(p, -HairMm)).SelectMany(p => Outsets.Of(p, HairMm)) : [part])];
+            foreach (var j in grid.Touching(boxes[i])) sets.Join(i, j);
+            grid.Add(boxes[i], i);
         }
 
-        _cancel.ThrowIfCancellationRequested();
-        var (parts, holes) = Count([_outline]);
-        var all = Joined([_outline, .. added]);
-        if (Count([all]) == (parts, holes)) return all;
-        // Something grew together that was apart, by what rounding gives: each is put by itself, or left.
-        var now = _outline;
+        var all = ImmutableArray.CreateBuilder<Subpath>();
+        foreach (var group in sets.Sets())
+        {
+            _cancel.ThrowIfCancellationRequested();
+            var own = new VectorPath([.. group.Where(i => i < rings.Count).Select(i => rings[i].Subpaths[0])]);
+            all.AddRange(Put(own, group.Where(i => i >= rings.Count).Select(i => added[i - rings.Count]).ToList()).Subpaths);
+        }
+
+        return new(all.ToImmutable());
+    }
+
+    private VectorPath Put(VectorPath area, List<VectorPath> added)
+    {
+        if (added.Count == 0) return area;
+        var (parts, holes) = Count(area);
+        var all = Joined([area, .. added]);
+        if (Count(all) == (parts, holes)) return all;
+        // Something would grow together that is apart: each is put by itself, or left.
         foreach (var part in added)
         {
             _cancel.ThrowIfCancellationRequested();
-            var next = Joined([now, part]);
-            if (Count([next]) == (parts, holes)) now = next;
+            var next = Joined([area, part]);
+            if (Count(next) == (parts, holes)) area = next;
         }
 
-        return now;
+        return area;
     }
 
     /// <summary>All in one, without the pinpricks that rounding leaves between edges that nearly meet.</summary>
@@ -122,34 +134,33 @@ public sealed class Strengthening
             .Where(s => Math.Abs(s.SignedAreaMm2) > pinprickMm2 || areas[0].Subpaths.Contains(s))]);
     }
 
-    private static (int Parts, int Holes) Count(IEnumerable<VectorPath> areas)
+    private static (int Parts, int Holes) Count(VectorPath area)
     {
-        var rings = areas.SelectMany(a => a.Subpaths).Select(s => s.SignedAreaMm2).ToList();
-        return (rings.Count(a => a > 0), rings.Count(a => a <= 0));
+        var outer = area.Subpaths.Count(s => s.SignedAreaMm2 > 0);
+        return (outer, area.Subpaths.Length - outer);
     }
 
-    /// <summary>All edges, or those of holes, moved by an amount.</summary>
+    /// <summary>All edges, or those of holes, moved by an amount, but for the channels that stay free.</summary>
     private VectorPath Grown(bool holesOnly, double by)
     {
-        var channels = Channels(2 * by, _ => true);
-        if (!holesOnly) return Put(Outsets.Of(_outline, by), channels);
         var holes = _outline.Subpaths.Where(s => s.SignedAreaMm2 <= 0).Select(s => new VectorPath([s.Reverse()])).ToList();
-        return holes.Count == 0 ? _outline
-            : Put(Together.TakeAway(VectorPath.Joined(Together.Join(holes)), [.. holes.SelectMany(h => Outsets.Of(h, -by))]), channels);
+        if (holesOnly && holes.Count == 0) return _outline;
+        var grown = !holesOnly ? Outsets.Of(_outline, by)
+            : [.. holes.SelectMany(h => Outsets.Of(h, -by) is { Count: > 0 } left ? Together.TakeAway(h, left) : [h])];
+        var channels = Channels(2 * by);
+        if (channels.Count == 0) return Put(grown);
+        return Put([.. grown.SelectMany(part => channels.FindAll(c => c.Bounds.Touches(part.Bounds)) is { Count: > 0 } cut
+            ? Together.TakeAway(part, cut).SelectMany(p => Outsets.Of(p, -HairMm)).SelectMany(p => Outsets.Of(p, HairMm)) : [part])]);
     }
 
     /// <summary>What thin places become: the areas of balls along their middle, as large as is wanted and as there is room for.</summary>
     private List<VectorPath> Growing(Balls inner, NarrowRuns thin, bool[] grows)
     {
-        var all = new List<VectorPath>();
-        foreach (var chain in Rows(inner, grows))
-        {
-            _cancel.ThrowIfCancellationRequested();
-            var links = Links(inner, thin, chain);
-            if (links.Count > 0) all.AddRange(Chains.Areas(links, _width / 8));
-        }
-
-        return all;
+        var rows = Rows(inner, grows);
+        var areas = new List<VectorPath>[rows.Count];
+        Parallel.For(0, rows.Count, new() { CancellationToken = _cancel, MaxDegreeOfParallelism = Balls.Workers },
+            i => areas[i] = Links(inner, thin, rows[i]) is { Count: > 0 } links ? [.. Chains.Areas(links, _width / 8)] : []);
+        return [.. areas.SelectMany(a => a)];
     }
 
     /// <summary>Of each ball, whether it belongs to what grows: thin places, and as far as they go over into what is thick enough.</summary>
@@ -338,21 +349,21 @@ public sealed class Strengthening
 
     /// <summary>Remembers the balls in the middle of gaps that have to stay free.</summary>
     /// <param name="closer">By how much both sides of a gap may come closer, in mm.</param>
-    private void Keep(double closer, Func<Ball, bool> isMeant)
+    private void Keep(Balls outer, double closer)
     {
-        var narrow = new NarrowRuns(_boundary, _outer, _gap + closer).IsNarrow;
+        var narrow = new NarrowRuns(_boundary, outer, _gap + closer).IsNarrow;
         for (var i = 0; i < narrow.Length; i++)
         {
-            if (narrow[i] && isMeant(_outer.All[i])) Add(_outer.All[i]);
+            if (narrow[i]) Add(outer.All[i]);
         }
 
         // A hole that is no gap between two sides keeps its largest ball.
-        for (var ring = 0; ring + 1 < _outer.Rings.Length; ring++)
+        for (var ring = 0; ring + 1 < outer.Rings.Length; ring++)
         {
-            var within = _outer.All.AsSpan(_outer.Rings[ring].._outer.Rings[ring + 1]);
+            var within = outer.All.AsSpan(outer.Rings[ring]..outer.Rings[ring + 1]);
             if (within.IsEmpty || _outline.Subpaths[ring].SignedAreaMm2 > 0) continue;
             var largest = within[0];
-            foreach (var ball in within) if (ball.Radius > largest.Radius) largest = ball;
+            foreach (var ball in within) if (ball.Touches && (!largest.Touches || ball.Radius > largest.Radius)) largest = ball;
             if (largest.Touches) Add(largest);
         }
 
@@ -386,15 +397,15 @@ public sealed class Strengthening
 
     /// <summary>The middles of all gaps that could become too narrow, as wide as they have to stay.</summary>
     /// <param name="closer">By how much both sides of a gap may come closer, in mm.</param>
-    private List<VectorPath> Channels(double closer, Func<Ball, bool> isMeant)
+    private List<VectorPath> Channels(double closer)
     {
-        var narrow = new NarrowRuns(_boundary, _outer, _gap + closer).IsNarrow;
-        for (var i = 0; i < narrow.Length; i++) narrow[i] &= isMeant(_outer.All[i]);
+        var outer = new Balls(_boundary, false, _gap / 2 + closer / 2, _cancel);
+        var narrow = new NarrowRuns(_boundary, outer, _gap + closer).IsNarrow;
         var channels = new List<VectorPath>();
-        foreach (var row in Rows(_outer, narrow))
+        foreach (var row in Rows(outer, narrow))
         {
             _cancel.ThrowIfCancellationRequested();
-            var links = row.ConvertAll(i => _outer.All[i]).ConvertAll(b => new Chains.Link(b.Centre,
+            var links = row.ConvertAll(i => outer.All[i]).ConvertAll(b => new Chains.Link(b.Centre,
                 b.Radius < _gap / 2 ? b.Radius + InsideMm : Math.Min(b.Radius + InsideMm, _gap / 2 + InsideMm / 2)));
             channels.AddRange(Chains.Areas(Longer(links), _gap / 6));
         }

@@ -1,23 +1,34 @@
+using System.Diagnostics;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Lettering;
 using Falzkunst.Core.Strength;
 using Xunit.Abstractions;
 namespace Falzkunst.Core.Tests.Strength;
-public sealed class DbgTests
+public sealed class DbgTests(ITestOutputHelper o)
 {
     [Fact]
     public void Dbg()
     {
-        var (kind, seed) = (Environment.GetEnvironmentVariable("DBG") ?? "comb 2").Split(' ') is [var a, var b] ? (a, int.Parse(b)) : default;
-        var outline = KnownWidths.Kinds.Contains(kind) ? KnownWidths.Make(kind, new(seed)).Outline
-            : new Lettered("Bergwiese & hut", kind.Replace('_', ' '), Faces.All.OfType<Typeface>().First(f => f.Name == kind.Replace('_', ' ')).Weight, Length.FromMm(seed), Length.Zero).Path;
         Limits limits = new(Length.FromMm(KnownWidths.Limit), Length.FromMm(KnownWidths.Gap));
-        var strong = Strengthening.Of(outline, StrengthenWay.OnlyThin, limits, 0);
-        var box = strong.Bounds.Grown(1);
-        var after = Inspection.Of(strong, limits);
-        string Dots(Func<Inspection, IEnumerable<(Point, Point)>> of, string c) => string.Concat(of(after).Select(t => $"<path d='M{t.Item1.X} {t.Item1.Y}L{t.Item2.X} {t.Item2.Y}' stroke='{c}' stroke-width='.05'/><circle cx='{t.Item1.X}' cy='{t.Item1.Y}' r='.3' stroke='{c}' fill='none' stroke-width='.02'/>"));
-        File.WriteAllText("/tmp/shots/dbg.svg", $"<svg xmlns='http://www.w3.org/2000/svg' viewBox='{box.Left} {box.Top} {box.Width} {box.Height}' width='{box.Width * 40}' height='{box.Height * 40}'>"
-            + $"<path d='{strong.ToSvg()}' fill='#8bc' stroke='#046' stroke-width='.01' fill-rule='evenodd'/><path d='{outline.ToSvg()}' fill='#0003' stroke='#000' stroke-width='.01' fill-rule='evenodd'/>"
-            + Dots(i => i.Thin.Select(t => (t.From, t.To)), "red") + Dots(i => i.Tight.Select(t => (t.From, t.To)), "green") + "</svg>");
+        foreach (var lines in new[] { 1, 4, 38 })
+        {
+            var text = string.Join('\n', Enumerable.Range(0, lines).Select(i => "Bergwiese & hut" + (char)('a' + i % 26)));
+            var outline = new Lettered(text, "Courgette", 400, Length.FromMm(9), Length.Zero).Path;
+            // Not known yet.
+            outline = outline.Transform(Affine.Move(lines * 0.001, 0.5));
+            var c = Stopwatch.StartNew();
+            var i = Inspection.Of(outline, limits);
+            var a = c.ElapsedMilliseconds;
+            c.Restart();
+            var s = Strengthening.Of(outline, StrengthenWay.OnlyThin, limits, 0);
+            var b = c.ElapsedMilliseconds; c.Restart();
+            var s2 = Strengthening.Of(outline, StrengthenWay.AllRound, limits, 0.1);
+            o.WriteLine($"{outline.Subpaths.Sum(p => p.Segments.Length)} nodes, {outline.Length}: inspect {a} ms, thin {i.Thin.Count}, strengthen {b} ms, all round {c.ElapsedMilliseconds}, {s.Subpaths.Sum(p => p.Segments.Length)} {s2.Subpaths.Sum(p => p.Segments.Length)}");
+            var j = Inspection.Of(s2, limits);
+            o.WriteLine($"   all round: {i.MinWidth} -> {j.MinWidth}, {i.MinGap} -> {j.MinGap} {i.Parts}/{i.Holes} {j.Parts}/{j.Holes} tight {i.Tight.Count} {j.Tight.Count}");
+            var s3 = Strengthening.Of(outline, StrengthenWay.HolesOnly, limits, 0.15);
+            j = Inspection.Of(s3, limits);
+            o.WriteLine($"   holes: {i.MinWidth} -> {j.MinWidth}, {i.MinGap} -> {j.MinGap} {i.Parts}/{i.Holes} {j.Parts}/{j.Holes} tight {i.Tight.Count} {j.Tight.Count}");
+        }
     }
 }
