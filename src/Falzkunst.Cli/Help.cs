@@ -11,6 +11,12 @@ internal static class Help
     {
         ["read"] = ["./falzkunst read card.svg", "./falzkunst read parts.zip --out card.falz.json"],
         ["render"] = ["./falzkunst render card.svg --png card.png --dpi 96 --as operations"],
+        ["check"] = ["./falzkunst check card.svg --min-width 0.8 --min-gap 0.5"],
+        ["strengthen"] =
+        [
+            "./falzkunst strengthen card.svg --min-width 0.8 --min-gap 0.5 --out strong.svg",
+            "./falzkunst strengthen lace.svg --min-width 0.8 --min-gap 0.5 --holes 0.2 --out strong.svg",
+        ],
         ["edit"] =
         [
             "./falzkunst edit card.svg --do steps.json --out card.falz.json --svg card.svg", "",

@@ -25,6 +25,7 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(Turn), "turn")]
 [JsonDerivedType(typeof(Mirror), "mirror")]
 [JsonDerivedType(typeof(Treat), "treat")]
+[JsonDerivedType(typeof(Strengthen), "strengthen")]
 [JsonDerivedType(typeof(Untreat), "untreat")]
 [JsonDerivedType(typeof(NamePanel), "namePanel")]
 [JsonDerivedType(typeof(MovePly), "movePly")]

@@ -44,6 +44,16 @@ public sealed record Resize(ImmutableArray<string> PieceIds, Length? Width, Leng
     public override Design Apply(Design design)
     {
         if (Refusal(design) is not null) return design;
+        var next = Once(design);
+        // Treatments keep their amounts, so that what they add is not sized with the rest: what is off then is sized again.
+        var isTreated = PieceIds.Any(id => design.Piece(id)?.Treatments.IsEmpty == false);
+        for (var round = 0; isTreated && round < 4 && Factors(Align.Around(next, PieceIds)) is var (x, y) && Math.Abs(x - 1) + Math.Abs(y - 1) > 1e-4; round++)
+            next = Once(next);
+        return next;
+    }
+
+    private Design Once(Design design)
+    {
         var box = Align.Around(design, PieceIds);
         var ((x, y), at) = (Factors(box), From.In(box));
         if (x == 1 && y == 1) return design;

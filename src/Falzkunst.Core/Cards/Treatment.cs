@@ -1,5 +1,6 @@
 using System.Text.Json.Serialization;
 using Falzkunst.Core.Regions;
+using Falzkunst.Core.Strength;
 
 namespace Falzkunst.Core.Cards;
 
@@ -13,6 +14,7 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(Rim), "rim")]
 [JsonDerivedType(typeof(Smoothed), "smoothed")]
 [JsonDerivedType(typeof(Simplified), "simplified")]
+[JsonDerivedType(typeof(Strengthened), "strengthened")]
 public abstract record Treatment
 {
     /// <summary>The outline after it. Pure. Empty where nothing is left.</summary>
@@ -130,4 +132,34 @@ public sealed record Simplified(Length Tolerance) : Treatment
     internal override string? Fault() => Tolerance.Mm is >= 0.001 and <= 10 ? null : "an outline is simplified within 0.001 to 10 mm";
 
     public override string Describe() => $"simpler, within {Tolerance}";
+}
+
+/// <summary>Made strong enough for a paper, with parts, holes and gaps kept (<see cref="Strengthening"/>). Its limits stay at another size, and what grows is
+/// derived anew.</summary>
+public sealed record Strengthened(StrengthenWay Way, Limits Limits) : Treatment
+{
+    /// <summary>How far edges go, where all of them do; zero where only thin places grow.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public Length By { get; init; }
+
+    /// <summary>So many times as much as its stock asks for: other limits follow from another stock. Null where the limits were typed.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public double? OfStock { get; init; }
+
+    /// <summary>What lay so near beside it on its ply that both could grow together, in the piece's coordinates; half of the gap is left to that.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public VectorPath? Beside { get; init; }
+
+    internal override VectorPath Treat(VectorPath outline) => Strengthening.Of(outline, Way, Limits, By.Mm, Beside);
+
+    internal override string? Fault() => Limits?.Fault() is { } fault ? fault[..1].ToLowerInvariant() + fault[1..fault.IndexOf(';', StringComparison.Ordinal)]
+        : !Enum.IsDefined(Way) ? "an outline is strengthened where it is thin, all round, or at its holes"
+        : Limits is null || By.Mm is not (>= 0 and <= 20) ? "edges go out by up to 20 mm" : null;
+
+    public override string Describe() => Way switch
+    {
+        StrengthenWay.OnlyThin => $"strengthened to {Limits.Width} where thin",
+        StrengthenWay.AllRound => $"strengthened by {By} all round",
+        _ => $"holes strengthened by {By}",
+    };
 }

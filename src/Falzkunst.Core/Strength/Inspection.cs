@@ -79,7 +79,7 @@ public sealed class Inspection
             Hanging(boundary, p)))];
         ThinAreaMm2 = thin.Places.Sum(p => p.AreaMm2);
         Tight = [.. tight.Places.Select(p => new TightPlace(Length.FromMm(p.Width), Length.FromMm(p.Length), p.From, p.To))];
-        Specks = [.. areas.Select((a, k) => (Area: a, Ring: k)).Where(r => r.Area < 0 ? -r.Area < gap * gap : r.Area < limits.SpeckMm2)
+        Specks = [.. areas.Select((a, k) => (Area: a, Ring: k)).Where(r => r.Area < 0 ? -r.Area < limits.PinholeMm2 : r.Area < limits.SpeckMm2)
             .Where(r => outline.Parts()[r.Ring].Bounds is var box && Math.Max(box.Width, box.Height) < 4 * (r.Area < 0 ? gap : width))
             .Select(r => new Speck(outline.Parts()[r.Ring].Bounds.Centre, Math.Abs(r.Area), r.Area < 0, r.Ring))];
         Sharp = [.. thin.Tips.Where(t => t.Angle.Radians < Tears.Radians).Select(t => new SharpPoint(t.At, t.Angle))];

@@ -10,8 +10,11 @@ public sealed record Limits(Length Width, Length Gap)
     /// <summary>Of smooth paper, where nothing is known of it.</summary>
     public static Limits Usual { get; } = new(Length.FromMm(0.8), Length.FromMm(0.5));
 
-    /// <summary>Smaller parts and holes are not worth cutting: a square as wide as the narrowest.</summary>
-    public double SpeckMm2 => Width.Mm * Width.Mm;
+    /// <summary>Smaller parts are not worth cutting: a dot as wide as the narrowest.</summary>
+    public double SpeckMm2 => Math.PI / 4 * Width.Mm * Width.Mm;
+
+    /// <summary>Smaller holes are not: a dot as wide as the narrowest gap.</summary>
+    public double PinholeMm2 => Math.PI / 4 * Gap.Mm * Gap.Mm;
 
     /// <summary>The same with widths and gaps so many times as large.</summary>
     public Limits Times(double by) => new(Width * by, Gap * by);

@@ -39,6 +39,7 @@ internal sealed class NarrowRuns
         for (var i = 0; i < IsNarrow.Length; i++) IsNarrow[i] = balls.All[i] is { IsLimb: true } b && 2 * b.Radius < limit;
         Tips = LeaveTipsOut();
         CloseGaps();
+        FindDots();
         IsNarrowEdge = new bool[boundary.Count];
         for (var i = 0; i < IsNarrow.Length; i++) IsNarrowEdge[balls.All[i].Edge] |= IsNarrow[i];
         Places = Find();
@@ -162,6 +163,20 @@ internal sealed class NarrowRuns
         return Math.Abs(other - away) < 0.35 * Math.Max(other, away) + 0.15 * _limit;
     }
 
+    /// <summary>What is narrow all round, as a dot is, has no two sides across from each other; its largest balls stand for it.</summary>
+    private void FindDots()
+    {
+        for (var ring = 0; ring + 1 < _balls.Rings.Length; ring++)
+        {
+            int first = _balls.Rings[ring], end = _balls.Rings[ring + 1];
+            var largest = 0.0;
+            for (var i = first; i < end; i++)
+                largest = Math.Max(largest, _balls.All[i].Touches && !IsNarrow[i] ? _balls.All[i].Radius : double.PositiveInfinity);
+            if (2 * largest >= _limit) continue;
+            for (var i = first; i < end; i++) IsNarrow[i] |= _balls.All[i].Radius >= 0.9 * largest;
+        }
+    }
+
     /// <summary>Where a run stops for less than a quarter of the limit, it goes on.</summary>
     private void CloseGaps()
     {
@@ -231,7 +246,7 @@ internal sealed class NarrowRuns
             var b = _balls.All[narrowest];
             var (p, q) = Narrowest(b);
             // A notch or a spike that is no deeper than this is a roughness of the edge.
-            var isRough = _boundary.RingOf[b.Edge] == _boundary.RingOf[b.AcrossEdge] && _boundary.Apart(b.Edge, b.AcrossEdge) < 0.3 * _limit;
+            var isRough = b.IsLimb && _boundary.RingOf[b.Edge] == _boundary.RingOf[b.AcrossEdge] && _boundary.Apart(b.Edge, b.AcrossEdge) < 0.3 * _limit;
             if (p.DistanceTo(q) > _limit - 0.002 || (isRough && _boundary.LengthOf(_boundary.RingOf[b.Edge]) > _limit)) continue;
             places.Add(new(p, q, length, area, _boundary.RingOf[b.Edge], _boundary.RingOf[b.AcrossEdge], b.Edge, b.AcrossEdge));
         }
@@ -242,6 +257,7 @@ internal sealed class NarrowRuns
     /// <summary>The narrowest place near a ball, between the true curves; the ball's own where those go elsewhere.</summary>
     private (Point, Point) Narrowest(Ball ball)
     {
+        if (!ball.IsLimb) return (ball.At, ball.At + ball.Way * (2 * ball.Radius));
         // At the flat end of a taper, sides are up to a third closer than a ball there is wide; where they are closer still, they went round a tip.
         return _boundary.Narrowest(ball.Edge, ball.AcrossEdge) is var (p, q) && p.DistanceTo(q) is var width
             && width < 2 * ball.Radius + 0.01 && width > 2 * ball.Radius * 0.65 && p.DistanceTo(ball.At) < _limit && q.DistanceTo(ball.Across) < _limit

@@ -36,37 +36,59 @@ public sealed class Strengthening
     private const double KeptMm = 0.006;
 
     /// <summary>What is left beside a channel that is thinner than twice this is a hair, and not put to the outline.</summary>
-    private const double HairMm = 0.05;
+    private const double HairMm = 0.1;
 
     private readonly CancellationToken _cancel;
     private readonly VectorPath _outline;
-    private readonly Boundary _boundary;
+    private readonly Boundary _boundary, _around;
     private readonly double _width, _gap;
     private readonly BoxGrid<Chains.Link> _kept;
 
     /// <param name="most">How far is looked, in mm.</param>
-    private Strengthening(VectorPath outline, Limits limits, double most, CancellationToken cancel)
+    private Strengthening(VectorPath outline, VectorPath? beside, Limits limits, double most, CancellationToken cancel)
     {
         (_outline, _cancel) = (outline, cancel);
         (_width, _gap) = (limits.Width.Mm, limits.Gap.Mm);
         _kept = new(Math.Max(_width, _gap));
         _boundary = new(outline, Math.Min(_width, 2 * _gap) / 8, Math.Max(_width, most) / 3);
+        // The rings of the outline come first, so that their chords have the same numbers.
+        _around = beside is null || beside.IsEmpty ? _boundary : new(outline.With(beside), Math.Min(_width, 2 * _gap) / 8, Math.Max(_width, most) / 3);
     }
 
     /// <summary>The outline, stronger. The very same where nothing is thin, or nothing can grow.</summary>
     /// <param name="outline">Outer edges clockwise, holes counter-clockwise.</param>
     /// <param name="by">How far edges go, for all ways but <see cref="StrengthenWay.OnlyThin"/>; in mm.</param>
+    /// <param name="beside">What lies beside it and is no part of it; half of a gap to that is left to it. Null where nothing does.</param>
     /// <exception cref="OperationCanceledException">It was given up.</exception>
-    public static VectorPath Of(VectorPath outline, StrengthenWay way, Limits limits, double by, CancellationToken cancel = default)
+    public static VectorPath Of(VectorPath outline, StrengthenWay way, Limits limits, double by, VectorPath? beside = null, CancellationToken cancel = default)
     {
         if (outline.IsEmpty) return outline;
-        if (way == StrengthenWay.OnlyThin)
+        if (way == StrengthenWay.OnlyThin) return new Strengthening(outline, beside, limits, 0.8 * limits.Width.Mm, cancel).OnlyThin();
+        return by <= 0 ? outline : new Strengthening(outline, beside, limits, limits.Gap.Mm / 2 + by, cancel).Grown(way == StrengthenWay.HolesOnly, by);
+    }
+
+    /// <summary>How far an edge of the second outline lies from the first at the most, in mm, on its chords.</summary>
+    public static double FarthestMoved(VectorPath before, VectorPath after)
+    {
+        if (before.Equals(after) || before.IsEmpty || after.IsEmpty) return 0;
+        const double step = 0.2, farthest = 50;
+        var boundary = new Boundary(before, step, 1);
+        var same = before.Subpaths.ToHashSet();
+        double most = 0;
+        foreach (var ring in after.Subpaths.Where(s => !same.Contains(s)))
         {
-            var made = new Strengthening(outline, limits, 0.8 * limits.Width.Mm, cancel).OnlyThin();
-            return made;
+            foreach (var p in ring.Flatten(Tolerances.Measure))
+            {
+                for (var within = 1.0; within < farthest; within *= 2)
+                {
+                    if (!boundary.Nearest(p, within, -1, -1, out _, out var at)) continue;
+                    most = Math.Max(most, at.DistanceTo(p));
+                    break;
+                }
+            }
         }
 
-        return by <= 0 ? outline : new Strengthening(outline, limits, limits.Gap.Mm / 2 + by, cancel).Grown(way == StrengthenWay.HolesOnly, by);
+        return most;
     }
 
     private VectorPath OnlyThin()
@@ -79,7 +101,7 @@ public sealed class Strengthening
         for (var i = 0; i < grows.Length; i++) if (grows[i]) edges[inner.All[i].Edge] = edges[Math.Max(inner.All[i].AcrossEdge, 0)] = true;
         // All that a limb lacks may come out on one of its sides, and both sides of a gap may grow.
         var lacks = _width - thin.Places[0].Width;
-        Keep(new(_boundary, false, _gap / 2 + lacks, _cancel, e => edges[e]), 2 * lacks);
+        Keep(new(_around, false, _gap / 2 + lacks, _cancel, e => e < edges.Length && edges[e]), 2 * lacks);
         var growing = Growing(inner, thin, grows);
         return growing.Count == 0 ? _outline : Put(Together.Join(growing));
     }
@@ -156,7 +178,7 @@ public sealed class Strengthening
     /// <summary>What thin places become: the areas of balls along their middle, as large as is wanted and as there is room for.</summary>
     private List<VectorPath> Growing(Balls inner, NarrowRuns thin, bool[] grows)
     {
-        var rows = Rows(inner, grows);
+        var rows = Rows(_boundary, inner, grows);
         var areas = new List<VectorPath>[rows.Count];
         Parallel.For(0, rows.Count, new() { CancellationToken = _cancel, MaxDegreeOfParallelism = Balls.Workers },
             i => areas[i] = Links(inner, thin, rows[i]) is { Count: > 0 } links ? [.. Chains.Areas(links, _width / 8)] : []);
@@ -191,9 +213,9 @@ public sealed class Strengthening
     }
 
     /// <summary>The balls that grow in rows, so that each stretch of the middle is in one row, though it is seen from both sides.</summary>
-    private List<List<int>> Rows(Balls inner, bool[] grows)
+    private List<List<int>> Rows(Boundary boundary, Balls inner, bool[] grows)
     {
-        var isSeen = new bool[_boundary.Count];
+        var isSeen = new bool[boundary.Count];
         var rows = new List<List<int>>();
         for (var ring = 0; ring + 1 < inner.Rings.Length; ring++)
         {
@@ -229,9 +251,9 @@ public sealed class Strengthening
         {
             const int most = 400;
             isSeen[edge] = true;
-            if (before < 0 || _boundary.RingOf[before] != _boundary.RingOf[edge] || _boundary.Apart(edge, before) > _width) return;
+            if (before < 0 || boundary.RingOf[before] != boundary.RingOf[edge] || boundary.Apart(edge, before) > _width) return;
             // On the other side it goes backwards.
-            for (var (k, n) = (edge, 0); k != before && n < most; n++) isSeen[k = _boundary.Next(k)] = true;
+            for (var (k, n) = (edge, 0); k != before && n < most; n++) isSeen[k = boundary.Next(k)] = true;
         }
     }
 
@@ -351,14 +373,14 @@ public sealed class Strengthening
     /// <param name="closer">By how much both sides of a gap may come closer, in mm.</param>
     private void Keep(Balls outer, double closer)
     {
-        var narrow = new NarrowRuns(_boundary, outer, _gap + closer).IsNarrow;
+        var narrow = new NarrowRuns(_around, outer, _gap + closer).IsNarrow;
         for (var i = 0; i < narrow.Length; i++)
         {
             if (narrow[i]) Add(outer.All[i]);
         }
 
         // A hole that is no gap between two sides keeps its largest ball.
-        for (var ring = 0; ring + 1 < outer.Rings.Length; ring++)
+        for (var ring = 0; ring < _outline.Subpaths.Length; ring++)
         {
             var within = outer.All.AsSpan(outer.Rings[ring]..outer.Rings[ring + 1]);
             if (within.IsEmpty || _outline.Subpaths[ring].SignedAreaMm2 > 0) continue;
@@ -399,10 +421,10 @@ public sealed class Strengthening
     /// <param name="closer">By how much both sides of a gap may come closer, in mm.</param>
     private List<VectorPath> Channels(double closer)
     {
-        var outer = new Balls(_boundary, false, _gap / 2 + closer / 2, _cancel);
-        var narrow = new NarrowRuns(_boundary, outer, _gap + closer).IsNarrow;
+        var outer = new Balls(_around, false, _gap / 2 + closer / 2, _cancel);
+        var narrow = new NarrowRuns(_around, outer, _gap + closer).IsNarrow;
         var channels = new List<VectorPath>();
-        foreach (var row in Rows(outer, narrow))
+        foreach (var row in Rows(_around, outer, narrow))
         {
             _cancel.ThrowIfCancellationRequested();
             var links = row.ConvertAll(i => outer.All[i]).ConvertAll(b => new Chains.Link(b.Centre,

@@ -1,3 +1,4 @@
+using Falzkunst.Core.Strength;
 using System.Collections.Immutable;
 using CsCheck;
 using Falzkunst.Core.Cards;
@@ -54,7 +55,7 @@ internal static class AnyEdit
         ImmutableArray<string> Some(params string[] of) => [.. Enumerable.Range(0, r.Next(1, 4)).Select(_ => One(of)).Distinct()];
         ImmutableArray<string> SomeLines() => Some(lines);
         Operation Op() => One([.. Operations.All]);
-        Treatment AnyTreatment() => r.Next(8) switch
+        Treatment AnyTreatment() => r.Next(9) switch
         {
             0 => new FilledHoles(r.NextDouble() * 300),
             1 => new FilledHoles(0) { Rings = [r.Next(4)] },
@@ -63,6 +64,10 @@ internal static class AnyEdit
             4 => new Rim(Length.FromMm(r.NextDouble() * 9)),
             5 => new Smoothed(Length.FromMm(r.NextDouble() * 3)),
             6 => new Simplified(Length.FromMm(r.NextDouble())),
+            7 => new Strengthened(One(Enum.GetValues<StrengthenWay>()), new(Length.FromMm(r.NextDouble() * 3), Length.FromMm(0.1 + r.NextDouble())))
+            {
+                By = Length.FromMm(r.NextDouble()),
+            },
             _ => new Outset(Length.FromMm(Mm(6))) { Corners = One(Enum.GetValues<CornerStyle>()) },
         };
         Lettered AnyWords() => new(One("thank you", "von\nder Hütte", "i", ""), One("EMS Tech", "Courgette", "Nowhere"), 400, Length.FromMm(3 + r.Next(9)),
@@ -94,6 +99,9 @@ internal static class AnyEdit
             nameof(Mirror) => new Mirror([.. Some(pieces), .. SomeLines()], One(MirrorAxis.Upright, MirrorAxis.Level),
                 r.Next(2) == 0 ? null : new Point(Mm(90), Mm(90))),
             nameof(Treat) => new Treat(Some(pieces), AnyTreatment()),
+            nameof(Strengthen) => new Strengthen(Some(pieces), new(One(Enum.GetValues<StrengthenWay>()),
+                new(Length.FromMm(r.NextDouble() * 3), Length.FromMm(0.1 + r.NextDouble())))
+            { By = Length.FromMm(r.NextDouble()), OfStock = r.Next(2) == 0 ? null : 1.25 }),
             nameof(LayTreated) => new LayTreated(Some(pieces), [AnyTreatment(), .. r.Next(2) == 0 ? [] : new[] { AnyTreatment() }], r.Next(0, 4), "frame",
                 r.Next(2) == 0),
             nameof(AddPiece) => new AddPiece(r.Next(3) == 0 ? AnyWords() : r.Next(3) == 0 ? new Drawn(VectorPath.Rectangle(1, 1, 20 * r.NextDouble(), 9))

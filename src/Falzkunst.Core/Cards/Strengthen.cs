@@ -1,0 +1,31 @@
+using Falzkunst.Core.Strength;
+
+namespace Falzkunst.Core.Cards;
+
+/// <summary>Makes pieces strong enough, all by the same limits, so that what belongs together matches. What strengthened them before is taken off.</summary>
+/// <param name="How">The way, limits and amount; what lies beside each is found anew.</param>
+public sealed record Strengthen(ImmutableArray<string> PieceIds, Strengthened How) : Edit
+{
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"{Names(before, PieceIds)}: {How.Describe()}";
+
+    public override string? Refusal(Design before) => How.Limits.Fault() ?? (How.Fault() is { } fault ? $"It can't be done: {fault}."
+        : PieceIds.All(id => before.Piece(id) is null) ? "The piece is gone." : null);
+
+    public override Design Apply(Design design) => Refusal(design) is not null ? design
+        : Treat.Reshaped(design, PieceIds, p => [.. p.Treatments.Where(t => t is not Strengthened), How with { Beside = BesideOf(design, p) }]);
+
+    /// <summary>What lies beside a piece on its ply, nearer than both could grow, in the piece's coordinates; null where nothing does.</summary>
+    private VectorPath? BesideOf(Design design, Piece piece)
+    {
+        // Before it was strengthened, as its neighbours are seen.
+        var reach = How.Limits.Width.Mm + How.Limits.Gap.Mm + 2 * How.By.Mm;
+        var box = Plain(piece).Transform(piece.Place.Map).Bounds.Grown(reach);
+        var near = design.Papers.Where(p => p.PlyId == piece.PlyId && p.Id != piece.Id).Select(p => Plain(p).Transform(p.Place.Map))
+            .Where(o => o.Bounds.Touches(box)).ToList();
+        return near.Count == 0 ? null : VectorPath.Joined(near).Transform(piece.Place.Map.Inverse());
+    }
+
+    private static VectorPath Plain(Piece piece) => Outlines.Derive(piece.Shape, [.. piece.Treatments.Where(t => t is not Strengthened)]);
+}
