@@ -64,7 +64,9 @@ public sealed class Strengthening
     {
         if (outline.IsEmpty) return outline;
         if (way == StrengthenWay.OnlyThin) return new Strengthening(outline, beside, limits, 0.8 * limits.Width.Mm, cancel).OnlyThin();
-        return by <= 0 ? outline : new Strengthening(outline, beside, limits, limits.Gap.Mm / 2 + by, cancel).Grown(way == StrengthenWay.HolesOnly, by);
+        if (by <= 0) return outline;
+        var made = new Strengthening(outline, beside, limits, limits.Gap.Mm / 2 + by, cancel);
+        return way == StrengthenWay.AllRound ? made.AllRound(by) : made.HolesOnly(by);
     }
 
     /// <summary>How far an edge of the second outline lies from the first at the most, in mm, on its chords.</summary>
@@ -162,17 +164,28 @@ public sealed class Strengthening
         return (outer, area.Subpaths.Length - outer);
     }
 
-    /// <summary>All edges, or those of holes, moved by an amount, but for the channels that stay free.</summary>
-    private VectorPath Grown(bool holesOnly, double by)
+    /// <summary>All edges moved out by an amount, but for the channels that stay free.</summary>
+    private VectorPath AllRound(double by)
     {
-        var holes = _outline.Subpaths.Where(s => s.SignedAreaMm2 <= 0).Select(s => new VectorPath([s.Reverse()])).ToList();
-        if (holesOnly && holes.Count == 0) return _outline;
-        var grown = !holesOnly ? Outsets.Of(_outline, by)
-            : [.. holes.SelectMany(h => Outsets.Of(h, -by) is { Count: > 0 } left ? Together.TakeAway(h, left) : [h])];
-        var channels = Channels(2 * by);
+        var (grown, channels) = (Outsets.Of(_outline, by), Channels(2 * by));
         if (channels.Count == 0) return Put(grown);
         return Put([.. grown.SelectMany(part => channels.FindAll(c => c.Bounds.Touches(part.Bounds)) is { Count: > 0 } cut
             ? Together.TakeAway(part, cut).SelectMany(p => Outsets.Of(p, -HairMm)).SelectMany(p => Outsets.Of(p, HairMm)) : [part])]);
+    }
+
+    /// <summary>The edges of holes moved in by an amount, but for the channels that stay free; what would close or fall into parts stays as it is.</summary>
+    private VectorPath HolesOnly(double by)
+    {
+        var channels = Channels(2 * by);
+        return new([.. _outline.Subpaths.Select(s => s.SignedAreaMm2 > 0 ? s : Smaller(s))]);
+
+        Subpath Smaller(Subpath hole)
+        {
+            _cancel.ThrowIfCancellationRequested();
+            var area = new VectorPath([hole.Reverse()]);
+            var kept = channels.Where(c => c.Bounds.Touches(area.Bounds)).SelectMany(c => Together.Overlap([area, c]));
+            return Together.Join([.. Outsets.Of(area, -by), .. kept]) is [{ Subpaths: [var left] }] ? left.Reverse() : hole;
+        }
     }
 
     /// <summary>What thin places become: the areas of balls along their middle, as large as is wanted and as there is room for.</summary>
