@@ -15,7 +15,10 @@ public sealed class Drawer(FalzkunstContext db)
             .Select(s => new Stock(
             s.Id.ToString("N"), s.Name, Colour.FromHex(s.ColourHex), s.WeightGsm, Length.FromMm(s.ThicknessMm),
             [.. s.Sheets.OrderBy(q => q.Id)
-                .Select(q => new SheetSize(Length.FromMm(q.WidthMm), Length.FromMm(q.HeightMm), q.Count, Length.FromMm(q.MarginMm)))]))];
+                .Select(q => new SheetSize(Length.FromMm(q.WidthMm), Length.FromMm(q.HeightMm), q.Count, Length.FromMm(q.MarginMm)))])
+            {
+                Bears = new(Length.FromMm(s.MinWidthMm), Length.FromMm(s.MinGapMm)),
+            })];
 
     public async Task<List<MaterialSetting>> Settings(CancellationToken cancel = default) =>
         [.. (await db.Stocks.Include(s => s.Settings).AsNoTracking().ToListAsync(cancel))

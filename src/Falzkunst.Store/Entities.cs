@@ -211,6 +211,10 @@ public sealed class StockRow : IOfStudio
     public string Kind { get; set; } = "paper";
     public double WeightGsm { get; set; }
     public double ThicknessMm { get; set; }
+
+    /// <summary>The narrowest limb that it bears, and the narrowest gap that can be cut in it.</summary>
+    public double MinWidthMm { get; set; } = 0.8;
+    public double MinGapMm { get; set; } = 0.5;
     public int Place { get; set; }
 
     /// <summary>When it was retired; layouts take no sheets of it any more.</summary>

@@ -122,6 +122,7 @@ public static class App
             InvisibilityTimeout = TimeSpan.FromSeconds(30),
         }));
         services.AddSingleton(_ => new Signals(connection)).AddHostedService(s => s.GetRequiredService<Signals>()).AddHostedService<RunKeeper>();
+        services.AddSingleton<Inspector>().AddHostedService(s => s.GetRequiredService<Inspector>());
         services.AddHangfireServer(o => o.WorkerCount = 4);
         services.AddResponseCompression(o => o.MimeTypes = [.. ResponseCompressionDefaults.MimeTypes, "image/svg+xml"]);
         services.Configure<BrotliCompressionProviderOptions>(o => o.Level = System.IO.Compression.CompressionLevel.Optimal);

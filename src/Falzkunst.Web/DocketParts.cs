@@ -2,6 +2,7 @@ using System.Runtime.CompilerServices;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Findings;
 using Falzkunst.Core.Runs;
+using Falzkunst.Core.Strength;
 using Falzkunst.Store;
 using Hangfire;
 using Microsoft.EntityFrameworkCore;
@@ -11,7 +12,7 @@ namespace Falzkunst.Web;
 
 /// <summary>What the pages of a docket work with; one for each request.</summary>
 public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer drawer, LayoutJob layouts, Runs runs, Incoming incoming,
-    KeptThings kept, IBackgroundJobClient queue, IMemoryCache memory, TimeProvider clock)
+    KeptThings kept, IBackgroundJobClient queue, IMemoryCache memory, TimeProvider clock, Inspector inspector)
 {
     // Findings follow from the design and the drawer alone, and designs are immutable: found once, shown on every page.
     private static readonly ConditionalWeakTable<Design, Found> Findings = [];
@@ -21,6 +22,8 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
     public Revisions Revisions => revisions;
 
     public Drawer Drawer => drawer;
+
+    public Inspector Inspector => inspector;
 
     public LayoutJob Layouts => layouts;
 
@@ -76,12 +79,17 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
 
     public static IReadOnlyList<Finding> FindingsOf(Design design, IReadOnlyList<Stock> stocks, Length foldSetback)
     {
-        var key = LayoutJob.MadeFrom(null, 0, stocks) + foldSetback.Mm;
+        // What is inspected in the meantime is found too.
+        var key = $"{LayoutJob.MadeFrom(null, 0, stocks)}{foldSetback.Mm}{string.Join(';', stocks.Select(s => s.Bears))}{Waiting(design, stocks).Count}";
         if (Findings.TryGetValue(design, out var known) && known.Drawer == key) return known.Findings;
         var found = new Found(key, FindingList.Of(new(design, stocks, foldSetback)));
         Findings.AddOrUpdate(design, found);
         return found.Findings;
     }
+
+    /// <summary>The pieces that were not inspected yet.</summary>
+    public static IReadOnlyList<Piece> Waiting(Design design, IReadOnlyList<Stock> stocks) =>
+        [.. design.Papers.Where(p => !Inspection.IsKnown(p.Outline, Core.Cards.Stocks.Bears(design, p, stocks)))];
 
     /// <summary>The newest layout of a docket that has something to show.</summary>
     public Task<LayoutRow?> LatestLayout(Guid docketId, CancellationToken cancel) =>

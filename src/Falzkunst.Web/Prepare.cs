@@ -108,6 +108,9 @@ public static class Prepare
                 ColourHex = s.Colour,
                 WeightGsm = s.Gsm,
                 ThicknessMm = s.Thick,
+                // Texture breaks fine details, and a blade frays its gaps.
+                MinWidthMm = s.Name.Contains("textured", StringComparison.Ordinal) ? 1.2 : 0.8,
+                MinGapMm = s.Name.Contains("textured", StringComparison.Ordinal) ? 0.8 : 0.5,
                 Place = i,
                 Kind = s.Gsm > 0 ? "paper" : "foil",
                 Sheets = [new() { Id = Guid.CreateVersion7(), StockId = id, WidthMm = s.W, HeightMm = s.H, Count = s.Count, MarginMm = s.Gsm > 0 ? 5 : 0 }],

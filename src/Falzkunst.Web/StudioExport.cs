@@ -65,6 +65,8 @@ public sealed class StudioExport(FalzkunstContext db, Revisions revisions, Drawe
                     s.ColourHex,
                     s.WeightGsm,
                     s.ThicknessMm,
+                    s.MinWidthMm,
+                    s.MinGapMm,
                     s.RetiredAt,
                     Sheets = s.Sheets.Select(q => new { q.WidthMm, q.HeightMm, q.Count, q.MarginMm }),
                     Settings = s.Settings.Select(m => new { Tool = m.ToolKey, m.Passes, m.ForceGrams, m.SpeedMmS, m.Chosen }),

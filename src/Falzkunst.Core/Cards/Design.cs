@@ -1,4 +1,5 @@
 using System.Text.Json.Serialization;
+using Falzkunst.Core.Strength;
 
 namespace Falzkunst.Core.Cards;
 
@@ -138,6 +139,10 @@ public sealed record Design
     /// <summary>What was left out or changed when the file was read.</summary>
     public ImmutableArray<ReadingNote> Notes { get; init; } = [];
 
+    /// <summary>What this card asks of all its papers, whatever they bear; null leaves it to each stock.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public Limits? Asked { get; init; }
+
     /// <summary>The rules of its source that were applied; null where none were.</summary>
     public AppliedRules? Rules { get; init; }
 
@@ -272,7 +277,7 @@ public sealed record Design
         && (ReferenceEquals(this, o) || (Schema == o.Schema && LastId == o.LastId && Width == o.Width && Height == o.Height && Scale == o.Scale
         && AllPlies.Same(o.AllPlies) && AllPieces.Same(o.AllPieces) && AllLoose.Same(o.AllLoose) && AllLooseArtwork.Same(o.AllLooseArtwork)
         && Looks.Same(o.Looks) && Sources.Same(o.Sources)
-        && Notes.Same(o.Notes) && Rules == o.Rules));
+        && Notes.Same(o.Notes) && Rules == o.Rules && Asked == o.Asked));
 
     public override int GetHashCode() => HashCode.Combine(LastId, Width, Height, AllPieces.Length);
 }

@@ -26,6 +26,8 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(Mirror), "mirror")]
 [JsonDerivedType(typeof(Treat), "treat")]
 [JsonDerivedType(typeof(Strengthen), "strengthen")]
+[JsonDerivedType(typeof(Unstrengthen), "unstrengthen")]
+[JsonDerivedType(typeof(AskOfPaper), "askOfPaper")]
 [JsonDerivedType(typeof(Untreat), "untreat")]
 [JsonDerivedType(typeof(NamePanel), "namePanel")]
 [JsonDerivedType(typeof(MovePly), "movePly")]

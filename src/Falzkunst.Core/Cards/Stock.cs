@@ -1,4 +1,5 @@
 using System.Text.Json.Serialization;
+using Falzkunst.Core.Strength;
 
 namespace Falzkunst.Core.Cards;
 
@@ -16,10 +17,17 @@ public sealed record SheetSize(
 
 /// <summary>A paper, with the sheets of it that are in the drawer.</summary>
 /// <param name="WeightGsm">In grams a square metre.</param>
-public sealed record Stock(string Id, string Name, Colour Colour, double WeightGsm, Length Thickness, ImmutableArray<SheetSize> Sheets);
+public sealed record Stock(string Id, string Name, Colour Colour, double WeightGsm, Length Thickness, ImmutableArray<SheetSize> Sheets)
+{
+    /// <summary>What it bears, and can be cut of it.</summary>
+    public Limits Bears { get; init; } = Limits.Usual;
+}
 
 public static class Stocks
 {
+    /// <summary>What is asked of a piece: by its docket, where that asks for something of its own, otherwise by its stock.</summary>
+    public static Limits Bears(Design design, Piece piece, IReadOnlyList<Stock> drawer) => design.Asked ?? For(piece, drawer)?.Bears ?? Limits.Usual;
+
     /// <summary>The stock a piece goes to: the one chosen for it, else the nearest in colour (of equals, the first). Null where the drawer is empty.</summary>
     public static Stock? For(Piece piece, IReadOnlyList<Stock> drawer) =>
         (piece.StockId is { } chosen ? drawer.FirstOrDefault(s => s.Id == chosen) : null) ?? drawer.MinBy(s => s.Colour.DistanceTo(piece.Colour));

@@ -29,3 +29,26 @@ public sealed record Strengthen(ImmutableArray<string> PieceIds, Strengthened Ho
 
     private static VectorPath Plain(Piece piece) => Outlines.Derive(piece.Shape, [.. piece.Treatments.Where(t => t is not Strengthened)]);
 }
+
+/// <summary>What a card asks of all its papers, whatever their stocks bear; null leaves it to each stock again.</summary>
+public sealed record AskOfPaper(Limits? Limits) : Edit
+{
+    public override string Describe(Design before) => Limits is { } l ? $"Ask for {l.Width} and gaps of {l.Gap}" : "Ask for what each stock bears";
+
+    public override string? Refusal(Design before) => Limits?.Fault();
+
+    public override Design Apply(Design design) => Refusal(design) is null ? design with { Asked = Limits } : design;
+}
+
+/// <summary>Takes off what strengthened pieces.</summary>
+public sealed record Unstrengthen(ImmutableArray<string> PieceIds) : Edit
+{
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"{Names(before, PieceIds)}: as it was before it was strengthened";
+
+    public override string? Refusal(Design before) => PieceIds.Select(before.Piece).Any(p => p?.Treatments.Any(t => t is Strengthened) == true) ? null
+        : "Nothing strengthened it.";
+
+    public override Design Apply(Design design) => Treat.Reshaped(design, PieceIds, p => p.Treatments.RemoveAll(t => t is Strengthened));
+}

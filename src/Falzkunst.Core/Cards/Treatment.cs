@@ -15,6 +15,7 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(Smoothed), "smoothed")]
 [JsonDerivedType(typeof(Simplified), "simplified")]
 [JsonDerivedType(typeof(Strengthened), "strengthened")]
+[JsonDerivedType(typeof(WithoutSpecks), "withoutSpecks")]
 public abstract record Treatment
 {
     /// <summary>The outline after it. Pure. Empty where nothing is left.</summary>
@@ -162,4 +163,20 @@ public sealed record Strengthened(StrengthenWay Way, Limits Limits) : Treatment
         StrengthenWay.AllRound => $"strengthened by {By} all round",
         _ => $"holes strengthened by {By}",
     };
+}
+
+/// <summary>Without parts and holes that are too small to be worth cutting; a piece that is nothing else stays.</summary>
+/// <param name="PartsMm2">Smaller parts go.</param>
+/// <param name="HolesMm2">Smaller holes are filled.</param>
+public sealed record WithoutSpecks(double PartsMm2, double HolesMm2) : Treatment
+{
+    internal override VectorPath Treat(VectorPath outline)
+    {
+        VectorPath kept = new([.. outline.Subpaths.Where(s => s.SignedAreaMm2 is var a && (a > 0 ? a >= PartsMm2 : -a >= HolesMm2))]);
+        return kept.SignedAreaMm2 > 0 ? kept : outline;
+    }
+
+    internal override string? Fault() => PartsMm2 is >= 0 and <= 1e4 && HolesMm2 is >= 0 and <= 1e4 ? null : "specks are up to 10,000 mm²";
+
+    public override string Describe() => string.Create(CultureInfo.InvariantCulture, $"without specks under {Math.Max(PartsMm2, HolesMm2):0.##} mm²");
 }

@@ -26,7 +26,8 @@ public sealed record CardInspection(ImmutableArray<InspectedPiece> Pieces, Immut
 
     /// <summary>Inspects the papers of a design; each outline is looked at once, wherever it lies and however often it is there.</summary>
     /// <param name="limitsOf">What the paper of a piece bears.</param>
-    public static CardInspection Of(Design design, Func<Piece, Limits> limitsOf, IProgress<double>? progress = null, CancellationToken cancel = default)
+    /// <param name="between">Whether also gaps between pieces of one ply are measured.</param>
+    public static CardInspection Of(Design design, Func<Piece, Limits> limitsOf, bool between = true, CancellationToken cancel = default)
     {
         var papers = design.Papers.ToList();
         var seen = ImmutableArray.CreateBuilder<InspectedPiece>(papers.Count);
@@ -34,10 +35,9 @@ public sealed record CardInspection(ImmutableArray<InspectedPiece> Pieces, Immut
         {
             cancel.ThrowIfCancellationRequested();
             seen.Add(new(piece, Inspection.Of(piece.Outline, limitsOf(piece), cancel)));
-            progress?.Report((double)seen.Count / papers.Count);
         }
 
-        return new(seen.ToImmutable(), [.. Closer(papers, limitsOf)]);
+        return new(seen.ToImmutable(), between ? [.. Closer(papers, limitsOf)] : []);
     }
 
     private static IEnumerable<TightPieces> Closer(List<Piece> papers, Func<Piece, Limits> limitsOf)

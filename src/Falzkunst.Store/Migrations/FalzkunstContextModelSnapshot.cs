@@ -766,6 +766,12 @@ namespace Falzkunst.Store.Migrations
                         .IsRequired()
                         .HasColumnType("text");
 
+                    b.Property<double>("MinGapMm")
+                        .HasColumnType("double precision");
+
+                    b.Property<double>("MinWidthMm")
+                        .HasColumnType("double precision");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("text");

@@ -1,5 +1,7 @@
 using System.Globalization;
+using Falzkunst.Core.Measures;
 using Falzkunst.Core.Runs;
+using Falzkunst.Core.Strength;
 using Falzkunst.Store;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
@@ -31,13 +33,21 @@ public sealed class OneStockModel(FalzkunstContext db) : RoomPage
         return Page();
     }
 
-    public async Task<IActionResult> OnPostFactsAsync(Guid id, string? name, string? colour, double weight, string? thickness, CancellationToken cancel)
+    public async Task<IActionResult> OnPostFactsAsync(Guid id, string? name, string? colour, double weight, string? thickness, string? least, string? gap,
+        CancellationToken cancel)
     {
         if (await OnGetAsync(id, cancel) is NotFoundResult missing) return missing;
         var isPaper = Stock.Kind == "paper";
         if (StockFacts.Fault(name, colour, isPaper ? weight : StockFacts.LeastWeight, thickness, out var thick) is { } fault) return await Say(fault, cancel);
         (Stock.Name, Stock.ColourHex, Stock.ThicknessMm) = (name!.Trim(), colour!.ToLowerInvariant(), thick.Mm);
-        if (isPaper) Stock.WeightGsm = weight;
+        if (isPaper)
+        {
+            if (!LengthText.TryRead(least ?? "0.8", LengthUnit.Millimetre, out var width, out var wrong)
+                || !LengthText.TryRead(gap ?? "0.5", LengthUnit.Millimetre, out var between, out wrong)) return await Say(wrong, cancel);
+            if (new Limits(width, between).Fault() is { } limit) return await Say(limit, cancel);
+            (Stock.WeightGsm, Stock.MinWidthMm, Stock.MinGapMm) = (weight, width.Mm, between.Mm);
+        }
+
         return await Keep(cancel);
     }
 

@@ -55,7 +55,8 @@ public static class TableSvg
             Math.Clamp(most / 230, 0.05, 2), most < SmallMm);
     }
 
-    public static string Design(Design design, IReadOnlyList<Finding> findings, bool apart, TableDress dress)
+    /// <param name="over">What lies over it, as SVG.</param>
+    public static string Design(Design design, IReadOnlyList<Finding> findings, bool apart, TableDress dress, SvgWriter? over = null)
     {
         var layout = PlyLayout.Of(design, apart);
         var w = new SvgWriter(1 << 16);
@@ -79,6 +80,7 @@ public static class TableSvg
         w.End();
         Loose(w, design, dress);
         Places(w, findings, apart, dress);
+        if (over is not null) w.Add(over);
         if (dress.FromBehind) w.End();
         return w.End().ToString();
     }

@@ -55,7 +55,7 @@ internal static class AnyEdit
         ImmutableArray<string> Some(params string[] of) => [.. Enumerable.Range(0, r.Next(1, 4)).Select(_ => One(of)).Distinct()];
         ImmutableArray<string> SomeLines() => Some(lines);
         Operation Op() => One([.. Operations.All]);
-        Treatment AnyTreatment() => r.Next(9) switch
+        Treatment AnyTreatment() => r.Next(10) switch
         {
             0 => new FilledHoles(r.NextDouble() * 300),
             1 => new FilledHoles(0) { Rings = [r.Next(4)] },
@@ -64,6 +64,7 @@ internal static class AnyEdit
             4 => new Rim(Length.FromMm(r.NextDouble() * 9)),
             5 => new Smoothed(Length.FromMm(r.NextDouble() * 3)),
             6 => new Simplified(Length.FromMm(r.NextDouble())),
+            8 => new WithoutSpecks(r.NextDouble() * 9, r.NextDouble() * 9),
             7 => new Strengthened(One(Enum.GetValues<StrengthenWay>()), new(Length.FromMm(r.NextDouble() * 3), Length.FromMm(0.1 + r.NextDouble())))
             {
                 By = Length.FromMm(r.NextDouble()),
@@ -102,6 +103,8 @@ internal static class AnyEdit
             nameof(Strengthen) => new Strengthen(Some(pieces), new(One(Enum.GetValues<StrengthenWay>()),
                 new(Length.FromMm(r.NextDouble() * 3), Length.FromMm(0.1 + r.NextDouble())))
             { By = Length.FromMm(r.NextDouble()), OfStock = r.Next(2) == 0 ? null : 1.25 }),
+            nameof(Unstrengthen) => new Unstrengthen(Some(pieces)),
+            nameof(AskOfPaper) => new AskOfPaper(r.Next(3) == 0 ? null : new(Length.FromMm(r.NextDouble() * 2), Length.FromMm(r.NextDouble()))),
             nameof(LayTreated) => new LayTreated(Some(pieces), [AnyTreatment(), .. r.Next(2) == 0 ? [] : new[] { AnyTreatment() }], r.Next(0, 4), "frame",
                 r.Next(2) == 0),
             nameof(AddPiece) => new AddPiece(r.Next(3) == 0 ? AnyWords() : r.Next(3) == 0 ? new Drawn(VectorPath.Rectangle(1, 1, 20 * r.NextDouble(), 9))

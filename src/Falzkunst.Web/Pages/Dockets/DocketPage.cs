@@ -48,6 +48,12 @@ public abstract class DocketPage(DocketParts parts) : PageModel
 
     public List<SlipLine> Slip { get; } = [];
 
+    /// <summary>Whether pieces are looked at in the background, so that the slip and the findings will know more soon.</summary>
+    public bool IsInspecting { get; private set; }
+
+    /// <summary>The slip and the findings as they are now.</summary>
+    public IActionResult OnGetLooked() => Partial("_Looked", this);
+
     public string? UndoWhat { get; private set; }
 
     public string? RedoWhat { get; private set; }
@@ -311,6 +317,12 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     {
         _foldSetback ??= await parts.Drawer.FoldSetback(cancel);
         Findings = Design is null ? [] : DocketParts.FindingsOf(Design, Stocks, _foldSetback.Value);
+        if (Design is { } design && DocketParts.Waiting(design, Stocks) is { Count: > 0 } waiting)
+        {
+            IsInspecting = true;
+            parts.Inspector.Look(design, Stocks, waiting);
+        }
+
         if (int.TryParse(Request.Query["finding"], out var index)) FindingIndex = Math.Clamp(index, 0, Math.Max(0, Findings.Count - 1));
     }
 
@@ -324,7 +336,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         var doneSheets = Layout is null ? 0
             : await parts.Db.Runs.Where(r => r.LayoutId == Layout.Id && r.State == WorkState.Done).Select(r => r.Sheet).Distinct().CountAsync(cancel);
         var facts = new DocketFacts(Design, await parts.Db.SourceFiles.CountAsync(f => f.DocketId == Docket.Id, cancel), Stops, Layout, Laid, LayoutIsCurrent,
-            lastRun, doneSheets);
+            lastRun, doneSheets, Stocks);
         foreach (var stage in Dockets.Stage.All)
         {
             var state = stage.Of(facts);

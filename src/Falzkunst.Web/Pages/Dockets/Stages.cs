@@ -1,12 +1,13 @@
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
+using Falzkunst.Core.Strength;
 using Falzkunst.Store;
 
 namespace Falzkunst.Web.Pages.Dockets;
 
 /// <summary>What the stages of a docket tell their state from.</summary>
 public sealed record DocketFacts(Design? Design, int Files, int Stops, LayoutRow? Row, DocketLayout? Plan, bool LayoutIsCurrent, RunRow? LastRun,
-    int DoneSheets)
+    int DoneSheets, IReadOnlyList<Stock> Drawer)
 {
     public bool IsLayingOut => Row is { State: WorkState.Waiting or WorkState.Working };
 
@@ -57,7 +58,15 @@ internal sealed class BuildStage() : Stage(2, "Build", "build")
 
 internal sealed class StrengthenStage() : Stage(3, "Strengthen", "strengthen")
 {
-    public override StageState Of(DocketFacts d) => new("not built yet", "is-waiting");
+    public override StageState Of(DocketFacts d)
+    {
+        if (d.Design is not { } design) return new("waits for 1", "is-waiting");
+        if (!design.Papers.Any()) return new("nothing to look at", "is-waiting");
+        if (DocketParts.Waiting(design, d.Drawer).Count > 0) return new("is looked at …");
+        var seen = CardInspection.Of(design, p => Stocks.Bears(design, p, d.Drawer), false);
+        var (thin, specks) = (seen.Thin.Count(), seen.Specks.Count());
+        return thin > 0 ? new(Words.Count(thin, "thin place"), "is-warn") : specks > 0 ? new(Words.Count(specks, "speck")) : new("strong enough");
+    }
 }
 
 internal sealed class PrintStage() : Stage(4, "Print", "print")

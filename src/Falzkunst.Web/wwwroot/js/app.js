@@ -4,6 +4,7 @@ import "./keys.js";
 import "./seeing.js";
 import "./tint.js";
 import "./shelf.js";
+import "./places.js";
 import "./table/corners.js";
 import "./table/grid.js";
 import table from "./table/table.js";

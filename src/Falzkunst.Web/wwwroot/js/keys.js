@@ -30,6 +30,8 @@ document.addEventListener("keydown", event => {
   if (onTable()?.type(event.key)) return event.preventDefault();
   if (event.key === "Delete") press("delete");
   else if (/^[1-7]$/.test(event.key)) press(event.key);
+  else if (event.key === "n" || event.key === "N") press("next-place");
+  else if (event.key === "p" || event.key === "P") press("previous-place");
   else if (event.key === "f" || event.key === "F") onTable()?.fit();
   else if (event.key === "x" || event.key === "X") press(document.querySelector("[data-key=apart]:not([aria-current])") ? "apart" : "together");
   else if (event.key === "m" || event.key === "M") press("measure");

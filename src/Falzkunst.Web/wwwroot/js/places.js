@@ -1,0 +1,16 @@
+// The thin place that is gone to is brought into the middle of the table, as near as it is looked at.
+import { onTable } from "./table/table.js";
+
+let shown = "";
+
+function look() {
+  const here = document.querySelector("[data-look-at]"), table = onTable();
+  if (!here || !table) return;
+  const [x, y, wide] = here.dataset.lookAt.split(" ").map(Number), key = `${location.search} ${here.dataset.lookAt}`;
+  if (!wide || key === shown) return;
+  shown = key;
+  const w = Math.min(wide, table.home.w), h = w * table.view.h / table.view.w;
+  table.show({ x: x - w / 2, y: y - h / 2, w, h });
+}
+
+for (const name of ["chosen", "htmx:afterSettle"]) document.addEventListener(name, look);
