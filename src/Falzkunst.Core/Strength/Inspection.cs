@@ -189,7 +189,8 @@ public sealed class Inspection
     {
         if (!ball.IsLimb) return -1;
         var part = 2 * ball.Radius / Limits.Width.Mm;
-        for (var k = 0; k < steps.Length; k++) if (part < steps[k]) return k;
+        // What is as wide as a step says is of the next class, whatever its last digits are.
+        for (var k = 0; k < steps.Length; k++) if (part < steps[k] - 0.005) return k;
         return -1;
     }
 

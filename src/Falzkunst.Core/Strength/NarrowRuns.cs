@@ -231,7 +231,7 @@ internal sealed class NarrowRuns
                 var before = -1;
                 foreach (var i in Of(runs[run]))
                 {
-                    if (narrowest < 0 || _balls.All[i].Radius < _balls.All[narrowest].Radius) narrowest = i;
+                    if (narrowest < 0 || IsNarrower(_balls.All[i], _balls.All[narrowest])) narrowest = i;
                     if (before >= 0)
                     {
                         // Each stretch of the middle is seen from both sides.
@@ -253,6 +253,9 @@ internal sealed class NarrowRuns
 
         return [.. places.OrderBy(p => p.Width)];
     }
+
+    /// <summary>What touches two sides tells how narrow it is; a ball in a small corner between such does not.</summary>
+    private static bool IsNarrower(Ball a, Ball b) => a.IsLimb == b.IsLimb ? a.Radius < b.Radius : a.IsLimb;
 
     /// <summary>The narrowest place near a ball, between the true curves; the ball's own where those go elsewhere.</summary>
     private (Point, Point) Narrowest(Ball ball)

@@ -196,7 +196,7 @@ public sealed class Strengthening
     /// <summary>What thin places become: the areas of balls along their middle, as large as is wanted and as there is room for.</summary>
     private List<VectorPath> Growing(Balls inner, NarrowRuns thin, bool[] grows)
     {
-        var rows = Rows(_boundary, inner, grows);
+        var rows = Rows(inner, grows);
         var areas = new List<VectorPath>[rows.Count];
         Parallel.For(0, rows.Count, new() { CancellationToken = _cancel, MaxDegreeOfParallelism = Balls.Workers },
             i => areas[i] = Links(inner, thin, rows[i]) is { Count: > 0 } links ? [.. Chains.Areas(links, _width / 8)] : []);
@@ -230,48 +230,57 @@ public sealed class Strengthening
         return grows;
     }
 
-    /// <summary>The balls that grow in rows, so that each stretch of the middle is in one row, though it is seen from both sides.</summary>
-    private List<List<int>> Rows(Boundary boundary, Balls inner, bool[] grows)
+    /// <summary>The balls that grow in rows, so that each stretch of the middle is in one row, though it is seen from both sides: a ball is left out where one
+    /// of another row, or of another stretch of the same, lies already.</summary>
+    private List<List<int>> Rows(Balls balls, bool[] grows)
     {
-        var isSeen = new bool[boundary.Count];
+        var near = _width / 10;
+        var laid = new BoxGrid<(Point Centre, int Row, double Along)>(_width / 2);
         var rows = new List<List<int>>();
-        for (var ring = 0; ring + 1 < inner.Rings.Length; ring++)
+        for (var ring = 0; ring + 1 < balls.Rings.Length; ring++)
         {
-            int first = inner.Rings[ring], n = inner.Rings[ring + 1] - first;
+            int first = balls.Rings[ring], n = balls.Rings[ring + 1] - first;
             // Begun where none grows, a row is not parted at the start of its ring.
             var start = 0;
             while (start < n && grows[first + start]) start++;
             if (start == n) start = 0;
             List<int>? row = null;
+            var along = 0.0;
             for (var k = 0; k < n; k++)
             {
                 var i = first + (start + k) % n;
-                if (!grows[i] || isSeen[inner.All[i].Edge])
+                var centre = balls.All[i].Centre;
+                var step = row is null ? 0 : centre.DistanceTo(balls.All[row[^1]].Centre);
+                // Over a jump to another limb the middle does not go on.
+                if (!grows[i] || step > 0.75 * _width || IsLaid(centre, row is null ? -1 : rows.Count - 1, along + step))
                 {
+                    if (grows[i] && step > 0.75 * _width && !IsLaid(centre, -1, 0)) k--;
                     row = null;
                     continue;
                 }
 
-                // Over a jump to another limb the middle does not go on.
-                if (row is not null && inner.All[i].Centre.DistanceTo(inner.All[row[^1]].Centre) > 0.75 * _width) row = null;
-                if (row is null) rows.Add(row = []);
+                if (row is null)
+                {
+                    rows.Add(row = []);
+                    (along, step) = (0, 0);
+                }
+
+                along += step;
                 row.Add(i);
-                See(inner.All[i].AcrossEdge, row.Count > 1 ? inner.All[row[^2]].AcrossEdge : -1);
+                laid.Add(new(centre.X, centre.Y, centre.X, centre.Y), (centre, rows.Count - 1, along));
             }
 
             // All the way round, it closes.
-            if (row is not null && row.Count == n && rows[^1] == row) row.Add(row[0]);
+            if (row is not null && row.Count == n) row.Add(row[0]);
         }
 
         return rows;
 
-        // Between two places on the other side all is seen.
-        void See(int edge, int before)
+        bool IsLaid(Point centre, int row, double along)
         {
-            isSeen[edge] = true;
-            if (before < 0 || boundary.RingOf[before] != boundary.RingOf[edge] || boundary.Apart(edge, before) > _width) return;
-            var (from, to) = boundary.Onward(edge, before) <= boundary.Onward(before, edge) ? (edge, before) : (before, edge);
-            for (var k = from; k != to; k = boundary.Next(k)) isSeen[k] = true;
+            foreach (var l in laid.Touching(new(centre.X - near, centre.Y - near, centre.X + near, centre.Y + near)))
+                if (l.Centre.DistanceTo(centre) <= near && (l.Row != row || along - l.Along > _width)) return true;
+            return false;
         }
     }
 
@@ -426,7 +435,8 @@ public sealed class Strengthening
             else far = Math.Min(far, room);
         }
 
-        return (near, far);
+        // A dot has no sides.
+        return ball.IsLimb ? (near, far) : (Math.Min(near, far), Math.Min(near, far));
     }
 
     /// <summary>How large a ball may be until it meets what stays free of a gap.</summary>
@@ -442,7 +452,7 @@ public sealed class Strengthening
         var outer = new Balls(_around, false, _gap / 2 + closer / 2, _cancel);
         var narrow = new NarrowRuns(_around, outer, _gap + closer).IsNarrow;
         var channels = new List<VectorPath>();
-        foreach (var row in Rows(_around, outer, narrow))
+        foreach (var row in Rows(outer, narrow))
         {
             _cancel.ThrowIfCancellationRequested();
             var links = row.ConvertAll(i => outer.All[i]).ConvertAll(b => new Chains.Link(b.Centre,

@@ -44,7 +44,7 @@ public static class StrengthSvg
             var (of, place) = places[i];
             var at = of.OnCard(place.At);
             Mark(i == page.PlaceIndex ? "thin is-here" : "thin", of.OnCard(place.From), of.OnCard(place.To), mark);
-            if (i < MostNumbers) w.Start("text").Set("x", at.X + mark * 1.2).Set("y", at.Y - mark * 0.9).Set("font-size", mark * 2.2)
+            if (i < MostNumbers) w.Start("text").Set("x", at.X + mark * 1.2).Set("y", at.Y - mark * 0.9).Set("font-size", mark * 1.5)
                 .Text((i + 1).ToString(CultureInfo.InvariantCulture)).End();
         }
 

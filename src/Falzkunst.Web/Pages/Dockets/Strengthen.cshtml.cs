@@ -59,6 +59,9 @@ public sealed class StrengthenModel(DocketParts parts) : LooksPage(parts)
 
     public Task OnGetAsync(CancellationToken cancel) => ShowCard(cancel);
 
+    /// <summary>Colours and marks change with the pieces: the whole page is the better answer.</summary>
+    protected override string? TableChanges(Design before) => null;
+
     /// <summary>The strengths beside each other; it takes as long as they take to be made.</summary>
     public async Task<IActionResult> OnGetPlatesAsync(string? typed, CancellationToken cancel)
     {
@@ -66,8 +69,7 @@ public sealed class StrengthenModel(DocketParts parts) : LooksPage(parts)
         if (Design is not { } design || ToStrengthen.Count == 0) return Content("");
         _typed = !string.IsNullOrWhiteSpace(typed) && LengthText.TryRead(typed, LengthUnit, out var width, out _) ? width : null;
         var ids = ToStrengthen.Select(p => p.Id).ToImmutableArray();
-        Outcomes = [.. Strengths.Of(Asked, _typed).Where(c => c.How.Limits.Fault() is null).Select(c => Strengths.Try(design, ids, c, Asked, cancel))
-            .Where(o => o.After != design || o.Choice.Key == "typed")];
+        Outcomes = [.. Strengths.Of(Asked, _typed).Where(c => c.How.Limits.Fault() is null).Select(c => Strengths.Try(design, ids, c, Asked, cancel))];
         return Partial("_Strengths", this);
     }
 

@@ -1,0 +1,59 @@
+import { test } from "node:test";
+import assert from "node:assert/strict";
+import AxeBuilder from "@axe-core/playwright";
+import { open, boxOnEmptyPage, Hands, signIn, settled } from "./browser.mjs";
+
+test("from “is this strong enough?” to a chosen strength on all words of a card in at most 4 actions", { timeout: 120_000 }, async () => {
+  const { browser, page } = await open();
+  try {
+    const hands = new Hands(page);
+    await signIn(hands, "tobias@murmeltier.example");
+    await boxOnEmptyPage(page, "120");
+    for (const words of ["with thanks", "from the hut"]) {
+      await page.keyboard.press("Escape");
+      await page.waitForSelector("#write");
+      if (!await page.locator("#write").evaluate(g => g.open)) await page.click("#write > summary");
+      await page.fill("#write [name=text]", words);
+      await page.selectOption("#write [name=face]", { label: "Sacramento" });
+      await page.fill("#write [name=size]", words.startsWith("with") ? "9 mm" : "7 mm");
+      await page.click("#write .button.is-primary");
+      await page.waitForSelector("#words");
+      await settled(page);
+    }
+    hands.actions = 0;
+    await hands.click("#slip a:has-text('Strengthen')");
+    await page.waitForSelector(".width-scale");
+    assert.match(await page.innerText("#card .lead"), /\d+ places? thinner than .* bears?/);
+    assert.ok(await page.locator(".mark-thin").count() > 0 && await page.locator("[class^=width-] , .strength-over path").count() > 0);
+    // All words are what is thin: no choosing needed; the strengths lie beside each other with their figures.
+    await page.waitForSelector("#strengths .plate");
+    const plates = await page.locator("#strengths .plate").allInnerTexts();
+    assert.ok(plates.length >= 3, plates.join("|"));
+    assert.match(plates[0], /Just enough[\s\S]*narrowest 0\.[78]\d? mm|none thin/);
+    await hands.click("#strengths .plate >> nth=0");
+    await page.waitForFunction(() => /strong enough|still|1 thin place|[0-4] thin places/.test(document.querySelector("#slip [aria-current]").innerText));
+    await page.waitForSelector("#strengths .plate[aria-pressed=true]");
+    console.log(`# actions to a chosen strength on all words: ${hands.actions}`);
+    assert.ok(hands.actions <= 4);
+    assert.ok(await page.locator(".strength-over .added").count() >= 2);
+    const axe = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]).analyze();
+    assert.deepEqual(axe.violations.map(v => `${v.id}: ${v.nodes[0].html}`), []);
+    // By another size it stays a setting; undone, the words are thin again.
+    await page.keyboard.press("Control+z");
+    await page.waitForFunction(() => !document.querySelector(".strength-over .added"));
+    assert.match(await page.innerText("#card .lead"), /thinner/);
+    // The places are gone through by a key, each in the loupe.
+    const total = Number((await page.innerText(".loupe-row .steps")).match(/of (\d+)/)[1]);
+    await page.keyboard.press("n");
+    await page.waitForFunction(n => document.querySelector(".loupe-row .steps").innerText.includes(`2 of ${n}`), total);
+    assert.match(await page.getAttribute(".loupe", "aria-label"), /mm, enlarged/);
+    // What the docket asks for changes what is thin.
+    await page.click("#asked > summary");
+    await page.fill("#asked [name=width]", "-1");
+    await page.click("#asked .button");
+    await page.waitForSelector(".notice:has-text('0.05 to 20 mm')");
+    assert.deepEqual(page.problems, []);
+  } finally {
+    await browser.close();
+  }
+});
