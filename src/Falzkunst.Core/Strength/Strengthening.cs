@@ -74,19 +74,16 @@ public sealed class Strengthening
     {
         if (before.Equals(after) || before.IsEmpty || after.IsEmpty) return 0;
         const double step = 0.2, farthest = 50;
-        var boundary = new Boundary(before, step, 1);
         var same = before.Subpaths.ToHashSet();
+        Boundary was = new(before, step, 1), now = new(new([.. after.Subpaths.Where(s => !same.Contains(s))]), step, 1);
         double most = 0;
-        foreach (var ring in after.Subpaths.Where(s => !same.Contains(s)))
+        for (var i = 0; i < now.Count; i++)
         {
-            foreach (var p in ring.Flatten(Tolerances.Measure))
+            for (var within = 1.0; within < farthest; within *= 2)
             {
-                for (var within = 1.0; within < farthest; within *= 2)
-                {
-                    if (!boundary.Nearest(p, within, -1, -1, out _, out var at)) continue;
-                    most = Math.Max(most, at.DistanceTo(p));
-                    break;
-                }
+                if (!was.Nearest(now.From[i], within, -1, -1, out _, out var at)) continue;
+                most = Math.Max(most, at.DistanceTo(now.From[i]));
+                break;
             }
         }
 
