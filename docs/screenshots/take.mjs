@@ -54,7 +54,6 @@ await page.waitForSelector(".snap-svg path", { state: "attached" });
 await shot("moving");
 await page.keyboard.press("Escape");
 await page.mouse.up();
-await shot("only-drawn", "/dockets/41/build?only=draw");
 await shot("apart", "/dockets/41/build?view=apart");
 // From nothing: a base, a window, and words beside it.
 await page.goto(base + "/dockets");
@@ -76,6 +75,9 @@ await page.setInputFiles("input[type=file]", join(here, "..", "..", "tests", "ca
 await page.waitForSelector(".doubt");
 await page.hover(".plate >> nth=1");
 await shot("question");
+await page.goto(base + "/dockets/41/strengthen?place=4");
+await page.waitForSelector("#strengths .plate");
+await shot("strengthen");
 await page.goto(base + "/dockets/41/lay-out");
 await page.click("button:has-text('Lay out')");
 await page.waitForSelector("figure.sheet", { timeout: 60_000 });

@@ -46,6 +46,20 @@ public static class Strengths
     public static Limits Most(IEnumerable<Limits> all) => all.Aggregate((Limits?)null, (m, l) => m is null ? l
         : new(Length.FromMm(Math.Max(m.Width.Mm, l.Width.Mm)), Length.FromMm(Math.Max(m.Gap.Mm, l.Gap.Mm)))) ?? Limits.Usual;
 
+    /// <summary>Gives pieces another stock; what was strengthened as much as its stock asks for is strengthened as the new one asks.</summary>
+    /// <param name="stockId">Empty for the one that is nearest in colour.</param>
+    public static Edit OnStock(Design design, ImmutableArray<string> ids, string stockId, IReadOnlyList<Stock> drawer)
+    {
+        var assign = new AssignStock(ids, stockId);
+        var after = assign.Apply(design);
+        var again = ids.Select(after.Piece).OfType<Piece>()
+            .Select(p => (Piece: p, How: p.Treatments.OfType<Strengthened>().FirstOrDefault(), Asked: Stocks.Bears(after, p, drawer)))
+            .Where(t => t.How?.OfStock is not null)
+            .GroupBy(t => t.How! with { Beside = null, Limits = t.Asked with { Width = t.Asked.Width * t.How.OfStock!.Value } })
+            .Where(g => g.Any(t => t.How!.Limits != g.Key.Limits)).Select(g => (Edit)new Strengthen([.. g.Select(t => t.Piece.Id)], g.Key)).ToList();
+        return again.Count == 0 ? assign : new Series([assign, .. again], assign.Describe(design) + ", and strengthen for it");
+    }
+
     /// <summary>What would come of a strength. It costs as much as to do it; done, it is remembered.</summary>
     public static StrengthOutcome Try(Design design, ImmutableArray<string> ids, StrengthChoice choice, Limits asked, CancellationToken cancel = default)
     {

@@ -119,6 +119,15 @@ public sealed class StrengtheningTests(ITestOutputHelper output)
         design = new Strengthen([id], new(StrengthenWay.OnlyThin, Limits.Times(1.25))).Make(design);
         Assert.Single(design.Pieces.Single().Treatments);
 
+        // On paper that asks for more it is strengthened by as much more.
+        Stock Of(string name, double width) => new(name, name, Colour.White, 200, Length.FromMm(0.2), [])
+        {
+            Bears = new(Length.FromMm(width), Length.FromMm(0.5)),
+        };
+        design = new Strengthen([id], new(StrengthenWay.OnlyThin, Limits) { OfStock = 1.25 }).Make(design);
+        design = Strengths.OnStock(design, [id], "textured", [Of("snow", 0.8), Of("textured", 1.2)]).Make(design);
+        Assert.Equal(1.5, Assert.IsType<Strengthened>(Assert.Single(design.Pieces.Single().Treatments)).Limits.Width.Mm, 1e-9);
+
         var two = Design.Blank(Length.FromMm(100), Length.FromMm(100));
         foreach (var x in new[] { 0.0, 1.1 })
             two = new AddPiece(new Drawn(VectorPath.Rectangle(0, 0, 0.4, 20)), Place.Own.Moved(new(x, 0)), "leg").Make(two);

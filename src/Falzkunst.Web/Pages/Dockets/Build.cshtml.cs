@@ -1,6 +1,7 @@
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Files;
 using Falzkunst.Core.Shapes;
+using Falzkunst.Core.Strength;
 using Falzkunst.Store;
 using Microsoft.AspNetCore.Mvc;
 
@@ -141,7 +142,8 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
         Change(basedOn, new MovePly(ply ?? "", to), cancel);
 
     public Task<IActionResult> OnPostStockAsync(Guid basedOn, string pieces, string? stock, CancellationToken cancel) =>
-        Change(basedOn, new AssignStock(Named(pieces), stock ?? ""), cancel);
+        Change(basedOn, Design is { } design ? Strengths.OnStock(design, Named(pieces), stock ?? "", Stocks) : new AssignStock(Named(pieces), stock ?? ""),
+            cancel);
 
     /// <summary>Shows the docket as it was at some point; what came after stays in the list.</summary>
     public async Task<IActionResult> OnPostGoBackAsync(Guid basedOn, Guid to, CancellationToken cancel) =>
