@@ -28,14 +28,18 @@ internal static class StrengthCommands
         var all = new Option<double?>("--all-round") { HelpName = "D", Description = "every edge goes out by D, as far as gaps allow" };
         var holes = new Option<double?>("--holes") { HelpName = "D", Description = "the edges of holes go in by D, as far as gaps allow" };
         var output = new Option<string>("--out") { HelpName = "OUT.svg", Description = "the design that comes of it", Required = true };
-        var command = new Command("strengthen", "Thickens fine details, and keeps separate what was separate.") { design, width, gap, only, all, holes, output };
+        var command = new Command("strengthen", "Thickens fine details, and keeps separate what was separate.")
+        {
+            design, width, gap, only, all, holes, output,
+        };
         command.Answers(parsed =>
         {
             var (by, narrow) = (parsed.GetValue(all), parsed.GetValue(holes));
             if ((parsed.GetValue(only) ? 1 : 0) + (by is null ? 0 : 1) + (narrow is null ? 0 : 1) > 1)
                 throw new WrongInputException("--only-thin, --all-round and --holes are three ways: give one of them.");
             var amount = by ?? narrow ?? 0;
-            if (!(amount is >= 0 and <= 20) || by is 0 || narrow is 0) throw new WrongInputException("--all-round and --holes take a number above 0, up to 20.");
+            if (!(amount is >= 0 and <= 20) || by is 0 || narrow is 0)
+                throw new WrongInputException("--all-round and --holes take a number above 0, up to 20.");
             var limits = Read(parsed, width, gap);
             var before = CommandLine.ReadDesign(parsed.GetValue(design)!);
             var way = by is not null ? StrengthenWay.AllRound : narrow is not null ? StrengthenWay.HolesOnly : StrengthenWay.OnlyThin;

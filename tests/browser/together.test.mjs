@@ -41,7 +41,7 @@ test("pieces become one by pointing at what they would become, and apart again b
   await page.keyboard.up("Shift");
   await page.waitForSelector("#together .plate");
   const plates = await page.locator("#together .plate span").allInnerTexts();
-  assert.equal(plates.length, 5);
+  assert.equal(plates.length, 6);
   assert.match(plates[0], /^One piece\s+1 piece, [\d.]+ cm²$/);
   await page.click("#together .plate:has-text('One piece')");
   await pieces(2);

@@ -42,7 +42,7 @@ internal sealed class Balls
     private readonly Boundary _boundary;
 
     /// <summary>So many work at once; what they find does not depend on it.</summary>
-    public static int Workers => Math.Clamp(Environment.ProcessorCount, 1, 4);
+    public const int Workers = 4;
 
     /// <param name="inside">Inside of the area; otherwise outside of it.</param>
     /// <param name="largest">The radius from which on it does not matter how large one is, in mm.</param>

@@ -1,5 +1,3 @@
-using Falzkunst.Core.Cards;
-
 namespace Falzkunst.Core.Strength;
 
 /// <summary>What a paper bears, and a blade can cut of it.</summary>

@@ -43,12 +43,13 @@ public sealed class InspectionTests(ITestOutputHelper output)
                 }
 
                 false_ += left.Count;
-                foreach (var p in left) output.WriteLine($"{kind} {Asked.Seed + k}: {p.Width.Mm:0.000} × {p.Length.Mm:0.00} at {p.At.X:0.0} {p.At.Y:0.0} is none");
+                foreach (var p in left)
+                    output.WriteLine($"{kind} {Asked.Seed + k}: {p.Width.Mm:0.000} × {p.Length.Mm:0.00} at {p.At.X:0.0} {p.At.Y:0.0} is none");
                 var gaps = seen.Tight.ToList();
                 foreach (var (at, gap) in known.Tight)
                 {
-                    if (gaps.Find(g => g.At.DistanceTo(at) < 6 && Math.Abs(g.Gap.Mm - gap) < 0.01) is { } g) (tightHits, _) = (tightHits + 1, gaps.Remove(g));
-                    else tightMissed++;
+                    if (gaps.Find(g => g.At.DistanceTo(at) < 6 && Math.Abs(g.Gap.Mm - gap) < 0.01) is not { } near) tightMissed++;
+                    else (tightHits, _) = (tightHits + 1, gaps.Remove(near));
                 }
 
                 tightFalse += gaps.Count;
@@ -56,7 +57,8 @@ public sealed class InspectionTests(ITestOutputHelper output)
             }
         }
 
-        output.WriteLine($"thin: {hits} found, {missed} missed, {false_} false, worst {worst:0.0000} mm; gaps: {tightHits} found, {tightMissed} missed, {tightFalse} false");
+        output.WriteLine($"thin: {hits} found, {missed} missed, {false_} false, worst {worst:0.0000} mm; "
+            + $"gaps: {tightHits} found, {tightMissed} missed, {tightFalse} false");
         Assert.True(hits > 100 && missed <= 0.02 * hits && false_ <= 0.02 * hits);
         Assert.True(tightHits > 10 && tightMissed <= 0.02 * tightHits && tightFalse <= 0.02 * tightHits);
         Assert.InRange(worst, 0, 0.02);
@@ -98,7 +100,6 @@ public sealed class InspectionTests(ITestOutputHelper output)
 
         output.WriteLine($"{face}: {seen.Thin.Count} places, {thin} of {asked} asked are thin");
         var ends = 0;
-        foreach (var t in seen.Thin) output.WriteLine($"{t.Width.Mm:0.000} × {t.Length.Mm:0.00} at {t.At.X:0.00} {t.At.Y:0.00}, edge {outline.DistanceTo(t.At):0.000}");
         foreach (var t in seen.Thin)
         {
             // At the flat end of a taper the middle lies near that; nowhere is more room than is said.

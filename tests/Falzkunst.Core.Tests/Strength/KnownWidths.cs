@@ -46,7 +46,8 @@ internal sealed record KnownWidths(string Kind, VectorPath Outline, IReadOnlyLis
     }
 
     private static VectorPath Disc(Point c, double radius) => new PathBuilder().MoveTo(c + new Point(0, -radius))
-        .ArcTo(radius, radius, Angle.Zero, false, true, c + new Point(0, radius)).ArcTo(radius, radius, Angle.Zero, false, true, c + new Point(0, -radius)).Close().Build();
+        .ArcTo(radius, radius, Angle.Zero, false, true, c + new Point(0, radius)).ArcTo(radius, radius, Angle.Zero, false, true, c + new Point(0, -radius))
+        .Close().Build();
 
     private static VectorPath Bar(Point a, Point b, double width)
     {
@@ -139,8 +140,8 @@ internal sealed record KnownWidths(string Kind, VectorPath Outline, IReadOnlyLis
         for (var k = 0; k < n; k++)
         {
             var map = Affine.Turn(Angle.FromRadians(2 * Math.PI * k / n));
-            parts.Add(VectorPath.Polygon(new(radius - 0.5, -foot / 2), new(radius + height, -tip / 2), new(radius + height, tip / 2), new(radius - 0.5, foot / 2))
-                .Transform(map));
+            parts.Add(VectorPath.Polygon(new(radius - 0.5, -foot / 2), new(radius + height, -tip / 2), new(radius + height, tip / 2),
+                new(radius - 0.5, foot / 2)).Transform(map));
             if (Math.Min(tip, foot) < Limit) thin.Add((map.Apply(new(radius + height, 0)), tip, BallAtEnd(foot, tip, height + 0.5) < Limit - 0.01));
         }
 

@@ -50,8 +50,9 @@ public sealed class StrengtheningTests(ITestOutputHelper output)
     }
 
     /// <summary>Whether a gap is so near that both sides of the limb have to share what there is.</summary>
-    private static bool IsNearGap(Inspection before, Inspection after, Point p) => before.Tight.Concat(after.Tight).Any(t => t.At.DistanceTo(p) < t.Length.Mm + 2)
-        || Inspection.Of(after.Outline, new(Limits.Width, Limits.Gap * 1.3)).Tight.Any(t => t.At.DistanceTo(p) < t.Length.Mm + 2);
+    private static bool IsNearGap(Inspection before, Inspection after, Point p) =>
+        before.Tight.Concat(after.Tight).Concat(Inspection.Of(after.Outline, new(Limits.Width, Limits.Gap * 1.3)).Tight)
+            .Any(t => t.At.DistanceTo(p) < t.Length.Mm + 2);
 
     private static void StaysFarOff(string name, VectorPath outline, VectorPath strong, Inspection before)
     {
@@ -66,7 +67,8 @@ public sealed class StrengtheningTests(ITestOutputHelper output)
 
     private void IsSound(string name, VectorPath outline, VectorPath strong, Inspection before, Inspection after)
     {
-        Assert.True((before.Parts, before.Holes) == (after.Parts, after.Holes), $"{name}: {before.Parts} parts and {before.Holes} holes were, now {after.Parts} and {after.Holes}");
+        Assert.True((before.Parts, before.Holes) == (after.Parts, after.Holes),
+            $"{name}: {before.Parts} parts and {before.Holes} holes were, now {after.Parts} and {after.Holes}");
         // What the even-odd rule makes of it is the very same: no edge crosses another.
         Assert.Equal(strong.SignedAreaMm2, Together.Clean(strong).Sum(p => p.SignedAreaMm2), 1e-3);
         Assert.True(strong.SignedAreaMm2 > outline.SignedAreaMm2 - 0.05, name);
@@ -74,7 +76,10 @@ public sealed class StrengtheningTests(ITestOutputHelper output)
         Assert.True(Nodes(strong) < 2 * Nodes(outline) + 40 * (before.Thin.Count + 1), $"{name}: {Nodes(outline)} nodes became {Nodes(strong)}");
     }
 
-    public static TheoryData<string, double> Words => new() { { "Sacramento", 14 }, { "Courgette", 9 }, { "Fraunces", 12 }, { "Abril Fatface", 20 }, { "Josefin Sans", 8 } };
+    public static TheoryData<string, double> Words => new()
+    {
+        { "Sacramento", 14 }, { "Courgette", 9 }, { "Fraunces", 12 }, { "Abril Fatface", 20 }, { "Josefin Sans", 8 },
+    };
 
     [Theory]
     [MemberData(nameof(Words))]
@@ -86,7 +91,8 @@ public sealed class StrengtheningTests(ITestOutputHelper output)
         {
             var strong = Strengthening.Of(outline, way, Limits, by);
             var after = Inspection.Of(strong, Limits);
-            output.WriteLine($"{face} {way}: thin {before.Thin.Count} → {after.Thin.Count}, narrowest {before.MinWidth} → {after.MinWidth}, gaps {before.MinGap} → {after.MinGap}");
+            output.WriteLine($"{face} {way}: thin {before.Thin.Count} → {after.Thin.Count}, narrowest {before.MinWidth} → {after.MinWidth}, "
+                + $"gaps {before.MinGap} → {after.MinGap}");
             IsSound($"{face} {way}", outline, strong, before, after);
             if (way == StrengthenWay.OnlyThin) Assert.True(after.Thin.Count(t => t.Width.Mm < KnownWidths.Limit - 0.02) <= before.Thin.Count / 4);
             if (way == StrengthenWay.HolesOnly) Assert.Equal(outline.Outer.Subpaths.ToHashSet(), strong.Outer.Subpaths.ToHashSet());

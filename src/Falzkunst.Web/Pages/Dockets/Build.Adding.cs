@@ -237,7 +237,8 @@ public sealed partial class BuildModel
     public IActionResult OnGetCorners(string? piece)
     {
         const int most = 400;
-        if (Design?.Piece(piece ?? "") is not { } p || Fillets.CornersOf(p.Outline) is not { Count: <= most } corners) return new JsonResult(Array.Empty<string>());
+        if (Design?.Piece(piece ?? "") is not { } p || Fillets.CornersOf(p.Outline) is not { Count: <= most } corners)
+            return new JsonResult(Array.Empty<string>());
         return new JsonResult(corners.Select(c => p.Place.Map.Apply(c)).Select(c => new[] { Math.Round(c.X, 4), Math.Round(c.Y, 4) }));
     }
 

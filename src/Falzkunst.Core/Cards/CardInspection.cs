@@ -1,6 +1,6 @@
-using Falzkunst.Core.Cards;
+using Falzkunst.Core.Strength;
 
-namespace Falzkunst.Core.Strength;
+namespace Falzkunst.Core.Cards;
 
 /// <summary>How well a piece is borne by its paper.</summary>
 public sealed record InspectedPiece(Piece Piece, Inspection Seen)

@@ -1,6 +1,6 @@
-using Falzkunst.Core.Cards;
+using Falzkunst.Core.Strength;
 
-namespace Falzkunst.Core.Strength;
+namespace Falzkunst.Core.Cards;
 
 /// <summary>A strength to choose: what it is called, and how pieces are strengthened by it.</summary>
 /// <param name="Key">For a form: "just", "more", "much", "round", "holes".</param>
