@@ -60,16 +60,17 @@ public sealed class Inspection
 
     private static readonly ConditionalWeakTable<VectorPath, List<Inspection>> Known = [];
 
-    private readonly Balls _inner;
+    // Needed again for a picture alone, and large: forgotten where there is no room for it, and made anew then.
+    private readonly WeakReference<Balls> _inner;
 
     private Inspection(VectorPath outline, Limits limits, CancellationToken cancel)
     {
         (Outline, Limits) = (outline, limits);
         var (width, gap) = (limits.Width.Mm, limits.Gap.Mm);
-        var largest = width;
-        var boundary = new Boundary(outline, width / 8, largest / 3);
-        _inner = new(boundary, true, largest, cancel);
-        var thin = new NarrowRuns(boundary, _inner, width);
+        var boundary = BoundaryOf(outline, width);
+        var inner = new Balls(boundary, true, width, cancel);
+        _inner = new(inner);
+        var thin = new NarrowRuns(boundary, inner, width);
         // Gaps want chords as short as they are.
         var outer = gap < width / 2 ? new Boundary(outline, gap / 8, gap / 3) : boundary;
         var tight = new NarrowRuns(outer, new(outer, false, gap * 0.75, cancel), gap);
@@ -87,7 +88,7 @@ public sealed class Inspection
         Islands = [.. areas.Select((a, k) => (Area: a, Ring: k)).Where(r => r.Area > 0 && r.Ring != largestPart)
             .Select(r => new Island(outline.Parts()[r.Ring].Bounds.Centre, r.Area, r.Ring))];
         (Parts, Holes) = (areas.Count(a => a > 0), areas.Count(a => a <= 0));
-        MinWidth = Narrowest(thin, _inner, width);
+        MinWidth = Narrowest(thin, inner, width);
         MinGap = Narrowest(tight, tight.Balls, gap);
     }
 
@@ -153,23 +154,24 @@ public sealed class Inspection
     /// <param name="steps">Where one class ends and the next begins, in parts of the limit, up to 2.</param>
     public IReadOnlyList<WidthBand> Bands(ReadOnlySpan<double> steps)
     {
+        if (!_inner.TryGetTarget(out var inner)) _inner.SetTarget(inner = new(BoundaryOf(Outline, Limits.Width.Mm), true, Limits.Width.Mm));
         var bands = new ImmutableArray<Subpath>.Builder[steps.Length];
         for (var k = 0; k < steps.Length; k++) bands[k] = ImmutableArray.CreateBuilder<Subpath>();
-        for (var ring = 0; ring + 1 < _inner.Rings.Length; ring++)
+        for (var ring = 0; ring + 1 < inner.Rings.Length; ring++)
         {
-            int first = _inner.Rings[ring], end = _inner.Rings[ring + 1], n = end - first;
+            int first = inner.Rings[ring], end = inner.Rings[ring + 1], n = end - first;
             for (var i = first; i < end;)
             {
-                var of = Class(_inner.All[i], steps);
+                var of = Class(inner.All[i], steps);
                 var last = i;
-                while (last < end && Class(_inner.All[last], steps) == of) last++;
+                while (last < end && Class(inner.All[last], steps) == of) last++;
                 if (of >= 0)
                 {
                     // Along the edge from the middle before the first to the middle behind the last, and back along the middle of the area.
                     var points = new List<Point> { Between(i - 1, i, b => b.At) };
-                    for (var k = i; k < last; k++) points.Add(_inner.All[k].At);
+                    for (var k = i; k < last; k++) points.Add(inner.All[k].At);
                     points.Add(Between(last - 1, last, b => b.At));
-                    for (var k = last - 1; k >= i; k--) points.Add(_inner.All[k].Centre);
+                    for (var k = last - 1; k >= i; k--) points.Add(inner.All[k].Centre);
                     bands[of].Add(VectorPath.Polygon([.. points]).Subpaths[0]);
                 }
 
@@ -177,13 +179,15 @@ public sealed class Inspection
             }
 
             Point Between(int a, int b, Func<Ball, Point> of) =>
-                (of(_inner.All[first + (a - first + n) % n]) + of(_inner.All[first + (b - first) % n])) * 0.5;
+                (of(inner.All[first + (a - first + n) % n]) + of(inner.All[first + (b - first) % n])) * 0.5;
         }
 
         var all = new List<WidthBand>();
         for (var k = 0; k < steps.Length; k++) if (bands[k].Count > 0) all.Add(new(steps[k], new(bands[k].ToImmutable())));
         return all;
     }
+
+    private static Boundary BoundaryOf(VectorPath outline, double width) => new(outline, width / 8, width / 3);
 
     private int Class(Ball ball, ReadOnlySpan<double> steps)
     {
