@@ -38,12 +38,12 @@ public static class StrengthSvg
         foreach (var (of, tight) in page.Inspected.Tight.Take(MostMarks)) Mark("tight", of.OnCard(tight.From), of.OnCard(tight.To), mark);
         foreach (var b in page.Inspected.Between.Take(MostMarks)) Mark("tight", b.At, b.At, mark);
         foreach (var (of, speck) in page.Inspected.Specks.Take(MostMarks)) Mark("speck", of.OnCard(speck.At), of.OnCard(speck.At), mark * 1.3);
-        var places = page.Places;
+        var (places, here) = (page.Places, page.PlaceIndex);
         for (var i = Math.Min(places.Count, MostMarks) - 1; i >= 0; i--)
         {
             var (of, place) = places[i];
             var at = of.OnCard(place.At);
-            Mark(i == page.PlaceIndex ? "thin is-here" : "thin", of.OnCard(place.From), of.OnCard(place.To), mark);
+            Mark(i == here ? "thin is-here" : "thin", of.OnCard(place.From), of.OnCard(place.To), mark);
             if (i < MostNumbers) w.Start("text").Set("x", at.X + mark * 1.2).Set("y", at.Y - mark * 0.9).Set("font-size", mark * 1.5)
                 .Text((i + 1).ToString(CultureInfo.InvariantCulture)).End();
         }

@@ -13,6 +13,8 @@ public sealed class StrengthenModel(DocketParts parts) : LooksPage(parts)
 
     private CardInspection? _seen;
 
+    private IReadOnlyList<(InspectedPiece Of, ThinPlace Place)>? _places;
+
     private Length? _typed;
 
     public override int Stage => 3;
@@ -22,8 +24,8 @@ public sealed class StrengthenModel(DocketParts parts) : LooksPage(parts)
     /// <summary>How well all pieces are borne. Made once.</summary>
     public CardInspection Inspected => _seen ??= Design is { } d ? CardInspection.Of(d, BearsOf, true, HttpContext.RequestAborted) : new([], []);
 
-    /// <summary>The thin places of what is chosen, or of the whole card; the narrowest first.</summary>
-    public IReadOnlyList<(InspectedPiece Of, ThinPlace Place)> Places =>
+    /// <summary>The thin places of what is chosen, or of the whole card; the narrowest first. Sorted once.</summary>
+    public IReadOnlyList<(InspectedPiece Of, ThinPlace Place)> Places => _places ??=
         [.. Inspected.Thin.Where(t => ChosenPieces.Count == 0 || ChosenPieces.Contains(t.Of.Piece))];
 
     /// <summary>Which of them is looked at, from 0.</summary>
