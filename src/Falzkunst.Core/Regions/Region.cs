@@ -70,7 +70,7 @@ public sealed class Region
 
         if (flat.Count <= 1) return PartsOf(kept, flat, rule, tolerance);
         // What lies apart is looked at apart.
-        var clusters = Clusters(flat);
+        var clusters = BoxGroups.Touching(flat.ConvertAll(r => r.Aggregate(Box.Empty, (b, p) => b.With(p))));
         if (clusters.Count == 1) return PartsOf(kept, flat, rule, tolerance);
         return [.. clusters.SelectMany(c => PartsOf(c.ConvertAll(k => kept[k]), c.ConvertAll(k => flat[k]), rule, tolerance))
             .OrderByDescending(p => Math.Abs(Polygons.SignedArea(p.Rings[0])))];
@@ -112,21 +112,6 @@ public sealed class Region
         var careful = Boundary(rings, kindOf, filled);
         careful.RemoveAll(r => isNothing(r));
         return PathsOf(careful, careful.ConvertAll(r => KeptCurves.Of(chords.PartsAlong(r), chords, v => r[v])));
-    }
-
-    /// <summary>Rings whose boxes touch one another, directly or by way of others, in the order of their first.</summary>
-    private static List<List<int>> Clusters(List<List<Point>> rings)
-    {
-        var boxes = rings.ConvertAll(r => r.Aggregate(Box.Empty, (b, p) => b.With(p)));
-        var grid = new BoxGrid<int>(Math.Max(1e-3, boxes.Average(b => Math.Max(b.Width, b.Height))));
-        var sets = new DisjointSets(rings.Count);
-        for (var i = 0; i < rings.Count; i++)
-        {
-            foreach (var j in grid.Touching(boxes[i])) sets.Join(i, j);
-            grid.Add(boxes[i], i);
-        }
-
-        return [.. sets.Sets().Select(g => g.ToList())];
     }
 
     /// <summary>Rings that bound an area on their right, as its parts.</summary>

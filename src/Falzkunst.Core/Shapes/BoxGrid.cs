@@ -58,3 +58,22 @@ public sealed class BoxGrid<T>(double cellMm)
 
     private int Cell(double v) => (int)Math.Clamp(Math.Floor(v / cellMm), -1e8, 1e8);
 }
+
+/// <summary>What lies together.</summary>
+internal static class BoxGroups
+{
+    /// <summary>The numbers of boxes that touch one another, directly or by way of others, in the order of their first. Costs the grid's questions.</summary>
+    public static List<List<int>> Touching(IReadOnlyList<Box> boxes)
+    {
+        if (boxes.Count == 0) return [];
+        var grid = new BoxGrid<int>(Math.Max(1e-3, boxes.Average(b => Math.Max(b.Width, b.Height))));
+        var sets = new DisjointSets(boxes.Count);
+        for (var i = 0; i < boxes.Count; i++)
+        {
+            foreach (var j in grid.Touching(boxes[i])) sets.Join(i, j);
+            grid.Add(boxes[i], i);
+        }
+
+        return [.. sets.Sets().Select(g => g.ToList())];
+    }
+}

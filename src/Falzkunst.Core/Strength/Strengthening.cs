@@ -110,17 +110,8 @@ public sealed class Strengthening
     private VectorPath Put(IReadOnlyList<VectorPath> added)
     {
         var rings = _outline.Parts();
-        var boxes = rings.Concat(added).Select(p => p.Bounds).ToList();
-        var grid = new BoxGrid<int>(Math.Max(_width, boxes.Average(b => Math.Max(b.Width, b.Height))));
-        var sets = new DisjointSets(boxes.Count);
-        for (var i = 0; i < boxes.Count; i++)
-        {
-            foreach (var j in grid.Touching(boxes[i])) sets.Join(i, j);
-            grid.Add(boxes[i], i);
-        }
-
         var all = ImmutableArray.CreateBuilder<Subpath>();
-        foreach (var group in sets.Sets())
+        foreach (var group in BoxGroups.Touching([.. rings.Concat(added).Select(p => p.Bounds)]))
         {
             _cancel.ThrowIfCancellationRequested();
             var own = new VectorPath([.. group.Where(i => i < rings.Count).Select(i => rings[i].Subpaths[0])]);
