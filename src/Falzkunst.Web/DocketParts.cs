@@ -77,10 +77,11 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
 
     private sealed record Found(string Drawer, IReadOnlyList<Finding> Findings);
 
-    public static IReadOnlyList<Finding> FindingsOf(Design design, IReadOnlyList<Stock> stocks, Length foldSetback)
+    /// <param name="waiting">How many pieces were not inspected yet.</param>
+    public static IReadOnlyList<Finding> FindingsOf(Design design, IReadOnlyList<Stock> stocks, Length foldSetback, int waiting)
     {
         // What is inspected in the meantime is found too.
-        var key = $"{LayoutJob.MadeFrom(null, 0, stocks)}{foldSetback.Mm}{string.Join(';', stocks.Select(s => s.Bears))}{Waiting(design, stocks).Count}";
+        var key = $"{LayoutJob.MadeFrom(null, 0, stocks)}{foldSetback.Mm}{string.Join(';', stocks.Select(s => s.Bears))}{waiting}";
         if (Findings.TryGetValue(design, out var known) && known.Drawer == key) return known.Findings;
         var found = new Found(key, FindingList.Of(new(design, stocks, foldSetback)));
         Findings.AddOrUpdate(design, found);

@@ -14,20 +14,20 @@ public sealed record Strengthen(ImmutableArray<string> PieceIds, Strengthened Ho
         : PieceIds.All(id => before.Piece(id) is null) ? "The piece is gone." : null);
 
     public override Design Apply(Design design) => Refusal(design) is not null ? design
-        : Treat.Reshaped(design, PieceIds, p => [.. p.Treatments.Where(t => t is not Strengthened), How with { Beside = BesideOf(design, p) }]);
+        : Treat.Reshaped(design, PieceIds, p => Strengthened.Without(p).Add(How with { Beside = BesideOf(design, p) }));
 
     /// <summary>What lies beside a piece on its ply, nearer than both could grow, in the piece's coordinates; null where nothing does.</summary>
     private VectorPath? BesideOf(Design design, Piece piece)
     {
         // Before it was strengthened, as its neighbours are seen.
         var reach = How.Limits.Width.Mm + How.Limits.Gap.Mm + 2 * How.By.Mm;
-        var box = Plain(piece).Transform(piece.Place.Map).Bounds.Grown(reach);
-        var near = design.Papers.Where(p => p.PlyId == piece.PlyId && p.Id != piece.Id).Select(p => Plain(p).Transform(p.Place.Map))
+        var box = Plain(piece).Bounds.Grown(reach);
+        var near = design.Papers.Where(p => p.PlyId == piece.PlyId && p.Id != piece.Id).Select(Plain)
             .Where(o => o.Bounds.Touches(box)).ToList();
         return near.Count == 0 ? null : VectorPath.Joined(near).Transform(piece.Place.Map.Inverse());
     }
 
-    private static VectorPath Plain(Piece piece) => Outlines.Derive(piece.Shape, [.. piece.Treatments.Where(t => t is not Strengthened)]);
+    private static VectorPath Plain(Piece piece) => Strengthened.Before(piece).Transform(piece.Place.Map);
 }
 
 /// <summary>What a card asks of all its papers, whatever their stocks bear; null leaves it to each stock again.</summary>
@@ -47,8 +47,8 @@ public sealed record Unstrengthen(ImmutableArray<string> PieceIds) : Edit
 
     public override string Describe(Design before) => $"{Names(before, PieceIds)}: as it was before it was strengthened";
 
-    public override string? Refusal(Design before) => PieceIds.Select(before.Piece).Any(p => p?.Treatments.Any(t => t is Strengthened) == true) ? null
+    public override string? Refusal(Design before) => PieceIds.Select(before.Piece).OfType<Piece>().Any(Strengthened.IsOn) ? null
         : "Nothing strengthened it.";
 
-    public override Design Apply(Design design) => Treat.Reshaped(design, PieceIds, p => p.Treatments.RemoveAll(t => t is Strengthened));
+    public override Design Apply(Design design) => Treat.Reshaped(design, PieceIds, Strengthened.Without);
 }

@@ -151,6 +151,15 @@ public sealed record Strengthened(StrengthenWay Way, Limits Limits) : Treatment
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public VectorPath? Beside { get; init; }
 
+    /// <summary>Whether a piece is strengthened.</summary>
+    public static bool IsOn(Piece piece) => piece.Treatments.Any(t => t is Strengthened);
+
+    /// <summary>The outline of a piece, in its own coordinates, as it was before it was strengthened; its own where it was not.</summary>
+    public static VectorPath Before(Piece piece) => IsOn(piece) ? Outlines.Derive(piece.Shape, Without(piece)) : piece.Outline;
+
+    /// <summary>What else is done to a piece.</summary>
+    internal static ImmutableArray<Treatment> Without(Piece piece) => piece.Treatments.RemoveAll(t => t is Strengthened);
+
     internal override VectorPath Treat(VectorPath outline) => Strengthening.Of(outline, Way, Limits, By.Mm, Beside);
 
     internal override string? Fault() => Limits?.Fault() is { } fault ? fault[..1].ToLowerInvariant() + fault[1..fault.IndexOf(';', StringComparison.Ordinal)]

@@ -122,9 +122,6 @@ public sealed class Inspection
     /// <summary>The narrowest gap; null where none is narrower than one and a half times the limit.</summary>
     public Length? MinGap { get; }
 
-    /// <summary>Whether nothing is to be mended.</summary>
-    public bool IsFine => Thin.Count + Tight.Count + Specks.Count == 0;
-
     /// <summary>The inspection of an outline; remembered with it, so that nothing is looked at twice.</summary>
     /// <param name="outline">Outer edges clockwise, holes counter-clockwise.</param>
     /// <exception cref="OperationCanceledException">It was given up.</exception>
@@ -220,7 +217,7 @@ public sealed class Inspection
             if (i > a && i <= b) part += cross;
         }
 
-        part += (boundary.From[a + 1 < end ? a + 1 : first] is var from ? boundary.To[b].Cross(from) : 0) / 2;
+        part += boundary.To[b].Cross(boundary.To[a]) / 2;
         // A hole's ring encloses no paper.
         if (whole <= 0) return null;
         var hanging = Math.Min(part, whole - part);

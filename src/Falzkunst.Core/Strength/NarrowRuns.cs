@@ -9,13 +9,11 @@ namespace Falzkunst.Core.Strength;
 internal sealed record NarrowPlace(Point From, Point To, double Length, double AreaMm2, int FromRing, int ToRing, int Edge, int AcrossEdge)
 {
     public double Width => From.DistanceTo(To);
-
-    public Point At => (From + To) * 0.5;
 }
 
 /// <summary>A corner so sharp that what lies in it is narrow at any limit.</summary>
 /// <param name="Angle">Between its sides.</param>
-internal readonly record struct Tip(Point At, Angle Angle, int Edge);
+internal readonly record struct Tip(Point At, Angle Angle);
 
 /// <summary>
 /// The runs of balls along the boundary that are narrower than a limit. Corners are none: their balls touch both sides of it, and lie at its tip. A narrow
@@ -115,7 +113,7 @@ internal sealed class NarrowRuns
                 }
 
                 if (turn < sharp || turn > Math.PI + 0.3) continue;
-                tips.Add(new((_boundary.From[i] + _boundary.From[last]) * 0.5, Angle.FromRadians(Math.Max(0, Math.PI - turn)), i));
+                tips.Add(new((_boundary.From[i] + _boundary.From[last]) * 0.5, Angle.FromRadians(Math.Max(0, Math.PI - turn))));
                 LeaveOut(ring, i, last);
                 while (i < last) i++;
             }

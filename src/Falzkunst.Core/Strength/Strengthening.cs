@@ -50,9 +50,11 @@ public sealed class Strengthening
         (_outline, _cancel) = (outline, cancel);
         (_width, _gap) = (limits.Width.Mm, limits.Gap.Mm);
         _kept = new(Math.Max(_width, _gap));
-        _boundary = new(outline, Math.Min(_width, 2 * _gap) / 8, Math.Max(_width, most) / 3);
+        _boundary = Of(outline);
         // The rings of the outline come first, so that their chords have the same numbers.
-        _around = beside is null || beside.IsEmpty ? _boundary : new(outline.With(beside), Math.Min(_width, 2 * _gap) / 8, Math.Max(_width, most) / 3);
+        _around = beside is null || beside.IsEmpty ? _boundary : Of(outline.With(beside));
+
+        Boundary Of(VectorPath area) => new(area, Math.Min(_width, 2 * _gap) / 8, Math.Max(_width, most) / 3);
     }
 
     /// <summary>The outline, stronger. The very same where nothing is thin, or nothing can grow.</summary>
@@ -97,7 +99,7 @@ public sealed class Strengthening
         if (thin.Places.Count == 0) return _outline;
         var grows = Wide(inner, thin);
         var edges = new bool[_boundary.Count];
-        for (var i = 0; i < grows.Length; i++) if (grows[i]) edges[inner.All[i].Edge] = edges[Math.Max(inner.All[i].AcrossEdge, 0)] = true;
+        for (var i = 0; i < grows.Length; i++) if (grows[i]) edges[inner.All[i].Edge] = edges[inner.All[i].AcrossEdge] = true;
         // All that a limb lacks may come out on one of its sides, and both sides of a gap may grow.
         var lacks = _width - thin.Places[0].Width;
         Keep(new(_around, false, _gap / 2 + lacks, _cancel, e => e < edges.Length && edges[e]), 2 * lacks);
@@ -255,7 +257,7 @@ public sealed class Strengthening
 
                 along += step;
                 row.Add(i);
-                laid.Add(new(centre.X, centre.Y, centre.X, centre.Y), (centre, rows.Count - 1, along));
+                laid.Add(Around(centre, 0), (centre, rows.Count - 1, along));
             }
 
             // All the way round, it closes.
@@ -266,7 +268,7 @@ public sealed class Strengthening
 
         bool IsLaid(Point centre, int row, double along)
         {
-            foreach (var l in laid.Touching(new(centre.X - near, centre.Y - near, centre.X + near, centre.Y + near)))
+            foreach (var l in laid.Touching(Around(centre, near)))
                 if (l.Centre.DistanceTo(centre) <= near && (l.Row != row || along - l.Along > _width)) return true;
             return false;
         }
@@ -362,26 +364,19 @@ public sealed class Strengthening
         var even = Array.ConvertAll(room, r => Math.Min(r, _width));
         for (var k = 1; k < even.Length; k++) even[k] = Math.Min(even[k], even[k - 1] + steepest * (along[k] - along[k - 1]));
         for (var k = even.Length - 2; k >= 0; k--) even[k] = Math.Min(even[k], even[k + 1] + steepest * (along[k + 1] - along[k]));
-        var reach = _gap / 2;
-        return Near(Near(even, Math.Min, v => v[0]), (a, b) => a + b, v => v[0] / v[1]);
-
-        double[] Near(double[] of, Func<double, double, double> sum, Func<double[], double> end)
+        // As many places on both sides of each as are near.
+        var (half, reach, from, until) = (new int[even.Length], _gap / 2, 0, 0);
+        for (var k = 0; k < even.Length; k++)
         {
-            var all = new double[of.Length];
-            var (from, until) = (0, 0);
-            for (var k = 0; k < of.Length; k++)
-            {
-                while (along[k] - along[from] > reach) from++;
-                while (until + 1 < of.Length && along[until + 1] - along[k] <= reach) until++;
-                // As many on both sides.
-                var half = Math.Min(k - from, until - k);
-                var value = of[k];
-                for (var j = k - half; j <= k + half; j++) if (j != k) value = sum(value, of[j]);
-                all[k] = end([value, 2 * half + 1]);
-            }
-
-            return all;
+            while (along[k] - along[from] > reach) from++;
+            while (until + 1 < even.Length && along[until + 1] - along[k] <= reach) until++;
+            half[k] = Math.Min(k - from, until - k);
         }
+
+        var least = even.Select((_, k) => About(even, k).Min()).ToArray();
+        return [.. least.Select((_, k) => About(least, k).Average())];
+
+        ArraySegment<double> About(double[] of, int k) => new(of, k - half[k], 2 * half[k] + 1);
     }
 
     /// <summary>Remembers the balls in the middle of gaps that have to stay free.</summary>
@@ -389,10 +384,7 @@ public sealed class Strengthening
     private void Keep(Balls outer, double closer)
     {
         var narrow = new NarrowRuns(_around, outer, _gap + closer).IsNarrow;
-        for (var i = 0; i < narrow.Length; i++)
-        {
-            if (narrow[i]) Add(outer.All[i]);
-        }
+        for (var i = 0; i < narrow.Length; i++) if (narrow[i]) Add(outer.All[i]);
 
         // A hole that is no gap between two sides keeps its largest ball.
         for (var ring = 0; ring < _outline.Subpaths.Length; ring++)
@@ -407,7 +399,7 @@ public sealed class Strengthening
         void Add(Ball ball)
         {
             var kept = new Chains.Link(ball.Centre, Math.Min(ball.Radius, _gap / 2) + KeptMm);
-            _kept.Add(new(kept.Centre.X - kept.Radius, kept.Centre.Y - kept.Radius, kept.Centre.X + kept.Radius, kept.Centre.Y + kept.Radius), kept);
+            _kept.Add(Around(kept.Centre, kept.Radius), kept);
         }
     }
 
@@ -431,7 +423,9 @@ public sealed class Strengthening
     private double Free(Point centre, double most) => Near(centre, most).Select(k => k.Centre.DistanceTo(centre) - k.Radius).Append(most).Min();
 
     private IEnumerable<Chains.Link> Near(Point centre, double reach) =>
-        _kept.Touching(new(centre.X - reach, centre.Y - reach, centre.X + reach, centre.Y + reach));
+        _kept.Touching(Around(centre, reach));
+
+    private static Box Around(Point centre, double reach) => Box.Empty.With(centre).Grown(reach);
 
     /// <summary>The middles of all gaps that could become too narrow, as wide as they have to stay.</summary>
     /// <param name="closer">By how much both sides of a gap may come closer, in mm.</param>

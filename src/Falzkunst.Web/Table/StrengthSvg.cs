@@ -24,8 +24,9 @@ public static class StrengthSvg
         {
             w.Start("g");
             if (!of.Piece.Place.IsOwn) w.Set("transform", of.Piece.Place.Map);
-            if (Before(of.Piece) is { } before)
+            if (Strengthened.IsOn(of.Piece))
             {
+                var before = Strengthened.Before(of.Piece);
                 w.Start("path").Set("class", "added").Set("fill-rule", "evenodd").Path(before.With(of.Piece.Outline)).End();
                 w.Start("path").Set("class", "was").Path(before).End();
             }
@@ -99,15 +100,9 @@ public static class StrengthSvg
         foreach (var of in outcome.Seen.Where(s => s.Piece.OnCard.Bounds.Touches(window)))
         {
             w.Start("path").Set("class", "plate-paper").Set("fill", of.Piece.Colour.Hex).Set("fill-rule", "evenodd").Path(of.Piece.OnCard).End();
-            if (before.Piece(of.Piece.Id) is { } was) w.Start("path").Set("class", "was").Path(Unstrengthened(was)).End();
+            if (before.Piece(of.Piece.Id) is { } was) w.Start("path").Set("class", "was").Path(Strengthened.Before(was).Transform(was.Place.Map)).End();
         }
 
         return w.End().ToString();
     }
-
-    /// <summary>The outline before it was strengthened, in the piece's coordinates; null where it was not.</summary>
-    private static VectorPath? Before(Piece piece) => StrengthenModel.IsStrengthened(piece)
-        ? (piece with { Treatments = piece.Treatments.RemoveAll(t => t is Strengthened) }).Outline : null;
-
-    private static VectorPath Unstrengthened(Piece piece) => (Before(piece) ?? piece.Outline).Transform(piece.Place.Map);
 }

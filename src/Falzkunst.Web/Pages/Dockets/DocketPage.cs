@@ -316,13 +316,10 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     private async Task Find(CancellationToken cancel)
     {
         _foldSetback ??= await parts.Drawer.FoldSetback(cancel);
-        Findings = Design is null ? [] : DocketParts.FindingsOf(Design, Stocks, _foldSetback.Value);
-        if (Design is { } design && DocketParts.Waiting(design, Stocks) is { Count: > 0 } waiting)
-        {
-            IsInspecting = true;
-            parts.Inspector.Look(design, Stocks, waiting);
-        }
-
+        var waiting = Design is null ? [] : DocketParts.Waiting(Design, Stocks);
+        IsInspecting = waiting.Count > 0;
+        Findings = Design is null ? [] : DocketParts.FindingsOf(Design, Stocks, _foldSetback.Value, waiting.Count);
+        if (Design is not null) parts.Inspector.Look(Design, Stocks, waiting);
         if (int.TryParse(Request.Query["finding"], out var index)) FindingIndex = Math.Clamp(index, 0, Math.Max(0, Findings.Count - 1));
     }
 
@@ -336,7 +333,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         var doneSheets = Layout is null ? 0
             : await parts.Db.Runs.Where(r => r.LayoutId == Layout.Id && r.State == WorkState.Done).Select(r => r.Sheet).Distinct().CountAsync(cancel);
         var facts = new DocketFacts(Design, await parts.Db.SourceFiles.CountAsync(f => f.DocketId == Docket.Id, cancel), Stops, Layout, Laid, LayoutIsCurrent,
-            lastRun, doneSheets, Stocks);
+            lastRun, doneSheets, Stocks, IsInspecting);
         foreach (var stage in Dockets.Stage.All)
         {
             var state = stage.Of(facts);

@@ -7,7 +7,7 @@ namespace Falzkunst.Web.Pages.Dockets;
 
 /// <summary>What the stages of a docket tell their state from.</summary>
 public sealed record DocketFacts(Design? Design, int Files, int Stops, LayoutRow? Row, DocketLayout? Plan, bool LayoutIsCurrent, RunRow? LastRun,
-    int DoneSheets, IReadOnlyList<Stock> Drawer)
+    int DoneSheets, IReadOnlyList<Stock> Drawer, bool IsInspecting)
 {
     public bool IsLayingOut => Row is { State: WorkState.Waiting or WorkState.Working };
 
@@ -62,7 +62,7 @@ internal sealed class StrengthenStage() : Stage(3, "Strengthen", "strengthen")
     {
         if (d.Design is not { } design) return new("waits for 1", "is-waiting");
         if (!design.Papers.Any()) return new("nothing to look at", "is-waiting");
-        if (DocketParts.Waiting(design, d.Drawer).Count > 0) return new("is looked at …");
+        if (d.IsInspecting) return new("is looked at …");
         var seen = CardInspection.Of(design, p => Stocks.Bears(design, p, d.Drawer), false);
         var (thin, specks) = (seen.Thin.Count(), seen.Specks.Count());
         return thin > 0 ? new(Words.Count(thin, "thin place"), "is-warn") : specks > 0 ? new(Words.Count(specks, "speck")) : new("strong enough");

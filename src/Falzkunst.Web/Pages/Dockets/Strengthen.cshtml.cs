@@ -33,7 +33,7 @@ public sealed class StrengthenModel(DocketParts parts) : LooksPage(parts)
 
     /// <summary>What strengths are for: the chosen pieces; where none are, all that have thin places, or were strengthened.</summary>
     public IReadOnlyList<Piece> ToStrengthen => ChosenPieces.Count > 0 ? ChosenPieces
-        : [.. Inspected.Pieces.Where(p => p.Seen.Thin.Count > 0 || IsStrengthened(p.Piece)).Select(p => p.Piece)];
+        : [.. Inspected.Pieces.Where(p => p.Seen.Thin.Count > 0 || Strengthened.IsOn(p.Piece)).Select(p => p.Piece)];
 
     public string TargetIds => string.Join(',', ToStrengthen.Select(p => p.Id));
 
@@ -54,8 +54,6 @@ public sealed class StrengthenModel(DocketParts parts) : LooksPage(parts)
             return [.. all.Where(t => t.Item2.Count > 0).DistinctBy(t => string.Join(',', t.Item2.Select(p => p.Id))).Take(12)];
         }
     }
-
-    public static bool IsStrengthened(Piece piece) => piece.Treatments.Any(t => t is Strengthened);
 
     public Limits BearsOf(Piece piece) => Core.Cards.Stocks.Bears(Design!, piece, Stocks);
 
