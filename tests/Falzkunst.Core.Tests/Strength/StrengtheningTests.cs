@@ -1,7 +1,9 @@
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Lettering;
+using Falzkunst.Core.Reading;
 using Falzkunst.Core.Regions;
 using Falzkunst.Core.Strength;
+using Falzkunst.Core.Tests.Regions;
 using Xunit.Abstractions;
 
 namespace Falzkunst.Core.Tests.Strength;
@@ -48,6 +50,126 @@ public sealed class StrengtheningTests(ITestOutputHelper output)
         output.WriteLine($"{places} thin places; {left} left thin, {blocked} between gaps");
         Assert.True(places > 100 && left <= 0.01 * places, $"{left} of {places}");
     }
+
+    /// <summary>Shapes that nobody made for this: of their kinds, of words, and these taken from, joined to and cut by one another; with any limits.
+    /// "10000@1" is how many and from which seed.</summary>
+    [Fact]
+    public void No_valid_shape_gives_an_invalid_one_in_any_way()
+    {
+        var asked = (Environment.GetEnvironmentVariable("FALZKUNST_ANY_STRONG") ?? "60@31").Split('@').Select(int.Parse).ToArray();
+        var (faults, done) = (new List<string>(), 0);
+        for (var seed = asked[1]; seed < asked[1] + asked[0]; seed++)
+        {
+            var r = new Random(seed);
+            var outline = AnyOutline(r);
+            if (outline.IsEmpty) continue;
+            var width = Math.Exp(Math.Log(0.15) + r.NextDouble() * Math.Log(40));
+            var limits = new Limits(Length.FromMm(width), Length.FromMm(width * (0.2 + r.NextDouble())));
+            var way = (StrengthenWay)r.Next(3);
+            done++;
+            try
+            {
+                var clock = System.Diagnostics.Stopwatch.StartNew();
+                var strong = Strengthening.Of(outline, way, limits, width * r.NextDouble());
+                var took = clock.ElapsedMilliseconds;
+                if (Fault(outline, strong, way) is { } fault) faults.Add($"{seed} {way} {limits.Width} {limits.Gap}: {fault}");
+                if (took > 5000) output.WriteLine($"{seed} {way}: {took} ms, {outline.Subpaths.Sum(s => s.Segments.Length)} nodes");
+            }
+            catch (Exception e)
+            {
+                faults.Add($"{seed} {way}: {e.GetType().Name} {e.Message} {e.StackTrace?.Split('\n')[0]}");
+            }
+        }
+
+        foreach (var fault in faults) output.WriteLine(fault);
+        output.WriteLine($"{done} shapes, {faults.Count} faults");
+        Assert.Empty(faults);
+    }
+
+    /// <summary>Our own files; or those that a list names, a line each.</summary>
+    [Fact]
+    public void No_outline_of_a_file_becomes_invalid_in_any_way()
+    {
+        var list = Environment.GetEnvironmentVariable("FALZKUNST_SVGS");
+        var files = list is null ? Directory.GetFiles(Cases.Demo, "*.svg").Concat(Directory.GetFiles(Path.Combine(Cases.Folder, "messy"), "*.svg"))
+            : File.ReadAllLines(list);
+        var (faults, done) = (new List<string>(), 0);
+        foreach (var file in files.Order(StringComparer.Ordinal))
+        {
+            var (slowest, clock) = (0L, new System.Diagnostics.Stopwatch());
+            var pieces = DesignReader.Read(File.ReadAllBytes(file)).Papers.ToList();
+            foreach (var outline in pieces.Select(p => p.Outline))
+            {
+                foreach (var way in Enum.GetValues<StrengthenWay>())
+                {
+                    done++;
+                    clock.Restart();
+                    try
+                    {
+                        if (Fault(outline, Strengthening.Of(outline, way, Limits, 0.15), way) is { } fault) faults.Add($"{file} {way}: {fault}");
+                    }
+                    catch (Exception e)
+                    {
+                        faults.Add($"{file} {way}: {e.GetType().Name} {e.Message} {e.StackTrace?.Split('\n')[0]}");
+                    }
+
+                    slowest = Math.Max(slowest, clock.ElapsedMilliseconds);
+                }
+            }
+
+            if (slowest > 2000) output.WriteLine($"{file}: {slowest} ms, {pieces.Sum(p => p.Outline.Subpaths.Sum(s => s.Segments.Length))} nodes");
+        }
+
+        foreach (var fault in faults) output.WriteLine(fault);
+        output.WriteLine($"{done} outlines, {faults.Count} faults");
+        Assert.Empty(faults);
+        Assert.True(done > 50);
+    }
+
+    private static string? Fault(VectorPath outline, VectorPath strong, StrengthenWay way)
+    {
+        if (strong.Equals(outline)) return null;
+        (int, int) Count(VectorPath p) => (p.Subpaths.Count(s => s.SignedAreaMm2 > 0), p.Subpaths.Count(s => s.SignedAreaMm2 < 0));
+        if (Count(outline) != Count(strong)) return $"{Count(outline)} became {Count(strong)}";
+        if (strong.Subpaths.SelectMany(s => s.Segments).Any(s => !double.IsFinite(s.End.X + s.End.Y + s.C1.X + s.C2.Y))) return "not finite";
+        // Judged by another: what the even-odd rule makes of it has the same area and the same parts.
+        var parts = Region.Parts(strong, FillRule.EvenOdd).ToList();
+        var area = parts.Sum(p => p.SignedAreaMm2);
+        if (Math.Abs(area - strong.SignedAreaMm2) > 0.002 + 1e-4 * Math.Abs(area)) return $"area {strong.SignedAreaMm2:0.0000} is {area:0.0000}";
+        return strong.SignedAreaMm2 < outline.SignedAreaMm2 - 0.01 - 0.002 * outline.Length.Mm ? "smaller" : null;
+    }
+
+    private static VectorPath AnyOutline(Random r)
+    {
+        var one = One();
+        return r.Next(4) switch
+        {
+            0 => VectorPath.Joined(Together.TakeAway(one, [One()])),
+            1 => VectorPath.Joined(Together.Join([one, One()])),
+            2 => VectorPath.Joined(Together.Clean(one.With(One()))),
+            _ => one,
+        };
+
+        VectorPath One() => r.Next(5) switch
+        {
+            0 => AnyArea.One(r),
+            1 or 2 => KnownWidths.Make(KnownWidths.Kinds[r.Next(KnownWidths.Kinds.Length)], r).Outline,
+            3 => Word(Scripts[r.Next(Scripts.Length)], 4 + 16 * r.NextDouble(), Texts[r.Next(Texts.Length)]),
+            _ => AnyArea.Whole(Together.Join([.. Enumerable.Range(0, 2 + r.Next(12)).Select(_ => Scratch())])),
+        };
+
+        // A long thin scrap that may cross others.
+        VectorPath Scratch()
+        {
+            Point a = new(r.NextDouble() * 20, r.NextDouble() * 20), b = new(r.NextDouble() * 20, r.NextDouble() * 20), d = b - a;
+            var n = new Point(-d.Y, d.X) * (1 / Math.Max(d.Norm, 0.1));
+            return VectorPath.Polygon(a - n * r.NextDouble(), b - n * r.NextDouble(), b + n * r.NextDouble(), a + n * r.NextDouble());
+        }
+    }
+
+    private static readonly string[] Scripts = ["Sacramento", "Courgette", "Fraunces", "Abril Fatface", "Josefin Sans", "Amatic SC"];
+
+    private static readonly string[] Texts = ["hut", "with thanks", "Ærø & %8", "i", "Bergwiese", "ÄÖÜ ïj;", "@"];
 
     /// <summary>Whether a gap is so near that both sides of the limb have to share what there is.</summary>
     private static bool IsNearGap(Inspection before, Inspection after, Point p) =>
