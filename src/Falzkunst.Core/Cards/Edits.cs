@@ -632,11 +632,11 @@ public sealed record Treat(ImmutableArray<string> PieceIds, Treatment Treatment)
         if (Treatment.Fault() is { } fault) return $"It can't be done: {fault}.";
         var pieces = PieceIds.Select(before.Piece).OfType<Piece>().ToList();
         if (pieces.Count == 0) return "The piece is gone.";
-        return pieces.Find(p => Outlines.Derive(p.Shape, p.Treatments.Add(Treatment)).IsEmpty) is { } none
+        return pieces.Find(p => Outlines.Derive(p.Shape, Treatment.AddedTo(p.Treatments)).IsEmpty) is { } none
             ? $"Nothing of “{none.Label}” would be left." : null;
     }
 
-    public override Design Apply(Design design) => Treatment.Fault() is null ? Reshaped(design, PieceIds, p => p.Treatments.Add(Treatment)) : design;
+    public override Design Apply(Design design) => Treatment.Fault() is null ? Reshaped(design, PieceIds, p => Treatment.AddedTo(p.Treatments)) : design;
 
     internal static Design Reshaped(Design design, ImmutableArray<string> ids, Func<Piece, ImmutableArray<Treatment>> treatments)
     {

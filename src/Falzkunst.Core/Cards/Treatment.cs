@@ -16,10 +16,14 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(Simplified), "simplified")]
 [JsonDerivedType(typeof(Strengthened), "strengthened")]
 [JsonDerivedType(typeof(WithoutSpecks), "withoutSpecks")]
+[JsonDerivedType(typeof(Bridged), "bridged")]
 public abstract record Treatment
 {
     /// <summary>The outline after it. Pure. Empty where nothing is left.</summary>
     internal abstract VectorPath Treat(VectorPath outline);
+
+    /// <summary>The treatments of a piece with this one, in the order in which they are done: behind all others, where nothing else is said.</summary>
+    internal virtual ImmutableArray<Treatment> AddedTo(ImmutableArray<Treatment> all) => all.Add(this);
 
     /// <summary>What is wrong with its numbers, as a part of a sentence; null where all is well.</summary>
     internal abstract string? Fault();
@@ -151,6 +155,10 @@ public sealed record Strengthened(StrengthenWay Way, Limits Limits) : Treatment
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public VectorPath? Beside { get; init; }
 
+    /// <summary>How far its parts may be moved apart first, so that all can grow; zero where they stay.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public Length Apart { get; init; }
+
     /// <summary>Whether a piece is strengthened.</summary>
     public static bool IsOn(Piece piece) => piece.Treatments.Any(t => t is Strengthened);
 
@@ -160,18 +168,38 @@ public sealed record Strengthened(StrengthenWay Way, Limits Limits) : Treatment
     /// <summary>What else is done to a piece.</summary>
     internal static ImmutableArray<Treatment> Without(Piece piece) => piece.Treatments.RemoveAll(t => t is Strengthened);
 
-    internal override VectorPath Treat(VectorPath outline) => Strengthening.Of(outline, Way, Limits, By.Mm, Beside);
+    internal override VectorPath Treat(VectorPath outline) => Strengthening.Of(outline, Way, Limits, By.Mm, Beside, Apart.Mm);
 
     internal override string? Fault() => Limits?.Fault() is { } fault ? fault[..1].ToLowerInvariant() + fault[1..fault.IndexOf(';', StringComparison.Ordinal)]
         : !Enum.IsDefined(Way) ? "an outline is strengthened where it is thin, all round, or at its holes"
-        : Limits is null || By.Mm is not (>= 0 and <= 20) ? "edges go out by up to 20 mm" : null;
+        : Limits is null || By.Mm is not (>= 0 and <= 20) ? "edges go out by up to 20 mm"
+        : Apart.Mm is not (>= 0 and <= 20) ? "parts are moved apart by up to 20 mm" : null;
 
     public override string Describe() => Way switch
     {
         StrengthenWay.OnlyThin => $"strengthened to {Limits.Width} where thin",
         StrengthenWay.AllRound => $"strengthened by {By} all round",
         _ => $"holes strengthened by {By}",
-    };
+    } + (Apart > Length.Zero ? $", parts up to {Apart} apart" : "");
+}
+
+/// <summary>Parts that were joined to no other, joined to their neighbours (<see cref="Bridges"/>).</summary>
+/// <param name="Width">Of each bridge.</param>
+/// <param name="Within">The longest that one may be.</param>
+/// <param name="UnderMm2">Only smaller parts are joined; null joins all.</param>
+public sealed record Bridged(Length Width, Length Within, double? UnderMm2 = null) : Treatment
+{
+    /// <summary>Before it is strengthened, so that bridges are too.</summary>
+    internal override ImmutableArray<Treatment> AddedTo(ImmutableArray<Treatment> all) =>
+        all.Insert(all.TakeWhile(t => t is not Strengthened).Count(), this);
+
+    internal override VectorPath Treat(VectorPath outline) => Bridges.Of(outline, Width.Mm, Within.Mm, UnderMm2);
+
+    internal override string? Fault() => Width.Mm is not (>= 0.1 and <= 100) ? "a bridge is 0.1 to 100 mm wide"
+        : Within.Mm is not (>= 0.1 and <= 1000) ? "a bridge is up to 1 m long"
+        : UnderMm2 is { } under && under is not (> 0 and <= 1e6) ? "parts are joined by their area in mm²" : null;
+
+    public override string Describe() => $"{(UnderMm2 is null ? "loose parts" : "dots")} joined by bridges {Width} wide";
 }
 
 /// <summary>Without parts and holes that are too small to be worth cutting; a piece that is nothing else stays.</summary>

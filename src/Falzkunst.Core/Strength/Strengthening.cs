@@ -61,10 +61,14 @@ public sealed class Strengthening
     /// <param name="outline">Outer edges clockwise, holes counter-clockwise.</param>
     /// <param name="by">How far edges go, for all ways but <see cref="StrengthenWay.OnlyThin"/>; in mm.</param>
     /// <param name="beside">What lies beside it and is no part of it; half of a gap to that is left to it. Null where nothing does.</param>
+    /// <param name="apart">The farthest that parts may be moved apart first, so that all of them can grow; in mm.</param>
     /// <exception cref="OperationCanceledException">It was given up.</exception>
-    public static VectorPath Of(VectorPath outline, StrengthenWay way, Limits limits, double by, VectorPath? beside = null, CancellationToken cancel = default)
+    public static VectorPath Of(VectorPath outline, StrengthenWay way, Limits limits, double by, VectorPath? beside = null, double apart = 0,
+        CancellationToken cancel = default)
     {
         if (outline.IsEmpty) return outline;
+        if (apart > 0 && way != StrengthenWay.HolesOnly)
+            outline = Apart.Of(outline, part => Of(part, way, limits, by, null, 0, cancel), limits.Gap.Mm, apart, cancel);
         if (way == StrengthenWay.OnlyThin) return new Strengthening(outline, beside, limits, 0.8 * limits.Width.Mm, cancel).OnlyThin();
         if (by <= 0) return outline;
         var made = new Strengthening(outline, beside, limits, limits.Gap.Mm / 2 + by, cancel);
@@ -178,7 +182,10 @@ public sealed class Strengthening
         {
             _cancel.ThrowIfCancellationRequested();
             var area = new VectorPath([hole.Reverse()]);
-            var kept = channels.Where(c => c.Bounds.Touches(area.Bounds)).SelectMany(c => Together.Overlap([area, c]));
+            // Round what lies in the hole, it stays as wide as a gap.
+            var islands = _outline.Subpaths.Where(s => s.SignedAreaMm2 > 0 && area.Bounds.Holds(s.Start) && area.Encloses(s.Start));
+            var kept = channels.Where(c => c.Bounds.Touches(area.Bounds)).Concat(islands.SelectMany(s => Outsets.Of(new([s]), _gap)))
+                .SelectMany(c => Together.Overlap([area, c]));
             return Together.Join([.. Outsets.Of(area, -by), .. kept]) is [{ Subpaths: [var left] }] ? left.Reverse() : hole;
         }
     }

@@ -55,7 +55,7 @@ internal static class AnyEdit
         ImmutableArray<string> Some(params string[] of) => [.. Enumerable.Range(0, r.Next(1, 4)).Select(_ => One(of)).Distinct()];
         ImmutableArray<string> SomeLines() => Some(lines);
         Operation Op() => One([.. Operations.All]);
-        Treatment AnyTreatment() => r.Next(10) switch
+        Treatment AnyTreatment() => r.Next(11) switch
         {
             0 => new FilledHoles(r.NextDouble() * 300),
             1 => new FilledHoles(0) { Rings = [r.Next(4)] },
@@ -64,10 +64,12 @@ internal static class AnyEdit
             4 => new Rim(Length.FromMm(r.NextDouble() * 9)),
             5 => new Smoothed(Length.FromMm(r.NextDouble() * 3)),
             6 => new Simplified(Length.FromMm(r.NextDouble())),
+            9 => new Bridged(Length.FromMm(0.2 + r.NextDouble() * 3), Length.FromMm(r.NextDouble() * 30), r.Next(2) == 0 ? null : r.NextDouble() * 50),
             8 => new WithoutSpecks(r.NextDouble() * 9, r.NextDouble() * 9),
             7 => new Strengthened(One(Enum.GetValues<StrengthenWay>()), new(Length.FromMm(r.NextDouble() * 3), Length.FromMm(0.1 + r.NextDouble())))
             {
                 By = Length.FromMm(r.NextDouble()),
+                Apart = Length.FromMm(Math.Max(0, Mm(1))),
             },
             _ => new Outset(Length.FromMm(Mm(6))) { Corners = One(Enum.GetValues<CornerStyle>()) },
         };

@@ -1,0 +1,104 @@
+using Falzkunst.Core.Regions;
+using Falzkunst.Core.Strength;
+using Falzkunst.Core.Tests.Regions;
+using Xunit.Abstractions;
+
+namespace Falzkunst.Core.Tests.Strength;
+
+/// <summary>Parts moved apart, and parts joined by bridges.</summary>
+public sealed class ApartTests(ITestOutputHelper output)
+{
+    private static readonly Limits Limits = new(Length.FromMm(KnownWidths.Limit), Length.FromMm(KnownWidths.Gap));
+
+    private static (int Count, int Seed) Asked =>
+        (Environment.GetEnvironmentVariable("FALZKUNST_APART") ?? "40@70").Split('@') is [var n, var s] ? (int.Parse(n), int.Parse(s)) : (40, 70);
+
+    /// <summary>Parts that lie apart by any little, as letters and dots do.</summary>
+    private static VectorPath Scattered(Random r)
+    {
+        var parts = new List<VectorPath>();
+        for (var k = r.Next(2, 12); k > 0; k--)
+        {
+            double s = 0.3 + 2.5 * r.NextDouble(), x = 12 * r.NextDouble(), y = 8 * r.NextDouble();
+            var part = Together.Clean((r.Next(3) switch
+            {
+                0 => AnyArea.Ellipse(s, s),
+                1 => VectorPath.Rectangle(-s, -0.2, 2 * s, 0.4),
+                _ => AnyArea.Blob(r, 4, s),
+            }).Transform(Affine.Turn(Angle.FromDegrees(360 * r.NextDouble())).Then(Affine.Move(x, y))))[0];
+            if (parts.TrueForAll(p => Together.Overlap([p, part]).Count == 0 && Gap(p, part) > 0.05)) parts.Add(part);
+        }
+
+        return VectorPath.Joined(parts);
+    }
+
+    private static double Gap(VectorPath a, VectorPath b) => Math.Min(a.Rings.SelectMany(r => r).Min(b.DistanceTo), b.Rings.SelectMany(r => r).Min(a.DistanceTo));
+
+    private static double LeastGap(VectorPath outline)
+    {
+        var parts = Region.Parts(outline, FillRule.EvenOdd);
+        return parts.SelectMany((a, i) => parts.Skip(i + 1).Select(b => Gap(a, b))).DefaultIfEmpty(double.PositiveInfinity).Min();
+    }
+
+    [Fact]
+    public void Parts_go_apart_until_all_can_grow_and_no_farther_than_they_may()
+    {
+        var (narrow, stuck, thin) = (0, 0, 0);
+        for (var seed = Asked.Seed; seed < Asked.Seed + Asked.Count; seed++)
+        {
+            var outline = Scattered(new(seed));
+            var most = 2.0;
+            var strong = Strengthening.Of(outline, StrengthenWay.OnlyThin, Limits, 0, null, most);
+            Assert.Equal(outline.Subpaths.Length, strong.Subpaths.Length);
+            Assert.InRange(Strengthening.FarthestMoved(outline, strong), 0, most + KnownWidths.Limit);
+            if (LeastGap(outline) < KnownWidths.Gap) narrow++;
+            // Only where one is at its end may a gap stay.
+            if (LeastGap(strong) < KnownWidths.Gap - 0.01)
+            {
+                stuck++;
+                output.WriteLine($"{seed}: gap {LeastGap(strong):0.000} of {outline.Subpaths.Length} parts");
+            }
+
+            thin += Inspection.Of(strong, Limits).Thin.Count(t => t.Width.Mm < KnownWidths.Limit - 0.02);
+        }
+
+        output.WriteLine($"{Asked.Count} with {narrow} too near: {stuck} still are, {thin} places thin");
+        Assert.True(narrow > Asked.Count / 3 && stuck <= Asked.Count / 20 && thin <= Asked.Count / 10, $"{narrow} {stuck} {thin}");
+    }
+
+    [Fact]
+    public void Bridges_join_all_parts_in_one_and_make_no_ring()
+    {
+        var (one, rings) = (0, 0);
+        for (var seed = Asked.Seed; seed < Asked.Seed + Asked.Count; seed++)
+        {
+            var outline = Scattered(new(seed));
+            var joined = Bridges.Of(outline, 1, 100);
+            var (parts, holes) = (joined.Subpaths.Count(s => s.SignedAreaMm2 > 0), joined.Subpaths.Count(s => s.SignedAreaMm2 < 0));
+            Assert.Equal(joined.SignedAreaMm2, Region.Parts(joined, FillRule.EvenOdd).Sum(p => p.SignedAreaMm2), 1e-3);
+            Assert.True(joined.SignedAreaMm2 > outline.SignedAreaMm2 - 1e-3);
+            if (parts == 1) one++;
+            else output.WriteLine($"{seed}: {parts} parts left");
+            // A bridge that is wider than a third part is far away may touch that too.
+            if (holes > 0) rings++;
+            Assert.Same(joined, Bridges.Of(joined, 1, 100));
+        }
+
+        output.WriteLine($"{one} of {Asked.Count} in one, {rings} with a ring");
+        Assert.Equal(Asked.Count, one);
+        Assert.True(rings <= Asked.Count / 10);
+    }
+
+    [Fact]
+    public void A_bridge_lies_in_the_middle_of_where_it_is_shortest_and_only_dots_are_joined_where_that_is_asked()
+    {
+        // A foot 10 wide over a floor: in its middle; a dot above a stem: upright.
+        var foot = VectorPath.Rectangle(0, 0, 10, 3).With(VectorPath.Rectangle(-20, 4, 50, 3));
+        Assert.Equal(1 * 2, Bridges.Of(foot, 2, 5).SignedAreaMm2 - foot.SignedAreaMm2, 1e-6);
+        Assert.Contains(Bridges.Of(foot, 2, 5).Subpaths[0].Segments, s => Math.Abs(s.End.X - 4) < 0.3);
+        Assert.Same(foot, Bridges.Of(foot, 2, 0.9));
+        var letters = VectorPath.Rectangle(0, 5, 2, 10).With(Together.Clean(AnyArea.Ellipse(1, 1).Transform(Affine.Move(1, 3)))[0]).With(VectorPath.Rectangle(4, 5, 2, 10));
+        Assert.Equal(2, Bridges.Of(letters, 1, 5, 10).Subpaths.Length);
+        Assert.Single(Bridges.Of(letters, 1, 5).Subpaths);
+    }
+}
