@@ -112,6 +112,8 @@ internal sealed class Boundary
         return last < Rings[ring] ? 0 : Along[last] + From[last].DistanceTo(To[last]);
     }
 
+    public double LengthOfChord(int edge) => From[edge].DistanceTo(To[edge]);
+
     /// <summary>How far it is along a ring from one chord on to another, in mm.</summary>
     public double Onward(int from, int to)
     {

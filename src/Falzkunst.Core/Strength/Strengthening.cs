@@ -32,6 +32,9 @@ public sealed class Strengthening
     /// <summary>Where a limb goes over into others, its balls touch three sides, and less and less across.</summary>
     private const double Junction = -0.3;
 
+    /// <summary>Corners that turn by more are corners of a flat end.</summary>
+    private static readonly double Flat = Angle.FromDegrees(35).Radians;
+
     /// <summary>What is kept free is so much wider, for what fitting takes.</summary>
     private const double KeptMm = 0.006;
 
@@ -39,7 +42,7 @@ public sealed class Strengthening
     private const double HairMm = 0.1;
 
     private readonly CancellationToken _cancel;
-    private readonly VectorPath _outline;
+    private readonly VectorPath _outline, _beside;
     private readonly Boundary _boundary, _around;
     private readonly double _width, _gap;
     private readonly BoxGrid<Chains.Link> _kept;
@@ -51,6 +54,7 @@ public sealed class Strengthening
         (_width, _gap) = (limits.Width.Mm, limits.Gap.Mm);
         _kept = new(Math.Max(_width, _gap));
         _boundary = Of(outline);
+        _beside = beside ?? VectorPath.Empty;
         // The rings of the outline come first, so that their chords have the same numbers.
         _around = beside is null || beside.IsEmpty ? _boundary : Of(outline.With(beside));
 
@@ -72,7 +76,8 @@ public sealed class Strengthening
         if (way == StrengthenWay.OnlyThin) return new Strengthening(outline, beside, limits, 0.8 * limits.Width.Mm, cancel).OnlyThin();
         if (by <= 0) return outline;
         var made = new Strengthening(outline, beside, limits, limits.Gap.Mm / 2 + by, cancel);
-        return way == StrengthenWay.AllRound ? made.AllRound(by) : made.HolesOnly(by);
+        var channels = made.Channels(2 * by);
+        return made.Roomy(way == StrengthenWay.AllRound ? more => made.AllRound(by, [.. channels, .. more]) : more => made.HolesOnly(by, [.. channels, .. more]));
     }
 
     /// <summary>How far an edge of the second outline lies from the first at the most, in mm, on its chords.</summary>
@@ -104,11 +109,73 @@ public sealed class Strengthening
         var grows = Wide(inner, thin);
         var edges = new bool[_boundary.Count];
         for (var i = 0; i < grows.Length; i++) if (grows[i]) edges[inner.All[i].Edge] = edges[inner.All[i].AcrossEdge] = true;
+        var near = NearBy(edges);
         // All that a limb lacks may come out on one of its sides, and both sides of a gap may grow.
         var lacks = _width - thin.Places[0].Width;
-        Keep(new(_around, false, _gap / 2 + lacks, _cancel, e => e < edges.Length && edges[e]), 2 * lacks);
+        Keep(new(_around, false, _gap / 2 + lacks, _cancel, e => e < near.Length && near[e]), 2 * lacks);
         var growing = Growing(inner, thin, grows);
-        return growing.Count == 0 ? _outline : Put(Together.Join(growing));
+        if (growing.Count == 0) return _outline;
+        return Roomy(channels => Put(Together.Join([.. growing.SelectMany(part => Without(part, channels))])));
+    }
+
+    private static IEnumerable<VectorPath> Without(VectorPath part, List<VectorPath> channels) =>
+        channels.FindAll(c => c.Bounds.Touches(part.Bounds)) is { Count: > 0 } cut ? Together.TakeAway(part, cut) : [part];
+
+    /// <summary>Chords that lie along the boundary no farther than a width from those that grow: the end of a limb comes out with its sides.</summary>
+    private bool[] NearBy(bool[] edges)
+    {
+        var near = new bool[edges.Length];
+        for (var i = 0; i < edges.Length; i++)
+        {
+            if (!edges[i]) continue;
+            near[i] = true;
+            double ahead = 0, behind = 0;
+            for (var k = _boundary.Next(i); !edges[k] && ahead < _width; k = _boundary.Next(k)) (near[k], ahead) = (true, ahead + _boundary.LengthOfChord(k));
+            for (var k = _boundary.Before(i); !edges[k] && behind < _width; k = _boundary.Before(k))
+                (near[k], behind) = (true, behind + _boundary.LengthOfChord(k));
+        }
+
+        return near;
+    }
+
+    /// <summary>Makes an outline; where gaps came out narrower than they may, which happens round corners and at ends that grow towards each other, makes it
+    /// again with channels kept free there.</summary>
+    private VectorPath Roomy(Func<List<VectorPath>, VectorPath> make)
+    {
+        const int mostTimes = 3;
+        var channels = new List<VectorPath>();
+        var made = make(channels);
+        for (var time = 1; time < mostTimes && Narrowed(made) is { Count: > 0 } more; time++)
+        {
+            channels.AddRange(more);
+            made = make(channels);
+        }
+
+        return made;
+    }
+
+    /// <summary>The middles of gaps that are narrower than they were and than is asked for, as wide as they have to be.</summary>
+    private List<VectorPath> Narrowed(VectorPath made)
+    {
+        if (made.Equals(_outline)) return [];
+        var old = _outline.Subpaths.ToHashSet();
+        VectorPath moved = new([.. made.Subpaths.Where(s => !old.Contains(s))]), rest = new([.. made.Subpaths.Where(old.Contains)]);
+        var beside = _around == _boundary ? [] : _beside.Subpaths;
+        var around = new Boundary(new([.. moved.Subpaths, .. rest.Subpaths, .. beside]), _gap / 6, _gap / 3);
+        var fresh = Enumerable.Range(0, around.Rings[moved.Subpaths.Length]).Select(i => IsMoved(around.Middle(i))).ToArray();
+        var outer = new Balls(around, false, _gap / 2, _cancel, e => e < fresh.Length && fresh[e]);
+        var narrow = new NarrowRuns(around, outer, _gap - 2 * KeptMm).IsNarrow;
+        var wanted = Array.ConvertAll(outer.All, b => Math.Min(_gap / 2, FromOutline(b.Centre)));
+        for (var i = 0; i < narrow.Length; i++) narrow[i] &= wanted[i] > outer.All[i].Radius + KeptMm && IsBetween(outer.All[i]);
+        return Rows(outer, narrow).ConvertAll(row => row.ConvertAll(i => new Chains.Link(outer.All[i].Centre, wanted[i] + KeptMm / 2)))
+            .SelectMany(links => Chains.Areas(Longer(links), _gap / 6)).ToList();
+
+        // Where two limbs part, the gap between them begins from nothing, wherever that is.
+        bool IsBetween(Ball b) => around.RingOf[b.Edge] != around.RingOf[b.AcrossEdge] || around.Apart(b.Edge, b.AcrossEdge) > 3 * _gap;
+
+        bool IsMoved(Point at) => !_boundary.Nearest(at, 2 * KeptMm, -1, -1, out _, out _);
+
+        double FromOutline(Point at) => _around.Nearest(at, _gap, -1, -1, out _, out var place) ? place.DistanceTo(at) : _gap;
     }
 
     /// <summary>Puts areas to the outline, as long as parts and holes stay as many as they were. Each group of what lies together is put by itself, so that
@@ -164,18 +231,17 @@ public sealed class Strengthening
     }
 
     /// <summary>All edges moved out by an amount, but for the channels that stay free.</summary>
-    private VectorPath AllRound(double by)
+    private VectorPath AllRound(double by, List<VectorPath> channels)
     {
-        var (grown, channels) = (Outsets.Of(_outline, by), Channels(2 * by));
+        var grown = Outsets.Of(_outline, by);
         if (channels.Count == 0) return Put(grown);
         return Put([.. grown.SelectMany(part => channels.FindAll(c => c.Bounds.Touches(part.Bounds)) is { Count: > 0 } cut
             ? Together.TakeAway(part, cut).SelectMany(p => Outsets.Of(p, -HairMm)).SelectMany(p => Outsets.Of(p, HairMm)) : [part])]);
     }
 
     /// <summary>The edges of holes moved in by an amount, but for the channels that stay free; what would close or fall into parts stays as it is.</summary>
-    private VectorPath HolesOnly(double by)
+    private VectorPath HolesOnly(double by, List<VectorPath> channels)
     {
-        var channels = Channels(2 * by);
         return new([.. _outline.Subpaths.Select(s => s.SignedAreaMm2 > 0 ? s : Smaller(s))]);
 
         Subpath Smaller(Subpath hole)
@@ -196,7 +262,7 @@ public sealed class Strengthening
         var rows = Rows(inner, grows);
         var areas = new List<VectorPath>[rows.Count];
         Parallel.For(0, rows.Count, new() { CancellationToken = _cancel, MaxDegreeOfParallelism = Balls.Workers },
-            i => areas[i] = Links(inner, thin, rows[i]) is { Count: > 0 } links ? [.. Chains.Areas(links, _width / 8)] : []);
+            i => areas[i] = Areas(inner, thin, rows[i]));
         return [.. areas.SelectMany(a => a)];
     }
 
@@ -281,8 +347,8 @@ public sealed class Strengthening
         }
     }
 
-    /// <summary>The balls of a row as large as is wanted, where there is room.</summary>
-    private List<Chains.Link> Links(Balls inner, NarrowRuns thin, List<int> row)
+    /// <summary>What a row becomes: balls as large as is wanted, where there is room, and flat ends as flat as they were.</summary>
+    private List<VectorPath> Areas(Balls inner, NarrowRuns thin, List<int> row)
     {
         var want = _width / 2 + SpareMm;
         var n = row.Count;
@@ -290,6 +356,7 @@ public sealed class Strengthening
         for (var k = 1; k < n; k++) along[k] = along[k - 1] + inner.All[row[k]].Centre.DistanceTo(inner.All[row[k - 1]].Centre);
         var isThin = row.ConvertAll(i => thin.IsNarrow[i]);
         if (!isThin.Contains(true)) return [];
+        var ends = new List<VectorPath>();
         var grow = Blended(row.ConvertAll(i => want - inner.All[i].Radius), isThin, along);
         var (near, far) = (new double[n], new double[n]);
         for (var k = 0; k < n; k++)
@@ -312,6 +379,7 @@ public sealed class Strengthening
             var to = ball.Touches ? ball.Across - ball.At : ball.Way * (2 * ball.Radius);
             double first = near[k] > InsideMm ? near[k] : near[k] - InsideMm, second = far[k] > InsideMm ? far[k] : far[k] - InsideMm;
             var centre = ball.Centre + to * ((second - first) / 2 / Math.Max(to.Norm, 1e-9));
+            if ((k == 0 || k == n - 1) && row[0] != row[^1] && FlatEnd(ball, k > 0, first, second) is { } end) ends.Add(end);
             links[k] = new(centre, Math.Max(0.01, Math.Min(ball.Radius + (first + second) / 2, Free(centre, ball.Radius + _width))));
         }
 
@@ -326,7 +394,34 @@ public sealed class Strengthening
             }
         }
 
-        return [.. links];
+        return [.. Chains.Areas(links, _width / 8), .. ends];
+    }
+
+    /// <summary>Where a limb ends flat, between two corners, its last ball does not reach into those: they come out with its sides.</summary>
+    /// <param name="onward">Whether it ends where its chord goes on; otherwise where that comes from.</param>
+    /// <param name="near">By how much its own side comes out, in mm; and the one across.</param>
+    private VectorPath? FlatEnd(Ball ball, bool onward, double near, double far)
+    {
+        if (!ball.Touches || Math.Max(near, far) < InsideMm || _boundary.RingOf[ball.Edge] != _boundary.RingOf[ball.AcrossEdge]) return null;
+        if (Corner(ball.Edge, onward) is not { } p || Corner(ball.AcrossEdge, !onward) is not { } q || p.DistanceTo(q) > 3 * ball.Radius) return null;
+        Point outwards = (ball.At - ball.Centre) * (1 / ball.Radius), across = (ball.Across - ball.Centre) * (1 / ball.Radius);
+        var end = VectorPath.Polygon(ball.At + outwards * near, p + outwards * near, q + across * far, ball.Across + across * far);
+        return end.Upright;
+
+        // The first corner along the ring, where it is near.
+        Point? Corner(int edge, bool onward)
+        {
+            var most = 2 * ball.Radius + 0.3 * _width;
+            for (var (k, way) = (edge, 0.0); way < most; k = onward ? _boundary.Next(k) : _boundary.Before(k))
+            {
+                var at = onward ? _boundary.Next(k) : k;
+                Point before = _boundary.Way(_boundary.Before(at)), after = _boundary.Way(at);
+                if (Math.Atan2(before.Cross(after), before.Dot(after)) > Flat) return _boundary.From[at];
+                way += _boundary.LengthOfChord(k);
+            }
+
+            return null;
+        }
     }
 
     /// <summary>
@@ -393,20 +488,25 @@ public sealed class Strengthening
         var narrow = new NarrowRuns(_around, outer, _gap + closer).IsNarrow;
         for (var i = 0; i < narrow.Length; i++) if (narrow[i]) Add(outer.All[i]);
 
-        // A hole that is no gap between two sides keeps its largest ball.
-        for (var ring = 0; ring < _outline.Subpaths.Length; ring++)
-        {
-            var within = outer.All.AsSpan(outer.Rings[ring]..outer.Rings[ring + 1]);
-            if (within.IsEmpty || _outline.Subpaths[ring].SignedAreaMm2 > 0) continue;
-            var largest = within[0];
-            foreach (var ball in within) if (ball.Touches && (!largest.Touches || ball.Radius > largest.Radius)) largest = ball;
-            if (largest.Touches) Add(largest);
-        }
+        foreach (var ball in LargestInHoles(outer)) Add(ball);
 
         void Add(Ball ball)
         {
             var kept = new Chains.Link(ball.Centre, Math.Min(ball.Radius, _gap / 2) + KeptMm);
             _kept.Add(Around(kept.Centre, kept.Radius), kept);
+        }
+    }
+
+    /// <summary>A hole that is no gap between two sides keeps its largest ball.</summary>
+    private IEnumerable<Ball> LargestInHoles(Balls outer)
+    {
+        for (var ring = 0; ring < _outline.Subpaths.Length; ring++)
+        {
+            if (_outline.Subpaths[ring].SignedAreaMm2 > 0) continue;
+            Ball? largest = null;
+            for (var i = outer.Rings[ring]; i < outer.Rings[ring + 1]; i++)
+                if (outer.All[i] is { Touches: true } ball && !(ball.Radius <= largest?.Radius)) largest = ball;
+            if (largest is { } one) yield return one;
         }
     }
 
@@ -440,16 +540,16 @@ public sealed class Strengthening
     {
         var outer = new Balls(_around, false, _gap / 2 + closer / 2, _cancel);
         var narrow = new NarrowRuns(_around, outer, _gap + closer).IsNarrow;
-        var channels = new List<VectorPath>();
+        var channels = LargestInHoles(outer).Where(b => 2 * b.Radius < _gap + closer).SelectMany(b => Chains.Areas([Kept(b)], _gap / 6)).ToList();
         foreach (var row in Rows(outer, narrow))
         {
             _cancel.ThrowIfCancellationRequested();
-            var links = row.ConvertAll(i => outer.All[i]).ConvertAll(b => new Chains.Link(b.Centre,
-                b.Radius < _gap / 2 ? b.Radius + InsideMm : Math.Min(b.Radius + InsideMm, _gap / 2 + InsideMm / 2)));
-            channels.AddRange(Chains.Areas(Longer(links), _gap / 6));
+            channels.AddRange(Chains.Areas(Longer(row.ConvertAll(i => Kept(outer.All[i]))), _gap / 6));
         }
 
         return channels;
+
+        Chains.Link Kept(Ball b) => new(b.Centre, b.Radius < _gap / 2 ? b.Radius + InsideMm : Math.Min(b.Radius + InsideMm, _gap / 2 + InsideMm / 2));
     }
 
     /// <summary>A channel goes on straight at both ends by as much as it is wide, so that it leaves no corner behind it.</summary>

@@ -32,7 +32,8 @@ public sealed class ApartTests(ITestOutputHelper output)
         return VectorPath.Joined(parts);
     }
 
-    private static double Gap(VectorPath a, VectorPath b) => Math.Min(a.Rings.SelectMany(r => r).Min(b.DistanceTo), b.Rings.SelectMany(r => r).Min(a.DistanceTo));
+    private static double Gap(VectorPath a, VectorPath b) =>
+        Math.Min(a.Rings.SelectMany(r => r).Min(b.DistanceTo), b.Rings.SelectMany(r => r).Min(a.DistanceTo));
 
     private static double LeastGap(VectorPath outline)
     {
@@ -97,7 +98,8 @@ public sealed class ApartTests(ITestOutputHelper output)
         Assert.Equal(1 * 2, Bridges.Of(foot, 2, 5).SignedAreaMm2 - foot.SignedAreaMm2, 1e-6);
         Assert.Contains(Bridges.Of(foot, 2, 5).Subpaths[0].Segments, s => Math.Abs(s.End.X - 4) < 0.3);
         Assert.Same(foot, Bridges.Of(foot, 2, 0.9));
-        var letters = VectorPath.Rectangle(0, 5, 2, 10).With(Together.Clean(AnyArea.Ellipse(1, 1).Transform(Affine.Move(1, 3)))[0]).With(VectorPath.Rectangle(4, 5, 2, 10));
+        var dot = Together.Clean(AnyArea.Ellipse(1, 1).Transform(Affine.Move(1, 3)))[0];
+        var letters = VectorPath.Joined([VectorPath.Rectangle(0, 5, 2, 10), dot, VectorPath.Rectangle(4, 5, 2, 10)]);
         Assert.Equal(2, Bridges.Of(letters, 1, 5, 10).Subpaths.Length);
         Assert.Single(Bridges.Of(letters, 1, 5).Subpaths);
     }
