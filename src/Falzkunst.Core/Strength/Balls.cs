@@ -1,3 +1,5 @@
+using System.Runtime.CompilerServices;
+
 namespace Falzkunst.Core.Strength;
 
 /// <summary>A ball that touches the boundary at a place from one side: the largest that has nothing in it.</summary>
@@ -39,6 +41,9 @@ internal sealed class Balls
     /// <summary>Where chords meet at less, those beside them are enough.</summary>
     private static readonly double Fan = Angle.FromDegrees(8).Radians;
 
+    // The same is asked for a picture, for findings, and to strengthen; it is large, and forgotten where there is no room for it.
+    private static readonly ConditionalWeakTable<VectorPath, WeakReference<Balls>> Known = [], Drafts = [];
+
     private readonly Boundary _boundary;
 
     /// <summary>So many work at once; what they find does not depend on it.</summary>
@@ -75,6 +80,32 @@ internal sealed class Balls
         });
     }
 
+    private Balls(Balls of) => (_boundary, IsInside, Largest, Rings, All) = (of._boundary, of.IsInside, of.Largest, of.Rings, [.. of.All]);
+
+    /// <summary>Those inside of an outline up to as wide as a limit on both sides, on chords of an eighth of that or less; looked for once while there is
+    /// room to remember them.</summary>
+    /// <param name="width">In mm.</param>
+    /// <param name="step">How long chords are at the most, in mm.</param>
+    /// <returns>For the caller alone, to be changed at will.</returns>
+    public static Balls Inside(VectorPath outline, double width, double step, CancellationToken cancel) =>
+        Remembered(Known, outline, b => b.Largest == width && b._boundary.Step == step, width, step, cancel);
+
+    /// <summary>Fewer of them, on longer chords, which serve widths up to half as large again without being looked for anew.</summary>
+    /// <inheritdoc cref="Inside"/>
+    public static Balls DraftInside(VectorPath outline, double width, CancellationToken cancel) =>
+        Remembered(Drafts, outline, b => b.Largest >= width && b.Largest < 4 * width, 1.5 * width, width / 4, cancel);
+
+    private static Balls Remembered(ConditionalWeakTable<VectorPath, WeakReference<Balls>> all, VectorPath outline, Predicate<Balls> serves, double width,
+        double step, CancellationToken cancel)
+    {
+        if (all.TryGetValue(outline, out var weak) && weak.TryGetTarget(out var known) && serves(known)) return new(known);
+        var made = new Balls(new Boundary(outline, step, width / 3), true, width, cancel);
+        all.AddOrUpdate(outline, new(made));
+        return new(made);
+    }
+
+    public Boundary Boundary => _boundary;
+
     public bool IsInside { get; }
 
     /// <summary>The radius that was looked for, in mm.</summary>
@@ -91,7 +122,10 @@ internal sealed class Balls
     public Ball At(Point at, int edge, Point way, double largest, bool corner)
     {
         var orBut = corner ? _boundary.Before(edge) : edge;
-        var ball = new Ball(at, edge, way, largest, default, -1);
+        // Most are small: where something lies in a small one, there is no need to look as far as a large one reaches.
+        const double small = 0.4;
+        var ball = new Ball(at, edge, way, small * largest, default, -1);
+        if (!_boundary.Nearest(ball.Centre, ball.Radius * (1 - 1e-9), edge, orBut, out _, out _)) ball = ball with { Radius = largest };
         for (var round = 0; round < 40; round++)
         {
             var radius = ball.Radius;

@@ -19,6 +19,7 @@ internal sealed class Boundary
     {
         // However long the edges are, memory is bounded.
         const double mostChords = 400_000, mostCells = 4_000_000;
+        Step = step;
         step = Math.Max(step, area.Length.Mm / mostChords);
         var (from, curveOf, ringOf, rings, ringCurves) = (new List<Point>(), new List<int>(), new List<int>(), new List<int> { 0 }, new List<int> { 0 });
         foreach (var ring in area.Subpaths)
@@ -74,6 +75,9 @@ internal sealed class Boundary
         _cells = new int[_first[^1]];
         for (var i = 0; i < Count; i++) Each(i, c => _cells[at[c]++] = i);
     }
+
+    /// <summary>How long chords were asked to be at the most, in mm.</summary>
+    public double Step { get; }
 
     /// <summary>How many chords there are.</summary>
     public int Count => From.Length;

@@ -60,16 +60,12 @@ public sealed class Inspection
 
     private static readonly ConditionalWeakTable<VectorPath, List<Inspection>> Known = [];
 
-    // Needed again for a picture alone, and large: forgotten where there is no room for it, and made anew then.
-    private readonly WeakReference<Balls> _inner;
-
     private Inspection(VectorPath outline, Limits limits, CancellationToken cancel)
     {
         (Outline, Limits) = (outline, limits);
         var (width, gap) = (limits.Width.Mm, limits.Gap.Mm);
-        var boundary = BoundaryOf(outline, width);
-        var inner = new Balls(boundary, true, width, cancel);
-        _inner = new(inner);
+        var inner = Balls.Inside(outline, width, width / 8, cancel);
+        var boundary = inner.Boundary;
         var thin = new NarrowRuns(boundary, inner, width);
         // Gaps want chords as short as they are.
         var outer = gap < width / 2 ? new Boundary(outline, gap / 8, gap / 3) : boundary;
@@ -151,7 +147,7 @@ public sealed class Inspection
     /// <param name="steps">Where one class ends and the next begins, in parts of the limit, up to 2.</param>
     public IReadOnlyList<WidthBand> Bands(ReadOnlySpan<double> steps)
     {
-        if (!_inner.TryGetTarget(out var inner)) _inner.SetTarget(inner = new(BoundaryOf(Outline, Limits.Width.Mm), true, Limits.Width.Mm));
+        var inner = Balls.Inside(Outline, Limits.Width.Mm, Limits.Width.Mm / 8, default);
         var bands = new ImmutableArray<Subpath>.Builder[steps.Length];
         for (var k = 0; k < steps.Length; k++) bands[k] = ImmutableArray.CreateBuilder<Subpath>();
         for (var ring = 0; ring + 1 < inner.Rings.Length; ring++)
@@ -183,8 +179,6 @@ public sealed class Inspection
         for (var k = 0; k < steps.Length; k++) if (bands[k].Count > 0) all.Add(new(steps[k], new(bands[k].ToImmutable())));
         return all;
     }
-
-    private static Boundary BoundaryOf(VectorPath outline, double width) => new(outline, width / 8, width / 3);
 
     private int Class(Ball ball, ReadOnlySpan<double> steps)
     {

@@ -44,21 +44,25 @@ public sealed class Strengthening
     private readonly CancellationToken _cancel;
     private readonly VectorPath _outline, _beside;
     private readonly Boundary _boundary, _around;
-    private readonly double _width, _gap;
+    private readonly Balls? _inner;
+    private readonly double _width, _gap, _step, _cell;
     private readonly BoxGrid<Chains.Link> _kept;
 
     /// <param name="most">How far is looked, in mm.</param>
-    private Strengthening(VectorPath outline, VectorPath? beside, Limits limits, double most, CancellationToken cancel)
+    /// <param name="inner">The balls inside, where it is asked where the outline is thin.</param>
+    private Strengthening(VectorPath outline, VectorPath? beside, Limits limits, double most, Balls? inner, CancellationToken cancel)
     {
         (_outline, _cancel) = (outline, cancel);
         (_width, _gap) = (limits.Width.Mm, limits.Gap.Mm);
         _kept = new(Math.Max(_width, _gap));
-        _boundary = Of(outline);
+        (_step, _cell) = (inner?.Boundary.Step ?? StepOf(limits), Math.Max(_width, most) / 3);
+        _inner = inner;
+        _boundary = inner?.Boundary ?? Of(outline);
         _beside = beside ?? VectorPath.Empty;
         // The rings of the outline come first, so that their chords have the same numbers.
         _around = beside is null || beside.IsEmpty ? _boundary : Of(outline.With(beside));
 
-        Boundary Of(VectorPath area) => new(area, Math.Min(_width, 2 * _gap) / 8, Math.Max(_width, most) / 3);
+        Boundary Of(VectorPath area) => new(area, _step, _cell);
     }
 
     /// <summary>The outline, stronger. The very same where nothing is thin, or nothing can grow.</summary>
@@ -73,12 +77,24 @@ public sealed class Strengthening
         if (outline.IsEmpty) return outline;
         if (apart > 0 && way != StrengthenWay.HolesOnly)
             outline = Apart.Of(outline, part => Of(part, way, limits, by, null, 0, cancel), limits.Gap.Mm, apart, cancel);
-        if (way == StrengthenWay.OnlyThin) return new Strengthening(outline, beside, limits, 0.8 * limits.Width.Mm, cancel).OnlyThin();
+        if (way == StrengthenWay.OnlyThin)
+            return new Strengthening(outline, beside, limits, limits.Width.Mm, Balls.Inside(outline, limits.Width.Mm, StepOf(limits), cancel), cancel).OnlyThin();
         if (by <= 0) return outline;
-        var made = new Strengthening(outline, beside, limits, limits.Gap.Mm / 2 + by, cancel);
+        var made = new Strengthening(outline, beside, limits, limits.Gap.Mm / 2 + by, null, cancel);
         var channels = made.Channels(2 * by);
-        return made.Roomy(way == StrengthenWay.AllRound ? more => made.AllRound(by, [.. channels, .. more]) : more => made.HolesOnly(by, [.. channels, .. more]));
+        return made.Roomy(more => way == StrengthenWay.AllRound ? made.AllRound(by, [.. channels, .. more]) : made.HolesOnly(by, [.. channels, .. more]));
     }
+
+    /// <summary>About what <see cref="Of"/> gives where thin places grow, sooner: gaps that come out a little too narrow stay so, and what was looked for at
+    /// another width is taken as it is. To be shown while somebody still chooses.</summary>
+    public static VectorPath Draft(VectorPath outline, Limits limits, VectorPath? beside = null, CancellationToken cancel = default) =>
+        outline.IsEmpty ? outline
+            : new Strengthening(outline, beside, limits, limits.Width.Mm, Balls.DraftInside(outline, limits.Width.Mm, cancel), cancel) { IsDraft = true }.OnlyThin();
+
+    private bool IsDraft { get; init; }
+
+    /// <summary>How long chords are, in mm: an eighth of what matters.</summary>
+    private static double StepOf(Limits limits) => Math.Min(limits.Width.Mm, 2 * limits.Gap.Mm) / 8;
 
     /// <summary>How far an edge of the second outline lies from the first at the most, in mm, on its chords.</summary>
     public static double FarthestMoved(VectorPath before, VectorPath after)
@@ -103,7 +119,7 @@ public sealed class Strengthening
 
     private VectorPath OnlyThin()
     {
-        var inner = new Balls(_boundary, true, 0.8 * _width, _cancel);
+        var inner = _inner!;
         var thin = new NarrowRuns(_boundary, inner, _width);
         if (thin.Places.Count == 0) return _outline;
         var grows = Wide(inner, thin);
@@ -115,7 +131,7 @@ public sealed class Strengthening
         Keep(new(_around, false, _gap / 2 + lacks, _cancel, e => e < near.Length && near[e]), 2 * lacks);
         var growing = Growing(inner, thin, grows);
         if (growing.Count == 0) return _outline;
-        return Roomy(channels => Put(Together.Join([.. growing.SelectMany(part => Without(part, channels))])));
+        return Roomy(channels => Put([.. growing.SelectMany(part => Without(part, channels))]));
     }
 
     private static IEnumerable<VectorPath> Without(VectorPath part, List<VectorPath> channels) =>
@@ -130,7 +146,8 @@ public sealed class Strengthening
             if (!edges[i]) continue;
             near[i] = true;
             double ahead = 0, behind = 0;
-            for (var k = _boundary.Next(i); !edges[k] && ahead < _width; k = _boundary.Next(k)) (near[k], ahead) = (true, ahead + _boundary.LengthOfChord(k));
+            for (var k = _boundary.Next(i); !edges[k] && ahead < _width; k = _boundary.Next(k))
+                (near[k], ahead) = (true, ahead + _boundary.LengthOfChord(k));
             for (var k = _boundary.Before(i); !edges[k] && behind < _width; k = _boundary.Before(k))
                 (near[k], behind) = (true, behind + _boundary.LengthOfChord(k));
         }
@@ -145,7 +162,7 @@ public sealed class Strengthening
         const int mostTimes = 3;
         var channels = new List<VectorPath>();
         var made = make(channels);
-        for (var time = 1; time < mostTimes && Narrowed(made) is { Count: > 0 } more; time++)
+        for (var time = 1; !IsDraft && time < mostTimes && Narrowed(made) is { Count: > 0 } more; time++)
         {
             channels.AddRange(more);
             made = make(channels);
@@ -183,15 +200,14 @@ public sealed class Strengthening
     private VectorPath Put(IReadOnlyList<VectorPath> added)
     {
         var rings = _outline.Parts();
-        var all = ImmutableArray.CreateBuilder<Subpath>();
-        foreach (var group in BoxGroups.Touching([.. rings.Concat(added).Select(p => p.Bounds)]))
+        var groups = BoxGroups.Touching([.. rings.Concat(added).Select(p => p.Bounds)]);
+        var all = new VectorPath[groups.Count];
+        Parallel.For(0, groups.Count, new() { CancellationToken = _cancel, MaxDegreeOfParallelism = Balls.Workers }, k =>
         {
-            _cancel.ThrowIfCancellationRequested();
-            var own = new VectorPath([.. group.Where(i => i < rings.Count).Select(i => rings[i].Subpaths[0])]);
-            all.AddRange(Put(own, group.Where(i => i >= rings.Count).Select(i => added[i - rings.Count]).ToList()).Subpaths);
-        }
-
-        return new(all.ToImmutable());
+            VectorPath own = new([.. groups[k].Where(i => i < rings.Count).Select(i => rings[i].Subpaths[0])]);
+            all[k] = Put(own, groups[k].Where(i => i >= rings.Count).Select(i => added[i - rings.Count]).ToList());
+        });
+        return VectorPath.Joined(all);
     }
 
     private VectorPath Put(VectorPath area, List<VectorPath> added)
@@ -201,7 +217,7 @@ public sealed class Strengthening
         var all = Joined([area, .. added]);
         if (Count(all) == (parts, holes)) return all;
         // Something would grow together that is apart, or edges lie on one another by chance: each is put by itself, a hair beside where need be, or left.
-        foreach (var part in added)
+        foreach (var part in Together.Join(added))
         {
             foreach (var (x, y) in new[] { (0.0, 0.0), (3e-4, 5e-4), (-7e-4, 4e-4) })
             {
@@ -493,6 +509,10 @@ public sealed class Strengthening
         void Add(Ball ball)
         {
             var kept = new Chains.Link(ball.Centre, Math.Min(ball.Radius, _gap / 2) + KeptMm);
+            // Both sides of a gap see the same middle.
+            var near = _gap / 16;
+            foreach (var k in _kept.Touching(Around(kept.Centre, near)))
+                if (k.Centre.DistanceTo(kept.Centre) < near && k.Radius > kept.Radius - KeptMm / 2) return;
             _kept.Add(Around(kept.Centre, kept.Radius), kept);
         }
     }
