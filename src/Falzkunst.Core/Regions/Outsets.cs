@@ -108,10 +108,11 @@ public static class Outsets
         Point a = side.OutEnd, b = next.OutStart, to = at + b * by;
         double turn = Math.Atan2(a.Cross(b), a.Dot(b));
         if (build.Current.DistanceTo(to) < Woven.Near / 2) return;
-        // A corner that closes: through the corner, so that what both strips cover counts.
+        // A corner that closes: through the corner, so that what both strips cover counts. Where that is hardly any, it would come out as a slit.
         if (turn < 0)
         {
-            build.LineTo(at).LineTo(to);
+            if (-turn * by > FitMm / 2) build.LineTo(at);
+            build.LineTo(to);
             return;
         }
 

@@ -13,37 +13,46 @@ internal sealed class Apart
     private const double EnoughMm = 0.002;
 
     /// <summary>What fitting takes of a gap.</summary>
-    private const double SpareMm = 0.02;
+    private const double SpareMm = 0.01;
 
     private readonly Body[] _bodies;
     private readonly Point[] _moved;
+    private readonly int _free;
     private readonly double _gap, _most;
 
-    private Apart(Body[] bodies, double gap, double most) => (_bodies, _moved, _gap, _most) = (bodies, new Point[bodies.Length], gap + SpareMm, most);
+    /// <param name="free">So many of the bodies can move; those behind them lie fast.</param>
+    private Apart(Body[] bodies, int free, double gap, double most) =>
+        (_bodies, _free, _moved, _gap, _most) = (bodies, free, new Point[bodies.Length], gap + SpareMm, most);
 
-    /// <summary>The outline, its parts moved by no more than a distance. Parts that don't have to move are the very same.</summary>
-    /// <param name="grown">What a part becomes by itself.</param>
+    /// <summary>The outline with its parts grown, and moved by no more than a distance. Parts that neither grow nor have to move are the very same.</summary>
+    /// <param name="beside">What lies beside it and does not move.</param>
+    /// <param name="grown">What a part becomes by itself, with room enough; of several, with what room there is between them and something else.</param>
     /// <param name="gap">What has to stay between two of those, in mm.</param>
     /// <param name="most">The farthest that one may go, in mm.</param>
-    public static VectorPath Of(VectorPath outline, Func<VectorPath, VectorPath> grown, double gap, double most, CancellationToken cancel)
+    public static VectorPath Of(VectorPath outline, VectorPath? beside, Func<VectorPath, VectorPath?, VectorPath> grown, double gap, double most,
+        CancellationToken cancel)
     {
         var parts = Body.Of(outline);
-        if (parts.Count < 2 || most <= 0) return outline;
-        var bodies = new Body[parts.Count];
+        if (parts.Count < 2) return grown(outline, beside);
+        var fast = beside is null || beside.IsEmpty ? [] : Body.Of(beside);
+        var bodies = new Body[parts.Count + fast.Count];
         Parallel.For(0, bodies.Length, new() { CancellationToken = cancel, MaxDegreeOfParallelism = Balls.Workers },
-            i => bodies[i] = new(grown(parts[i]), gap / 2));
-        var apart = new Apart(bodies, gap, most);
-        apart.Settle(cancel);
-        var by = new Dictionary<Subpath, Point>();
-        for (var i = 0; i < parts.Count; i++)
-            if (apart._moved[i] != default) foreach (var ring in parts[i].Subpaths) by[ring] = apart._moved[i];
-        return by.Count == 0 ? outline : new([.. outline.Subpaths.Select(s => by.TryGetValue(s, out var to)
-            ? new VectorPath([s]).Transform(Affine.Move(to.X, to.Y)).Subpaths[0] : s)]);
+            i => bodies[i] = new(i < parts.Count ? grown(parts[i], null) : fast[i - parts.Count], gap / 2));
+        var apart = new Apart(bodies, parts.Count, gap, most);
+        var near = apart.Neighbours();
+        apart.Settle(near, cancel);
+        // Where there was not room enough, what is still too close shares what there is.
+        var isClose = new bool[bodies.Length];
+        foreach (var (a, b) in near) if (apart.Lacking(a, b).By > SpareMm) isClose[a] = isClose[b] = true;
+        VectorPath own = Moved(i => !isClose[i], i => bodies[i].Area), close = Moved(i => isClose[i], i => parts[i]);
+        return close.IsEmpty ? own : own.With(grown(close, beside is null ? own : own.With(beside)));
+
+        VectorPath Moved(Predicate<int> which, Func<int, VectorPath> area) => VectorPath.Joined(Enumerable.Range(0, parts.Count).Where(i => which(i))
+            .Select(i => apart._moved[i] is var to && to == default ? area(i) : area(i).Transform(Affine.Move(to.X, to.Y))));
     }
 
-    private void Settle(CancellationToken cancel)
+    private void Settle(List<(int A, int B)> near, CancellationToken cancel)
     {
-        var near = Neighbours();
         var wasMoved = Enumerable.Repeat(true, _bodies.Length).ToArray();
         for (var round = 0; round < MostRounds; round++)
         {
@@ -77,7 +86,7 @@ internal sealed class Apart
         for (var i = 0; i < _bodies.Length; i++)
         {
             var box = _bodies[i].Bounds.Grown(_gap / 2 + _most);
-            foreach (var other in grid.Touching(box).Distinct()) pairs.Add((other, i));
+            foreach (var other in grid.Touching(box).Distinct()) if (Math.Min(other, i) < _free) pairs.Add((other, i));
             grid.Add(box, i);
         }
 
@@ -117,7 +126,7 @@ internal sealed class Apart
     /// <returns>How far it went in that direction.</returns>
     private double Push(int body, Point way, double by)
     {
-        if (by <= 0) return 0;
+        if (by <= 0 || body >= _free) return 0;
         var to = _moved[body] + way * by;
         if (to.Norm > _most) to *= _most / to.Norm;
         var gone = (to - _moved[body]).Dot(way);

@@ -76,9 +76,9 @@ public sealed class Strengthening
     {
         if (outline.IsEmpty) return outline;
         if (apart > 0 && way != StrengthenWay.HolesOnly)
-            outline = Apart.Of(outline, part => Of(part, way, limits, by, null, 0, cancel), limits.Gap.Mm, apart, cancel);
+            return Apart.Of(outline, beside, (part, near) => Of(part, way, limits, by, near, 0, cancel), limits.Gap.Mm, apart, cancel);
         if (way == StrengthenWay.OnlyThin)
-            return new Strengthening(outline, beside, limits, limits.Width.Mm, Balls.Inside(outline, limits.Width.Mm, StepOf(limits), cancel), cancel).OnlyThin();
+            return OnlyThin(outline, limits, beside, Balls.Inside(outline, limits.Width.Mm, StepOf(limits), cancel), false, cancel);
         if (by <= 0) return outline;
         var made = new Strengthening(outline, beside, limits, limits.Gap.Mm / 2 + by, null, cancel);
         var channels = made.Channels(2 * by);
@@ -88,8 +88,10 @@ public sealed class Strengthening
     /// <summary>About what <see cref="Of"/> gives where thin places grow, sooner: gaps that come out a little too narrow stay so, and what was looked for at
     /// another width is taken as it is. To be shown while somebody still chooses.</summary>
     public static VectorPath Draft(VectorPath outline, Limits limits, VectorPath? beside = null, CancellationToken cancel = default) =>
-        outline.IsEmpty ? outline
-            : new Strengthening(outline, beside, limits, limits.Width.Mm, Balls.DraftInside(outline, limits.Width.Mm, cancel), cancel) { IsDraft = true }.OnlyThin();
+        outline.IsEmpty ? outline : OnlyThin(outline, limits, beside, Balls.DraftInside(outline, limits.Width.Mm, cancel), true, cancel);
+
+    private static VectorPath OnlyThin(VectorPath outline, Limits limits, VectorPath? beside, Balls inner, bool isDraft, CancellationToken cancel) =>
+        new Strengthening(outline, beside, limits, limits.Width.Mm, inner, cancel) { IsDraft = isDraft }.OnlyThin();
 
     private bool IsDraft { get; init; }
 
@@ -251,6 +253,7 @@ public sealed class Strengthening
     {
         var grown = Outsets.Of(_outline, by);
         if (channels.Count == 0) return Put(grown);
+
         return Put([.. grown.SelectMany(part => channels.FindAll(c => c.Bounds.Touches(part.Bounds)) is { Count: > 0 } cut
             ? Together.TakeAway(part, cut).SelectMany(p => Outsets.Of(p, -HairMm)).SelectMany(p => Outsets.Of(p, HairMm)) : [part])]);
     }

@@ -60,7 +60,11 @@ public sealed class ApartTests(ITestOutputHelper output)
                 output.WriteLine($"{seed}: gap {LeastGap(strong):0.000} of {outline.Subpaths.Length} parts");
             }
 
-            thin += Inspection.Of(strong, Limits).Thin.Count(t => t.Width.Mm < KnownWidths.Limit - 0.02);
+            foreach (var t in Inspection.Of(strong, Limits).Thin.Where(t => t.Width.Mm < KnownWidths.Limit - 0.02))
+            {
+                thin++;
+                output.WriteLine($"{seed}: {t.Width.Mm:0.000} × {t.Length.Mm:0.00} at {t.At.X:0.00} {t.At.Y:0.00} was {2 * outline.DistanceTo(t.At):0.00}");
+            }
         }
 
         output.WriteLine($"{Asked.Count} with {narrow} too near: {stuck} still are, {thin} places thin");

@@ -51,6 +51,9 @@ public sealed class StrengtheningTests(ITestOutputHelper output)
         Assert.True(places > 100 && left <= 0.01 * places, $"{left} of {places}");
     }
 
+    /// <summary>Islands in holes that shrink; curves that go into one another with hardly a turn, where moved edges left slits.</summary>
+    private static readonly int[] Surprises = [4434, 6275, 53146, 53180];
+
     /// <summary>Shapes that nobody made for this: of their kinds, of words, and these taken from, joined to and cut by one another; with any limits.
     /// "10000@1" is how many and from which seed.</summary>
     [Fact]
@@ -58,7 +61,7 @@ public sealed class StrengtheningTests(ITestOutputHelper output)
     {
         var asked = (Environment.GetEnvironmentVariable("FALZKUNST_ANY_STRONG") ?? "60@31").Split('@').Select(int.Parse).ToArray();
         var (faults, closer, done) = (new List<string>(), new List<string>(), 0);
-        for (var seed = asked[1]; seed < asked[1] + asked[0]; seed++)
+        foreach (var seed in Enumerable.Range(asked[1], asked[0]).Concat(Surprises))
         {
             var r = new Random(seed);
             var outline = AnyOutline(r);
@@ -85,8 +88,7 @@ public sealed class StrengtheningTests(ITestOutputHelper output)
         foreach (var fault in faults.Concat(closer)) output.WriteLine(fault);
         output.WriteLine($"{done} shapes, {faults.Count} faults, {closer.Count} with a gap that is narrower");
         Assert.Empty(faults);
-        // At the round end of a gap it is a matter of words what is across from what.
-        Assert.True(closer.Count <= 0.07 * done);
+        Assert.True(closer.Count <= 0.02 * done);
     }
 
     /// <summary>Our own files; or those that a list names, a line each.</summary>
@@ -135,6 +137,7 @@ public sealed class StrengtheningTests(ITestOutputHelper output)
         foreach (var t in Inspection.Of(strong, limits).Tight)
         {
             if (t.Gap.Mm > limits.Gap.Mm - 0.02 || (outline.DistanceTo(t.From) < 0.01 && outline.DistanceTo(t.To) < 0.01)) continue;
+            if (IsWhereTheyPart(strong, t, 4 * limits.Gap.Mm)) continue;
             // As wide as it was: the ball between the edges that were there.
             var room = 2 * outline.DistanceTo(t.At);
             if (t.Gap.Mm < room - 0.03) return $"a gap was {room:0.000}, now {t.Gap.Mm:0.000} at {t.At.X:0.00} {t.At.Y:0.00}";
@@ -142,6 +145,17 @@ public sealed class StrengtheningTests(ITestOutputHelper output)
 
         return null;
     }
+
+    /// <summary>Where two limbs part, the gap between them begins from nothing, wherever that is.</summary>
+    private static bool IsWhereTheyPart(VectorPath path, TightPlace t, double within) => path.Rings.Any(ring =>
+    {
+        int Nearest(Point p) => Enumerable.Range(0, ring.Count).MinBy(i => ring[i].DistanceTo(p));
+        int a = Nearest(t.From), b = Nearest(t.To);
+        if (ring[a].DistanceTo(t.From) > 1 || ring[b].DistanceTo(t.To) > 1 || a == b) return false;
+        double Way(int from, int to) => Enumerable.Range(0, (to - from + ring.Count) % ring.Count)
+            .Sum(k => ring[(from + k) % ring.Count].DistanceTo(ring[(from + k + 1) % ring.Count]));
+        return Math.Min(Way(a, b), Way(b, a)) < within + t.Gap.Mm;
+    });
 
     private static string? Fault(VectorPath outline, VectorPath strong, StrengthenWay way)
     {
