@@ -15,6 +15,7 @@ internal static class Help
         ["strengthen"] =
         [
             "./falzkunst strengthen card.svg --min-width 0.8 --min-gap 0.5 --out strong.svg",
+            "./falzkunst strengthen words.svg --min-width 0.8 --min-gap 0.5 --apart 0.6 --out strong.svg",
             "./falzkunst strengthen lace.svg --min-width 0.8 --min-gap 0.5 --holes 0.2 --out strong.svg",
         ],
         ["edit"] =
@@ -34,6 +35,8 @@ internal static class Help
             "  {\"do\":\"resizeHoles\",\"of\":[\"p1\"],\"by\":-0.3}        {\"do\":\"roundCorners\",\"of\":[\"p1\"],\"radius\":3}",
             "  {\"do\":\"rim\",\"of\":[\"p1\"],\"width\":4}              {\"do\":\"backing\",\"of\":[\"p1\"],\"by\":3}",
             "  {\"do\":\"smooth\",\"of\":[\"p1\"],\"under\":0.4}          {\"do\":\"simplify\",\"of\":[\"p1\"],\"tolerance\":0.05}",
+            "  {\"do\":\"strengthen\",\"of\":[\"p1\"],\"minWidth\":0.8,\"minGap\":0.5,\"apart\":0.6}",
+            "  {\"do\":\"bridge\",\"of\":[\"p1\"],\"width\":1,\"within\":5,\"underMm2\":4}     (without underMm2 all parts are joined)",
             "  {\"do\":\"close\",\"of\":[\"l3\"],\"within\":0.5,\"asPiece\":true}",
             "  {\"do\":\"add\",\"shape\":\"rectangle|ellipse|polygon|star|slot\",\"at\":[10,10],\"width\":40,\"height\":30,\"corner\":5,\"sides\":6}",
             "  {\"do\":\"add\",\"shape\":\"path\",\"path\":\"M0 0H9V9Z\"}     (closed: a piece; open: a line to \"is\": draw)",

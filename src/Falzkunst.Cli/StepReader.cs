@@ -4,6 +4,7 @@ using Falzkunst.Core.Cards;
 using Falzkunst.Core.Lettering;
 using Falzkunst.Core.Regions;
 using Falzkunst.Core.Shapes;
+using Falzkunst.Core.Strength;
 
 namespace Falzkunst.Cli;
 
@@ -49,6 +50,9 @@ internal sealed class StepReader(JsonElement step, IReadOnlyList<EditCommand.Ste
         "roundCorners" => new Treat(Pieces("of", design), new RoundedCorners(Length.FromMm(Number("radius")))),
         "simplify" => new Treat(Pieces("of", design), new Simplified(Length.FromMm(Number("tolerance")))),
         "smooth" => new Treat(Pieces("of", design), new Smoothed(Length.FromMm(Number("under")))),
+        "strengthen" => new Strengthen(Pieces("of", design), new(StrengthenWay.OnlyThin,
+            new(Length.FromMm(Number("minWidth")), Length.FromMm(Number("minGap")))) { Apart = Optional("apart") ?? Length.Zero }),
+        "bridge" => new Treat(Pieces("of", design), new Bridged(Length.FromMm(Number("width")), Length.FromMm(Number("within")), Optional("underMm2")?.Mm)),
         "rim" => new LayTreated(Pieces("of", design), [new Rim(Length.FromMm(Number("width")))], 1, "rim", false),
         "backing" => new LayTreated(Pieces("of", design), [new FilledHoles(FilledHoles.All), new Outset(Length.FromMm(Number("by")))], 1, "backing", true),
         "close" => new CloseLines(Lines("of", design), Optional("within") ?? Length.FromMm(Tolerances.Closes), Flag("asPiece")),

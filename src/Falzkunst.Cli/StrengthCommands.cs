@@ -27,10 +27,11 @@ internal static class StrengthCommands
         var only = new Option<bool>("--only-thin") { Description = "thin places grow to the least width, all else stays (what is done where nothing is said)" };
         var all = new Option<double?>("--all-round") { HelpName = "D", Description = "every edge goes out by D, as far as gaps allow" };
         var holes = new Option<double?>("--holes") { HelpName = "D", Description = "the edges of holes go in by D, as far as gaps allow" };
+        var apart = new Option<double?>("--apart") { HelpName = "D", Description = "parts may be moved apart by up to D first, so that all can grow" };
         var output = new Option<string>("--out") { HelpName = "OUT.svg", Description = "the design that comes of it", Required = true };
         var command = new Command("strengthen", "Thickens fine details, and keeps separate what was separate.")
         {
-            design, width, gap, only, all, holes, output,
+            design, width, gap, only, all, holes, apart, output,
         };
         command.Answers(parsed =>
         {
@@ -40,10 +41,13 @@ internal static class StrengthCommands
             var amount = by ?? narrow ?? 0;
             if (!(amount is >= 0 and <= 20) || by is 0 || narrow is 0)
                 throw new WrongInputException("--all-round and --holes take a number above 0, up to 20.");
+            var moved = parsed.GetValue(apart) ?? 0;
+            if (!(moved is >= 0 and <= 20)) throw new WrongInputException("--apart takes a number from 0 to 20.");
             var limits = Read(parsed, width, gap);
             var before = CommandLine.ReadDesign(parsed.GetValue(design)!);
             var way = by is not null ? StrengthenWay.AllRound : narrow is not null ? StrengthenWay.HolesOnly : StrengthenWay.OnlyThin;
-            var edit = new Core.Cards.Strengthen([.. before.Papers.Select(p => p.Id)], new(way, limits) { By = Length.FromMm(amount) });
+            var how = new Strengthened(way, limits) { By = Length.FromMm(amount), Apart = Length.FromMm(moved) };
+            var edit = new Core.Cards.Strengthen([.. before.Papers.Select(p => p.Id)], how);
             if (before.Papers.Any() && edit.Refusal(before) is { } why) throw new WrongInputException($"{parsed.GetValue(design)}: {why}");
             var after = edit.Make(before);
             CommandLine.WriteWhole(parsed.GetValue(output)!, Encoding.UTF8.GetBytes(SvgFile.Write(after)));

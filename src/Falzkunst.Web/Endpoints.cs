@@ -30,6 +30,7 @@ public static class Endpoints
         docket.MapGet("/artwork/{hash}", Artwork);
         docket.MapGet("/pile/{revision:guid}.svg", Pile);
         docket.MapGet("/state/{revision:guid}.svg", State);
+        docket.MapGet("/weak", Weak);
         docket.MapGet("/source/{id:guid}", Source);
         docket.MapGet("/design.falz.json", Design);
         docket.MapGet("/near", Near);
@@ -46,6 +47,23 @@ public static class Endpoints
 
     private static async Task<IResult> Everything(StudioExport export, CancellationToken cancel) =>
         Results.Stream(await export.Write(cancel), "application/zip", "workshop.zip");
+
+    /// <summary>What of a docket's pieces its papers don't bear, for the list of dockets: asked for when its card is seen, and again while pieces are looked at
+    /// in the background. Nothing where all is well.</summary>
+    private static async Task<IResult> Weak(int number, FalzkunstContext db, Revisions revisions, Drawer drawer, Inspector inspector, CancellationToken cancel)
+    {
+        if (await Find(number, db, revisions, cancel) is not var (_, design)) return Results.NotFound();
+        var stocks = await drawer.Stocks(cancel);
+        if (DocketParts.Waiting(design, stocks) is { Count: > 0 } waiting)
+        {
+            inspector.Look(design, stocks, waiting);
+            var again = FormattableString.Invariant($"hx-get=\"/dockets/{number}/weak\" hx-trigger=\"load delay:2s\" hx-swap=\"outerHTML\"");
+            return Results.Content($"<span class=\"quiet\" {again} hx-target=\"this\">is looked at …</span>", "text/html");
+        }
+
+        var thin = CardInspection.Of(design, p => Stocks.Bears(design, p, stocks), false).Thin.Count();
+        return Results.Content(thin == 0 ? "" : $"<span class=\"warn-text\">{Words.Count(thin, "place")} thinner than paper bears</span>", "text/html");
+    }
 
     /// <summary>A docket and its design; null where there is none, or it can't be read.</summary>
     private static async Task<(Docket Docket, Design Design)?> Find(int number, FalzkunstContext db, Revisions revisions, CancellationToken cancel)

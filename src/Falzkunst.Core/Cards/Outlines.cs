@@ -11,13 +11,14 @@ internal static class Outlines
     private static readonly ConcurrentDictionary<Recipe, VectorPath> Derived = new();
 
     /// <summary>The outline: pure, and the same instance for the same content while it is remembered.</summary>
-    public static VectorPath Derive(Shape shape, ImmutableArray<Treatment> treatments)
+    /// <exception cref="OperationCanceledException">It was given up; nothing is remembered then.</exception>
+    public static VectorPath Derive(Shape shape, ImmutableArray<Treatment> treatments, CancellationToken cancel = default)
     {
         if (Drawn(shape, treatments) is { } drawn) return drawn;
         var recipe = new Recipe(shape, treatments);
         if (Derived.TryGetValue(recipe, out var known)) return known;
         var outline = shape.Derive();
-        foreach (var treatment in treatments) outline = treatment.Treat(outline);
+        foreach (var treatment in treatments) outline = treatment.Treat(outline, cancel);
         if (Derived.Count >= MostKept) Derived.Clear();
         return Derived.GetOrAdd(recipe, outline);
     }

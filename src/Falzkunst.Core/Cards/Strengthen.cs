@@ -14,13 +14,23 @@ public sealed record Strengthen(ImmutableArray<string> PieceIds, Strengthened Ho
         : PieceIds.All(id => before.Piece(id) is null) ? "The piece is gone." : null);
 
     public override Design Apply(Design design) => Refusal(design) is not null ? design
-        : Treat.Reshaped(design, PieceIds, p => Strengthened.Without(p).Add(How with { Beside = BesideOf(design, p) }));
+        : Treat.Reshaped(design, PieceIds, p => Treatments(design, p));
+
+    /// <summary>Derives what it makes of pieces, so that it is remembered when it is applied. It takes as long as the strengthening takes.</summary>
+    /// <exception cref="OperationCanceledException">It was given up.</exception>
+    internal void Prepare(Design design, CancellationToken cancel)
+    {
+        if (Refusal(design) is not null) return;
+        foreach (var piece in PieceIds.Select(design.Piece).OfType<Piece>()) Outlines.Derive(piece.Shape, Treatments(design, piece), cancel);
+    }
+
+    private ImmutableArray<Treatment> Treatments(Design design, Piece piece) => Strengthened.Without(piece).Add(How with { Beside = BesideOf(design, piece) });
 
     /// <summary>What lies beside a piece on its ply, nearer than both could grow, in the piece's coordinates; null where nothing does.</summary>
     private VectorPath? BesideOf(Design design, Piece piece)
     {
         // Before it was strengthened, as its neighbours are seen.
-        var reach = How.Limits.Width.Mm + How.Limits.Gap.Mm + 2 * How.By.Mm;
+        var reach = How.Limits.Width.Mm + How.Limits.Gap.Mm + 2 * How.By.Mm + How.Apart.Mm;
         var box = Plain(piece).Bounds.Grown(reach);
         var near = design.Papers.Where(p => p.PlyId == piece.PlyId && p.Id != piece.Id).Select(Plain)
             .Where(o => o.Bounds.Touches(box)).ToList();

@@ -3,43 +3,64 @@ using Falzkunst.Core.Strength;
 namespace Falzkunst.Core.Cards;
 
 /// <summary>A strength to choose: what it is called, and how pieces are strengthened by it.</summary>
-/// <param name="Key">For a form: "just", "more", "much", "round", "holes".</param>
-public sealed record StrengthChoice(string Key, string Name, Strengthened How);
+/// <param name="Key">For a form: "just", "more", "apart", "spaced", "round", "holes", "typed".</param>
+/// <param name="IsSpaced">Whether letters are set farther apart first, as little as it takes.</param>
+public sealed record StrengthChoice(string Key, string Name, Strengthened How, bool IsSpaced = false)
+{
+    /// <summary>The edit that does it. To find out how far letters have to be set apart takes some strengthenings of the words.</summary>
+    /// <exception cref="OperationCanceledException">It was given up.</exception>
+    public Edit For(Design design, ImmutableArray<string> ids, CancellationToken cancel = default)
+    {
+        var strengthen = new Strengthen(ids, How);
+        var spaced = !IsSpaced ? [] : ids.Select(design.Piece).OfType<Piece>().Where(p => p.Shape is Lettered)
+            .Select(p => (Edit)new SetWords(p.Id, WordSpacing.Roomy((Lettered)p.Shape, How.Limits, cancel))).ToList();
+        return spaced.Count == 0 ? strengthen : new Series([.. spaced, strengthen], strengthen.Describe(design) + ", letters farther apart");
+    }
+}
 
 /// <summary>What of a strength can be told before it is chosen.</summary>
 /// <param name="Seen">The pieces as they would be, each inspected.</param>
-public sealed record StrengthOutcome(StrengthChoice Choice, Design After, ImmutableArray<InspectedPiece> Seen)
+/// <param name="Growth">The farthest that an edge moves.</param>
+/// <param name="Loose">How many lines would not lie in the paper any more.</param>
+public sealed record StrengthOutcome(StrengthChoice Choice, Design After, ImmutableArray<InspectedPiece> Seen, Length Growth, int Loose)
 {
     /// <summary>The narrowest place that is left; null where nothing is narrower than twice what is asked for.</summary>
-    public Length? Narrowest => Seen.Select(s => s.Seen.MinWidth).Where(w => w is not null).OrderBy(w => w!.Value.Mm).FirstOrDefault();
+    public Length? Narrowest => Least(Seen.Select(s => s.Seen.MinWidth));
 
     /// <summary>The narrowest gap, where that is told.</summary>
-    public Length? Gap => Seen.Select(s => s.Seen.MinGap).Where(w => w is not null).OrderBy(w => w!.Value.Mm).FirstOrDefault();
+    public Length? Gap => Least(Seen.Select(s => s.Seen.MinGap));
 
     /// <summary>How many places stay thinner than is asked for.</summary>
     public int StillThin => Seen.Sum(s => s.Seen.Thin.Count);
 
     /// <summary>All outlines to cut.</summary>
     public Length ToCut => Length.FromMm(Seen.Sum(s => s.Piece.Outline.Length.Mm));
+
+    private static Length? Least(IEnumerable<Length?> of) => of.OfType<Length>().OrderBy(w => w.Mm).Cast<Length?>().FirstOrDefault();
 }
 
 /// <summary>The strengths that a card offers for some of its pieces.</summary>
 public static class Strengths
 {
-    /// <summary>Just enough, a little more, and by an even growth; behind them what was typed.</summary>
+    /// <summary>Just enough, a little more, with parts or letters apart where there are such, and by an even growth; behind them what was typed.</summary>
     /// <param name="asked">The most that any of the papers asks for, so that all match.</param>
+    /// <param name="pieces">The pieces to be strengthened.</param>
     /// <param name="typed">A width that was typed; null where none was.</param>
-    public static ImmutableArray<StrengthChoice> Of(Limits asked, Length? typed)
+    public static ImmutableArray<StrengthChoice> Of(Limits asked, IReadOnlyList<Piece> pieces, Length? typed)
     {
-        var even = Length.FromMm(Math.Round(asked.Width.Mm / 4, 2));
-        ImmutableArray<StrengthChoice> all =
-        [
-            new("just", "just enough", new(StrengthenWay.OnlyThin, asked) { OfStock = 1 }),
-            new("more", "a little more", new(StrengthenWay.OnlyThin, asked with { Width = asked.Width * 1.25 }) { OfStock = 1.25 }),
-            new("round", $"{even} all round", new(StrengthenWay.AllRound, asked) { By = even }),
-            new("holes", $"holes {even} smaller", new(StrengthenWay.HolesOnly, asked) { By = even }),
-        ];
-        return typed is { } width ? all.Add(new("typed", $"{width} where thin", new(StrengthenWay.OnlyThin, asked with { Width = width }))) : all;
+        Length even = Length.FromMm(Math.Round(asked.Width.Mm / 4, 2)), apart = asked.Width;
+        var just = new Strengthened(StrengthenWay.OnlyThin, asked) { OfStock = 1 };
+        var all = ImmutableArray.CreateBuilder<StrengthChoice>();
+        all.Add(new("just", "just enough", just));
+        all.Add(new("more", "a little more", just with { Limits = asked with { Width = asked.Width * 1.25 }, OfStock = 1.25 }));
+        // One part has nothing to go away from.
+        if (pieces.Any(p => p.Outline.Outer.Subpaths.Length > 1)) all.Add(new("apart", $"parts up to {apart} apart", just with { Apart = apart }));
+        if (pieces.Any(p => p.Shape is Lettered { Text.Length: > 1 })) all.Add(new("spaced", "letters set apart", just, true));
+        all.Add(new("round", $"{even} all round", new(StrengthenWay.AllRound, asked) { By = even }));
+        if (pieces.Any(p => p.Outline.Outer.Subpaths.Length < p.Outline.Subpaths.Length))
+            all.Add(new("holes", $"holes {even} smaller", new(StrengthenWay.HolesOnly, asked) { By = even }));
+        if (typed is { } width) all.Add(new("typed", $"{width} where thin", new(StrengthenWay.OnlyThin, asked with { Width = width })));
+        return all.ToImmutable();
     }
 
     /// <summary>The most that papers ask for.</summary>
@@ -61,9 +82,25 @@ public static class Strengths
     }
 
     /// <summary>What would come of a strength. It costs as much as to do it; done, it is remembered.</summary>
+    /// <exception cref="OperationCanceledException">It was given up; what was done by then is remembered.</exception>
     public static StrengthOutcome Try(Design design, ImmutableArray<string> ids, StrengthChoice choice, Limits asked, CancellationToken cancel = default)
     {
-        var after = new Strengthen(ids, choice.How).Apply(design);
-        return new(choice, after, [.. ids.Select(after.Piece).OfType<Piece>().Select(p => new InspectedPiece(p, Inspection.Of(p.Outline, asked, cancel)))]);
+        var edit = choice.For(design, ids, cancel);
+        if (edit is Strengthen only) only.Prepare(design, cancel);
+        var after = edit.Apply(design);
+        var seen = ids.Select(after.Piece).OfType<Piece>().Select(p => new InspectedPiece(p, Inspection.Of(p.Outline, asked, cancel))).ToImmutableArray();
+        var growth = seen.Max(s => design.Piece(s.Piece.Id) is { } was ? Strengthening.FarthestMoved(Strengthened.Before(was), s.Piece.Outline) : 0);
+        return new(choice, after, seen, Length.FromMm(growth), Math.Max(0, after.Loose.Count() - design.Loose.Count()));
     }
+
+    /// <summary>What would be added to pieces by a width, on the card, by the even-odd rule; about, and soon (<see cref="Strengthening.Draft"/>).</summary>
+    public static VectorPath Draft(IReadOnlyList<Piece> pieces, Limits limits, CancellationToken cancel = default) => VectorPath.Joined(pieces.SelectMany(p =>
+    {
+        var before = Strengthened.Before(p);
+        var after = Strengthening.Draft(before, limits, p.Treatments.OfType<Strengthened>().FirstOrDefault()?.Beside, cancel);
+        // Rings that stay cancel each other; they need not be sent.
+        var (was, now) = (before.Subpaths.ToHashSet(), after.Subpaths.ToHashSet());
+        VectorPath changed = new([.. before.Subpaths.Where(s => !now.Contains(s)), .. after.Subpaths.Where(s => !was.Contains(s))]);
+        return new[] { changed.Transform(p.Place.Map) };
+    }));
 }

@@ -20,7 +20,8 @@ namespace Falzkunst.Core.Cards;
 public abstract record Treatment
 {
     /// <summary>The outline after it. Pure. Empty where nothing is left.</summary>
-    internal abstract VectorPath Treat(VectorPath outline);
+    /// <exception cref="OperationCanceledException">It was given up; only what takes long listens.</exception>
+    internal abstract VectorPath Treat(VectorPath outline, CancellationToken cancel = default);
 
     /// <summary>The treatments of a piece with this one, in the order in which they are done: behind all others, where nothing else is said.</summary>
     internal virtual ImmutableArray<Treatment> AddedTo(ImmutableArray<Treatment> all) => all.Add(this);
@@ -39,7 +40,8 @@ public sealed record Outset(Length By) : Treatment
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public CornerStyle Corners { get; init; }
 
-    internal override VectorPath Treat(VectorPath outline) => By == Length.Zero ? outline : VectorPath.Joined(Outsets.Of(outline, By.Mm, Corners));
+    internal override VectorPath Treat(VectorPath outline, CancellationToken cancel = default) =>
+        By == Length.Zero ? outline : VectorPath.Joined(Outsets.Of(outline, By.Mm, Corners));
 
     internal override string? Fault() => !(Math.Abs(By.Mm) <= 1000) ? "an outset is at most 1 m"
         : !Enum.IsDefined(Corners) ? "corners are round, sharp or bevel" : null;
@@ -57,7 +59,7 @@ public sealed record FilledHoles(double UnderMm2) : Treatment
     /// <summary>The holes to fill, as rings of the outline before it, from 0; empty fills all under the size.</summary>
     public ImmutableArray<int> Rings { get; init; } = [];
 
-    internal override VectorPath Treat(VectorPath outline) => new([.. outline.Subpaths.Where((s, i) => Rings.IsEmpty
+    internal override VectorPath Treat(VectorPath outline, CancellationToken cancel = default) => new([.. outline.Subpaths.Where((s, i) => Rings.IsEmpty
         ? Polygons.SignedArea(outline.Rings[i]) is var area && (area > 0 || -area >= UnderMm2) : s.SignedAreaMm2 > 0 || !Rings.Contains(i))]);
 
     internal override string? Fault() => UnderMm2 is >= 0 and <= All && !Rings.IsDefault ? null : "holes are filled under 0 to 100,000,000 mm²";
@@ -74,7 +76,7 @@ public sealed record FilledHoles(double UnderMm2) : Treatment
 /// <summary>The edges of holes moved out by a distance; negative makes holes smaller, so that what lies between them is wider. The outer edge stays.</summary>
 public sealed record SizedHoles(Length By) : Treatment
 {
-    internal override VectorPath Treat(VectorPath outline)
+    internal override VectorPath Treat(VectorPath outline, CancellationToken cancel = default)
     {
         if (By == Length.Zero) return outline;
         var outer = outline.Outer;
@@ -94,7 +96,8 @@ public sealed record RoundedCorners(Length Radius) : Treatment
     /// <summary>The corners to round, as <see cref="Fillets.CornersOf"/> counts them on the outline before it; empty rounds all.</summary>
     public ImmutableArray<int> Only { get; init; } = [];
 
-    internal override VectorPath Treat(VectorPath outline) => Fillets.Round(outline, Radius.Mm, k => Only.IsEmpty || Only.Contains(k));
+    internal override VectorPath Treat(VectorPath outline, CancellationToken cancel = default) =>
+        Fillets.Round(outline, Radius.Mm, k => Only.IsEmpty || Only.Contains(k));
 
     internal override string? Fault() => Radius.Mm is >= 0.01 and <= 5000 && !Only.IsDefault ? null : "corners are rounded by 0.01 mm to 5 m";
 
@@ -108,7 +111,7 @@ public sealed record RoundedCorners(Length Radius) : Treatment
 /// <summary>Only a rim of some width along the outer edge is left, with what holes there are in it.</summary>
 public sealed record Rim(Length Width) : Treatment
 {
-    internal override VectorPath Treat(VectorPath outline)
+    internal override VectorPath Treat(VectorPath outline, CancellationToken cancel = default)
     {
         var inner = Outsets.Of(outline.Outer, -Width.Mm);
         return VectorPath.Joined(Together.TakeAway(outline, inner));
@@ -122,7 +125,7 @@ public sealed record Rim(Length Width) : Treatment
 /// <summary>Without spikes, slivers, notches and slits narrower than a size.</summary>
 public sealed record Smoothed(Length Size) : Treatment
 {
-    internal override VectorPath Treat(VectorPath outline) => Smoothing.Of(outline, Size.Mm).Outline;
+    internal override VectorPath Treat(VectorPath outline, CancellationToken cancel = default) => Smoothing.Of(outline, Size.Mm).Outline;
 
     internal override string? Fault() => Size.Mm is >= 0.02 and <= 100 ? null : "what is smoothed away is 0.02 to 100 mm wide";
 
@@ -132,7 +135,7 @@ public sealed record Smoothed(Length Size) : Treatment
 /// <summary>Of fewer nodes, within a tolerance.</summary>
 public sealed record Simplified(Length Tolerance) : Treatment
 {
-    internal override VectorPath Treat(VectorPath outline) => Smoothing.Simplified(outline, Tolerance.Mm);
+    internal override VectorPath Treat(VectorPath outline, CancellationToken cancel = default) => Smoothing.Simplified(outline, Tolerance.Mm);
 
     internal override string? Fault() => Tolerance.Mm is >= 0.001 and <= 10 ? null : "an outline is simplified within 0.001 to 10 mm";
 
@@ -168,7 +171,8 @@ public sealed record Strengthened(StrengthenWay Way, Limits Limits) : Treatment
     /// <summary>What else is done to a piece.</summary>
     internal static ImmutableArray<Treatment> Without(Piece piece) => piece.Treatments.RemoveAll(t => t is Strengthened);
 
-    internal override VectorPath Treat(VectorPath outline) => Strengthening.Of(outline, Way, Limits, By.Mm, Beside, Apart.Mm);
+    internal override VectorPath Treat(VectorPath outline, CancellationToken cancel = default) =>
+        Strengthening.Of(outline, Way, Limits, By.Mm, Beside, Apart.Mm, cancel);
 
     internal override string? Fault() => Limits?.Fault() is { } fault ? fault[..1].ToLowerInvariant() + fault[1..fault.IndexOf(';', StringComparison.Ordinal)]
         : !Enum.IsDefined(Way) ? "an outline is strengthened where it is thin, all round, or at its holes"
@@ -193,7 +197,8 @@ public sealed record Bridged(Length Width, Length Within, double? UnderMm2 = nul
     internal override ImmutableArray<Treatment> AddedTo(ImmutableArray<Treatment> all) =>
         all.Insert(all.TakeWhile(t => t is not Strengthened).Count(), this);
 
-    internal override VectorPath Treat(VectorPath outline) => Bridges.Of(outline, Width.Mm, Within.Mm, UnderMm2);
+    internal override VectorPath Treat(VectorPath outline, CancellationToken cancel = default) =>
+        Bridges.Of(outline, Width.Mm, Within.Mm, UnderMm2, cancel);
 
     internal override string? Fault() => Width.Mm is not (>= 0.1 and <= 100) ? "a bridge is 0.1 to 100 mm wide"
         : Within.Mm is not (>= 0.1 and <= 1000) ? "a bridge is up to 1 m long"
@@ -207,7 +212,7 @@ public sealed record Bridged(Length Width, Length Within, double? UnderMm2 = nul
 /// <param name="HolesMm2">Smaller holes are filled.</param>
 public sealed record WithoutSpecks(double PartsMm2, double HolesMm2) : Treatment
 {
-    internal override VectorPath Treat(VectorPath outline)
+    internal override VectorPath Treat(VectorPath outline, CancellationToken cancel = default)
     {
         VectorPath kept = new([.. outline.Subpaths.Where(s => s.SignedAreaMm2 is var a && (a > 0 ? a >= PartsMm2 : -a >= HolesMm2))]);
         return kept.SignedAreaMm2 > 0 ? kept : outline;

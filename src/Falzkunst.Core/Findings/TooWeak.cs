@@ -23,8 +23,12 @@ internal static class TooWeak
             if (seen.Specks.Count > 0) specks.Add((piece, seen));
         }
 
+        // What was strengthened by as much as is asked for, and is thin all the same: its outcome is another than it was meant to be.
+        var blocked = thin.Where(t => HowOf(t.Piece) is { Way: StrengthenWay.OnlyThin } how && how.Limits.Width >= t.Seen.Limits.Width * 0.999).ToList();
+        foreach (var (piece, seen) in blocked) yield return StillThin(piece, seen);
+
         // By stock, so that one sentence says what does not bear.
-        foreach (var of in thin.GroupBy(t => Stocks.For(t.Piece, c.Drawer)?.Name ?? ""))
+        foreach (var of in thin.Except(blocked).GroupBy(t => Stocks.For(t.Piece, c.Drawer)?.Name ?? ""))
         {
             var worst = of.MinBy(t => t.Seen.Thin[0].Width.Mm);
             var count = of.Sum(t => t.Seen.Thin.Count);
@@ -45,5 +49,17 @@ internal static class TooWeak
             $"{(all == 1 ? "1 part or hole is" : $"{all} parts and holes are")} too small to be cut well.", [.. specks.Select(s => s.Piece.Id)],
             droppable.IsEmpty ? null : new($"Drop {(all == 1 ? "1 speck" : $"{all} specks")}", new Treat(droppable, new WithoutSpecks(most.SpeckMm2,
                 most.PinholeMm2))));
+    }
+
+    private static Strengthened? HowOf(Piece piece) => piece.Treatments.OfType<Strengthened>().FirstOrDefault();
+
+    private static Finding StillThin(Piece piece, Inspection seen)
+    {
+        var (how, count) = (HowOf(piece)!, seen.Thin.Count);
+        var hasParts = seen.Parts > 1 && how.Apart == Length.Zero;
+        return new("still-thin", Severity.Warn, piece.Place.Map.Apply(seen.Thin[0].At),
+            $"{piece.Label} was strengthened, and stays thinner than its paper bears ({seen.Limits.Width}) at {(count == 1 ? "1 place" : $"{count} places")}: "
+            + "gaps leave no room.", [piece.Id], !hasParts ? null : new($"Set its parts up to {seen.Limits.Width} apart",
+                new Strengthen([piece.Id], how with { Apart = seen.Limits.Width })));
     }
 }

@@ -223,6 +223,11 @@ public static class RunPlanner
         }
     }
 
+    /// <summary>How long a machine cuts along paths, one after the other, with the travel between them; in seconds.</summary>
+    /// <param name="setting">Of the knife on the stock; null where none is kept.</param>
+    public static double SecondsToCut(ImmutableArray<VectorPath> paths, Machine machine, MaterialSetting? setting) =>
+        Step(0, Tool.Standard.First(t => t.Operation == Operation.Cut), "", paths, machine, setting, default, null).Seconds;
+
     private static RunStep Step(int number, Tool tool, string kind, ImmutableArray<VectorPath> paths, Machine machine, MaterialSetting? setting, Point from,
         RunStop? stop)
     {

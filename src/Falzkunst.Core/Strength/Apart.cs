@@ -34,10 +34,7 @@ internal sealed class Apart
     {
         var parts = Body.Of(outline);
         if (parts.Count < 2) return grown(outline, beside);
-        var fast = beside is null || beside.IsEmpty ? [] : Body.Of(beside);
-        var bodies = new Body[parts.Count + fast.Count];
-        Parallel.For(0, bodies.Length, new() { CancellationToken = cancel, MaxDegreeOfParallelism = Balls.Workers },
-            i => bodies[i] = new(i < parts.Count ? grown(parts[i], null) : fast[i - parts.Count], gap / 2));
+        var bodies = Bodies(parts, beside is null || beside.IsEmpty ? [] : Body.Of(beside), grown, gap, cancel);
         var apart = new Apart(bodies, parts.Count, gap, most);
         var near = apart.Neighbours();
         apart.Settle(near, cancel);
@@ -49,6 +46,24 @@ internal sealed class Apart
 
         VectorPath Moved(Predicate<int> which, Func<int, VectorPath> area) => VectorPath.Joined(Enumerable.Range(0, parts.Count).Where(i => which(i))
             .Select(i => apart._moved[i] is var to && to == default ? area(i) : area(i).Transform(Affine.Move(to.X, to.Y))));
+    }
+
+    /// <summary>How many pairs of grown parts lie closer than a gap.</summary>
+    /// <inheritdoc cref="Of"/>
+    public static int Close(VectorPath outline, Func<VectorPath, VectorPath?, VectorPath> grown, double gap, CancellationToken cancel)
+    {
+        var parts = Body.Of(outline);
+        var apart = new Apart(Bodies(parts, [], grown, gap, cancel), parts.Count, gap, 0);
+        return apart.Neighbours().Count(pair => apart.Lacking(pair.A, pair.B).By > SpareMm);
+    }
+
+    private static Body[] Bodies(IReadOnlyList<VectorPath> parts, IReadOnlyList<VectorPath> fast, Func<VectorPath, VectorPath?, VectorPath> grown, double gap,
+        CancellationToken cancel)
+    {
+        var bodies = new Body[parts.Count + fast.Count];
+        Parallel.For(0, bodies.Length, new() { CancellationToken = cancel, MaxDegreeOfParallelism = Balls.Workers },
+            i => bodies[i] = new(i < parts.Count ? grown(parts[i], null) : fast[i - parts.Count], gap / 2));
+        return bodies;
     }
 
     private void Settle(List<(int A, int B)> near, CancellationToken cancel)

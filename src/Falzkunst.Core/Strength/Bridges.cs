@@ -36,6 +36,13 @@ public static class Bridges
         return bars.Count == 0 ? outline : VectorPath.Joined(Together.Join([outline, .. bars]));
     }
 
+    /// <summary>Under which area a part of an outline is a dot, and no letter: a third of what its parts are in the middle, in mm².</summary>
+    public static double DotsUnderMm2(VectorPath outline)
+    {
+        var areas = outline.Outer.Subpaths.Select(s => s.SignedAreaMm2).Order().ToList();
+        return areas.Count == 0 ? 1 : Math.Clamp(areas[areas.Count / 2] / 3, 1e-3, 1e6);
+    }
+
     private static IEnumerable<(int A, int B, double Length)> Spans(List<Body> bodies, double within, double? underMm2, CancellationToken cancel)
     {
         var grid = new BoxGrid<int>(Math.Max(5, within));

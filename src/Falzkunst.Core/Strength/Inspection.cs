@@ -75,17 +75,20 @@ public sealed class Inspection
             p.FromRing == p.ToRing ? ThinKind.Limb : areas[p.FromRing] < 0 && areas[p.ToRing] < 0 ? ThinKind.Bridge : ThinKind.Border,
             Hanging(boundary, p)))];
         ThinAreaMm2 = thin.Places.Sum(p => p.AreaMm2);
-        Tight = [.. tight.Places.Select(p => new TightPlace(Length.FromMm(p.Width), Length.FromMm(p.Length), p.From, p.To))];
         Specks = [.. areas.Select((a, k) => (Area: a, Ring: k)).Where(r => r.Area < 0 ? -r.Area < limits.PinholeMm2 : r.Area < limits.SpeckMm2)
             .Where(r => outline.Parts()[r.Ring].Bounds is var box && Math.Max(box.Width, box.Height) < 4 * (r.Area < 0 ? gap : width))
             .Select(r => new Speck(outline.Parts()[r.Ring].Bounds.Centre, Math.Abs(r.Area), r.Area < 0, r.Ring))];
+        // A pinhole is no gap.
+        var pinholes = Specks.Where(s => s.IsHole).Select(s => s.Ring).ToHashSet();
+        var gaps = tight.Places.Where(p => p.FromRing != p.ToRing || !pinholes.Contains(p.FromRing)).ToList();
+        Tight = [.. gaps.Select(p => new TightPlace(Length.FromMm(p.Width), Length.FromMm(p.Length), p.From, p.To))];
         Sharp = [.. thin.Tips.Where(t => t.Angle.Radians < Tears.Radians).Select(t => new SharpPoint(t.At, t.Angle))];
         var largestPart = Array.IndexOf(areas, areas.DefaultIfEmpty(0).Max());
         Islands = [.. areas.Select((a, k) => (Area: a, Ring: k)).Where(r => r.Area > 0 && r.Ring != largestPart)
             .Select(r => new Island(outline.Parts()[r.Ring].Bounds.Centre, r.Area, r.Ring))];
         (Parts, Holes) = (areas.Count(a => a > 0), areas.Count(a => a <= 0));
-        MinWidth = Narrowest(thin, inner, width);
-        MinGap = Narrowest(tight, tight.Balls, gap);
+        MinWidth = Thin.Count > 0 ? Thin[0].Width : Narrowest(thin, inner, width, []);
+        MinGap = Tight.Count > 0 ? Tight[0].Gap : Narrowest(tight, tight.Balls, gap, pinholes);
     }
 
     public VectorPath Outline { get; }
@@ -189,11 +192,17 @@ public sealed class Inspection
         return -1;
     }
 
-    private static Length? Narrowest(NarrowRuns runs, Balls balls, double limit)
+    /// <summary>The narrowest of what is at least as wide as a limit.</summary>
+    private static Length? Narrowest(NarrowRuns runs, Balls balls, double limit, HashSet<int> butRings)
     {
-        if (runs.Places.Count > 0) return Length.FromMm(runs.Places[0].Width);
         var least = double.PositiveInfinity;
-        foreach (var b in balls.All) if (b.IsLimb && 2 * b.Radius < least && 2 * b.Radius >= limit) least = 2 * b.Radius;
+        for (var ring = 0; ring + 1 < balls.Rings.Length; ring++)
+        {
+            if (butRings.Contains(ring)) continue;
+            for (var i = balls.Rings[ring]; i < balls.Rings[ring + 1]; i++)
+                if (balls.All[i] is { IsLimb: true } b && !runs.IsTip[i] && 2 * b.Radius < least && 2 * b.Radius >= limit) least = 2 * b.Radius;
+        }
+
         return double.IsFinite(least) ? Length.FromMm(least) : null;
     }
 

@@ -33,7 +33,7 @@ internal sealed class NarrowRuns
     {
         (_boundary, _balls, _limit) = (boundary, balls, limit);
         LookCloser();
-        IsNarrow = new bool[balls.All.Length];
+        (IsNarrow, IsTip) = (new bool[balls.All.Length], new bool[balls.All.Length]);
         for (var i = 0; i < IsNarrow.Length; i++) IsNarrow[i] = balls.All[i] is { IsLimb: true } b && 2 * b.Radius < limit;
         Tips = LeaveTipsOut();
         CloseGaps();
@@ -47,6 +47,9 @@ internal sealed class NarrowRuns
 
     /// <summary>Of each ball, whether it lies in a narrow place.</summary>
     public bool[] IsNarrow { get; }
+
+    /// <summary>Of each ball, whether it lies between the sides of a corner, near its tip, where width tells nothing.</summary>
+    public bool[] IsTip { get; }
 
     /// <summary>Of each chord, whether one of its balls does.</summary>
     public bool[] IsNarrowEdge { get; }
@@ -151,7 +154,11 @@ internal sealed class NarrowRuns
         }
 
         var reach = farthest <= TipReach * _limit ? double.PositiveInfinity : _limit;
-        foreach (var (i, away) in leg) if (away < reach) IsNarrow[i] = false;
+        foreach (var (i, away) in leg)
+        {
+            IsTip[i] = true;
+            if (away < reach) IsNarrow[i] = false;
+        }
     }
 
     /// <summary>Whether a ball touches the other side of a corner about as far from its tip.</summary>

@@ -98,6 +98,11 @@ public sealed class Strengthening
     /// <summary>How long chords are, in mm: an eighth of what matters.</summary>
     private static double StepOf(Limits limits) => Math.Min(limits.Width.Mm, 2 * limits.Gap.Mm) / 8;
 
+    /// <summary>How many pairs of parts would come closer than the gap, each grown by itself where it is thin.</summary>
+    /// <exception cref="OperationCanceledException">It was given up.</exception>
+    public static int CloseParts(VectorPath outline, Limits limits, CancellationToken cancel = default) =>
+        outline.IsEmpty ? 0 : Apart.Close(outline, (part, _) => Of(part, StrengthenWay.OnlyThin, limits, 0, null, 0, cancel), limits.Gap.Mm, cancel);
+
     /// <summary>How far an edge of the second outline lies from the first at the most, in mm, on its chords.</summary>
     public static double FarthestMoved(VectorPath before, VectorPath after)
     {

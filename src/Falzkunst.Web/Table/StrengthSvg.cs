@@ -81,26 +81,41 @@ public static class StrengthSvg
         return w.End().ToString();
     }
 
-    /// <summary>What of the card is shown on every plate: around the worst place, or all of what is strengthened where that is small.</summary>
+    /// <summary>The place that all plates show: the one that is looked at; where nothing is thin, the middle of what is strengthened.</summary>
+    public static Point Middle(StrengthenModel page) => page.Places.Count > 0 && page.Places[page.PlaceIndex] is var (of, place) ? of.OnCard(place.At)
+        : AllOf(page).Centre;
+
+    /// <summary>What of the card is shown on every plate: around that place, or all of what is strengthened where that is small.</summary>
     public static Box Window(StrengthenModel page)
     {
-        var all = page.ToStrengthen.Aggregate(Box.Empty, (b, p) => b.With(p.OnCard.Bounds));
+        var all = AllOf(page);
         var reach = Math.Max(page.Asked.Width.Mm * 9, 6);
         if (page.Places.Count == 0 || Math.Max(all.Width, all.Height) < 2 * reach) return all.Grown(Math.Max(all.Width, all.Height) * 0.05 + 0.2);
-        var (of, place) = page.Places[page.PlaceIndex];
-        var at = of.OnCard(place.At);
+        var at = Middle(page);
         return new(at.X - reach, at.Y - reach * 0.7, at.X + reach, at.Y + reach * 0.7);
     }
 
     /// <summary>What a strength gives, with the original faintly within.</summary>
-    public static string Plate(Design before, StrengthOutcome outcome, Box window)
+    public static string Plate(Design before, StrengthOutcome outcome, Box window) => Draw(before, outcome, window, "small", true);
+
+    /// <summary>The same as large as it will be cut, about a place; so much of it as a plate is wide.</summary>
+    public static string TrueSize(Design before, StrengthOutcome outcome, Point middle)
+    {
+        const double wide = 36, high = 12;
+        return Draw(before, outcome, new(middle.X - wide / 2, middle.Y - high / 2, middle.X + wide / 2, middle.Y + high / 2), "true-size", false);
+    }
+
+    private static Box AllOf(StrengthenModel page) => page.ToStrengthen.Aggregate(Box.Empty, (b, p) => b.With(p.OnCard.Bounds));
+
+    private static string Draw(Design before, StrengthOutcome outcome, Box window, string kind, bool withWas)
     {
         var w = new SvgWriter(8192);
-        w.Start("svg").Set("class", "small").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", window).Set("aria-hidden", "true");
+        w.Start("svg").Set("class", kind).Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", window).Set("aria-hidden", "true");
         foreach (var of in outcome.Seen.Where(s => s.Piece.OnCard.Bounds.Touches(window)))
         {
             w.Start("path").Set("class", "plate-paper").Set("fill", of.Piece.Colour.Hex).Set("fill-rule", "evenodd").Path(of.Piece.OnCard).End();
-            if (before.Piece(of.Piece.Id) is { } was) w.Start("path").Set("class", "was").Path(Strengthened.Before(was).Transform(was.Place.Map)).End();
+            if (withWas && before.Piece(of.Piece.Id) is { } was)
+                w.Start("path").Set("class", "was").Path(Strengthened.Before(was).Transform(was.Place.Map)).End();
         }
 
         return w.End().ToString();

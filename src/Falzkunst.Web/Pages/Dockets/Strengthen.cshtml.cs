@@ -1,7 +1,10 @@
 using System.Collections.Immutable;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Measures;
+using Falzkunst.Core.Runs;
+using Falzkunst.Core.Shapes;
 using Falzkunst.Core.Strength;
+using Falzkunst.Store;
 using Microsoft.AspNetCore.Mvc;
 
 namespace Falzkunst.Web.Pages.Dockets;
@@ -14,8 +17,6 @@ public sealed class StrengthenModel(DocketParts parts) : LooksPage(parts)
     private CardInspection? _seen;
 
     private IReadOnlyList<(InspectedPiece Of, ThinPlace Place)>? _places;
-
-    private Length? _typed;
 
     public override int Stage => 3;
 
@@ -40,7 +41,20 @@ public sealed class StrengthenModel(DocketParts parts) : LooksPage(parts)
     /// <summary>The most that any of their papers asks for, so that all match.</summary>
     public Limits Asked => Strengths.Most((ToStrengthen.Count > 0 ? ToStrengthen : [.. Inspected.Pieces.Select(p => p.Piece)]).Select(BearsOf));
 
-    public IReadOnlyList<StrengthOutcome> Outcomes { get; private set; } = [];
+    /// <summary>The strength that was worked out for its plate.</summary>
+    public StrengthOutcome Outcome { get; private set; } = null!;
+
+    /// <summary>What was typed for that, to be sent with it.</summary>
+    public string Typed { get; private set; } = "";
+
+    /// <summary>How long the docket's machine would cut what comes of it, in seconds; null where there is no machine.</summary>
+    public double? CutSeconds { get; private set; }
+
+    /// <summary>The strengths that are offered, before any is worked out.</summary>
+    public IReadOnlyList<StrengthChoice> Choices => Strengths.Of(Asked, ToStrengthen, null);
+
+    /// <summary>How many thin places pieces had before they were strengthened.</summary>
+    public int ThinBefore(IEnumerable<Piece> strong) => strong.Sum(p => Inspection.Of(Strengthened.Before(p), BearsOf(p)).Thin.Count);
 
     /// <summary>What belongs together, to be chosen at once: its name and its pieces.</summary>
     public IReadOnlyList<(string Name, IReadOnlyList<Piece> Pieces)> Together
@@ -62,15 +76,53 @@ public sealed class StrengthenModel(DocketParts parts) : LooksPage(parts)
     /// <summary>Colours and marks change with the pieces: the whole page is the better answer.</summary>
     protected override string? TableChanges(Design before) => null;
 
-    /// <summary>The strengths beside each other; it takes as long as they take to be made.</summary>
-    public async Task<IActionResult> OnGetPlatesAsync(string? typed, CancellationToken cancel)
+    /// <summary>One of the strengths that lie beside each other; it takes as long as that takes to be made, and ends where nobody waits for it.</summary>
+    public async Task<IActionResult> OnGetPlateAsync(string? key, string? typed, CancellationToken cancel)
     {
         await ShowCard(cancel);
         if (Design is not { } design || ToStrengthen.Count == 0) return Content("");
-        _typed = !string.IsNullOrWhiteSpace(typed) && LengthText.TryRead(typed, LengthUnit, out var width, out _) ? width : null;
+        Length? width = null;
+        if (!string.IsNullOrWhiteSpace(typed))
+        {
+            if (!LengthText.TryRead(typed, LengthUnit, out var read, out var error)) return Sentence(error);
+            (width, Typed) = (read, typed);
+        }
+
+        if (Strengths.Of(Asked, ToStrengthen, width).FirstOrDefault(c => c.Key == key) is not { } choice) return Content("");
         var ids = ToStrengthen.Select(p => p.Id).ToImmutableArray();
-        Outcomes = [.. Strengths.Of(Asked, _typed).Where(c => c.How.Limits.Fault() is null).Select(c => Strengths.Try(design, ids, c, Asked, cancel))];
-        return Partial("_Strengths", this);
+        if (new Strengthen(ids, choice.How).Refusal(design) is { } fault) return Sentence(fault);
+        try
+        {
+            Outcome = await Task.Run(() => Strengths.Try(design, ids, choice, Asked, cancel), cancel);
+        }
+        catch (OperationCanceledException)
+        {
+            return new EmptyResult();
+        }
+
+        await TimeIt(design, cancel);
+        return Partial("_Strength", this);
+
+        ContentResult Sentence(string text) => Content($"<p class=\"plate-waits\">{System.Net.WebUtility.HtmlEncode(text)}</p>", "text/html");
+    }
+
+    private async Task TimeIt(Design design, CancellationToken cancel)
+    {
+        var machines = await Parts.Drawer.Machines(cancel);
+        if ((machines.Find(m => m.Id == Docket.MachineId) ?? machines.FirstOrDefault()) is not { } row) return;
+        var (machine, settings) = (Drawer.ToCore(row), await Parts.Drawer.Settings(cancel));
+        CutSeconds = Outcome.Seen.GroupBy(s => Core.Cards.Stocks.For(s.Piece, Stocks)?.Id).Sum(g => RunPlanner.SecondsToCut(
+            [.. g.Select(s => s.Piece.OnCard)], machine, settings.Find(m => m.StockId == g.Key && m.ToolId == "knife")));
+    }
+
+    /// <summary>What a width would give, soon, for who moves the slider; as the table's script wants it.</summary>
+    public async Task<IActionResult> OnGetDraftAsync(string? typed, CancellationToken cancel)
+    {
+        await ShowCard(cancel);
+        if (Design is null || !LengthText.TryRead(typed ?? "", LengthUnit, out var width, out var error)) return new JsonResult(new { says = "" });
+        var limits = Asked with { Width = width };
+        if (limits.Fault() is { } fault) return new JsonResult(new { says = fault });
+        return new JsonResult(new { comes = Strengths.Draft(ToStrengthen, limits, cancel).ToSvg(), says = $"Limbs at least {Words.Measure(width, Unit)}." });
     }
 
     /// <summary>Strengthens what is named.</summary>
@@ -89,12 +141,49 @@ public sealed class StrengthenModel(DocketParts parts) : LooksPage(parts)
         var named = Named(ids).Where(id => Design?.Piece(id) is not null).ToImmutableArray();
         if (named.IsEmpty) return await Say("What was to be strengthened is gone.", cancel);
         var asked = Strengths.Most(named.Select(id => BearsOf(Design!.Piece(id)!)));
-        return Strengths.Of(asked, width).FirstOrDefault(c => c.Key == how) is { } choice
-            ? await Change(basedOn, new Strengthen(named, choice.How), cancel) : await Say("That strength is not known.", cancel);
+        return Strengths.Of(asked, [.. named.Select(id => Design!.Piece(id)!)], width).FirstOrDefault(c => c.Key == how) is { } choice
+            ? await Change(basedOn, choice.For(Design!, named, cancel), cancel) : await Say("That strength is not known.", cancel);
     }
 
     public Task<IActionResult> OnPostUnstrengthenAsync(Guid basedOn, string? ids, CancellationToken cancel) =>
         Change(basedOn, new Unstrengthen(Named(ids)), cancel);
+
+    /// <summary>Joins loose parts to their neighbours by bridges.</summary>
+    /// <param name="how">"dots" for small parts alone, "all" for all.</param>
+    public async Task<IActionResult> OnPostBridgeAsync(Guid basedOn, string? ids, string? how, string? width, string? within, CancellationToken cancel)
+    {
+        var edit = Bridging(ids, how, width, within, out var error);
+        return edit is null ? await Say(error, cancel) : await Change(basedOn, edit, cancel);
+    }
+
+    /// <summary>What bridges would come of it, as the table's script wants it.</summary>
+    public IActionResult OnGetBridged(string? ids, string? how, string? width, string? within)
+    {
+        if (Design is not { } design || Bridging(ids, how, width, within, out var error) is not { } edit) return new JsonResult(new { says = "" });
+        if (edit.Refusal(design) is { } refusal) return new JsonResult(new { says = refusal });
+        var after = edit.Apply(design);
+        int Parts(Design of) => Named(ids).Select(of.Piece).OfType<Piece>().Sum(p => p.Outline.Outer.Subpaths.Length);
+        return new JsonResult(new
+        {
+            comes = VectorPath.Joined(after.Pieces.Where(p => design.Piece(p.Id) != p).Select(p => p.OnCard)).ToSvg(),
+            says = $"{Words.Count(Parts(design), "part")} would become {Parts(after)}.",
+        });
+    }
+
+    private Edit? Bridging(string? ids, string? how, string? width, string? within, out string error)
+    {
+        if (!LengthText.TryRead(width ?? "", LengthUnit, out var wide, out error) || !LengthText.TryRead(within ?? "", LengthUnit, out var far, out error))
+            return null;
+        var pieces = Named(ids).Select(id => Design?.Piece(id)).OfType<Piece>().Where(p => p.Outline.Outer.Subpaths.Length > 1).ToList();
+        if (pieces.Count == 0)
+        {
+            error = "All is in one part already.";
+            return null;
+        }
+
+        Edit Of(Piece p) => new Treat([p.Id], new Bridged(wide, far, how == "dots" ? Bridges.DotsUnderMm2(p.Outline) : null));
+        return pieces.Count == 1 ? Of(pieces[0]) : new Series([.. pieces.Select(Of)], $"Join the loose parts of {pieces.Count} pieces by bridges");
+    }
 
     /// <summary>What this docket asks for, whatever its papers bear; empty fields leave it to them.</summary>
     public Task<IActionResult> OnPostAskAsync(Guid basedOn, string? width, string? gap, CancellationToken cancel)

@@ -14,3 +14,11 @@ function look() {
 }
 
 for (const name of ["chosen", "htmx:afterSettle"]) document.addEventListener(name, look);
+
+// What is not worked out yet is given up; what is there stays.
+document.addEventListener("click", ({ target }) => {
+  if (!target.closest?.("[data-stop-plates]")) return;
+  const plates = document.getElementById("strengths");
+  for (const waits of plates.querySelectorAll(".plate-waits[hx-get]")) waits.remove();
+  window.htmx.trigger(plates, "htmx:abort");
+});

@@ -2,7 +2,7 @@
 import { onTable } from "./table/table.js";
 import { svgElement } from "./table/svg.js";
 
-const PauseMs = 120;
+const PauseMs = 120, SlidePauseMs = 20;
 let asked = null;
 let timer = 0;
 
@@ -39,9 +39,26 @@ async function ask(form, button) {
 
 for (const name of ["mouseover", "focusin"]) document.addEventListener(name, ({ target }) => {
   const plate = target.closest?.("#together .plate"), button = target.closest?.("[data-previews] button[name=how]");
-  if (!plate && !button) return document.querySelector(".tint-svg, .previewed:not(:empty)") || timer ? clear() : undefined;
+  if (!plate && !button) {
+    // What a slider shows stays while that is at hand, wherever the pointer lies.
+    const isShown = document.querySelector(".tint-svg, .previewed:not(:empty)") || timer;
+    return isShown && !document.activeElement?.dataset?.slides ? clear() : undefined;
+  }
   clear();
   if (plate) lay([...plate.querySelectorAll("svg path[fill-rule]")].map(path => [path.getAttribute("d"), "comes"]));
   else timer = setTimeout(ask, PauseMs, button.form, button);
 });
-document.addEventListener("htmx:afterRequest", clear);
+
+// A slider writes into the field that it slides, and shows at once what would come of it.
+document.addEventListener("input", ({ target }) => {
+  const { form } = target, field = form?.elements[target.dataset?.slides];
+  if (!field) return;
+  field.value = `${target.value} mm`;
+  clearTimeout(timer);
+  asked?.abort();
+  timer = setTimeout(ask, SlidePauseMs, form, form.querySelector("button[name=how]"));
+});
+// What is only looked up meanwhile changes nothing that is shown.
+document.addEventListener("htmx:afterRequest", ({ detail }) => {
+  if (detail.requestConfig?.verb === "post") clear();
+});
