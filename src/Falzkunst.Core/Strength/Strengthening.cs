@@ -273,10 +273,15 @@ public sealed class Strengthening
             _cancel.ThrowIfCancellationRequested();
             var area = new VectorPath([hole.Reverse()]);
             // Round what lies in the hole, it stays as wide as a gap.
-            var islands = _outline.Subpaths.Where(s => s.SignedAreaMm2 > 0 && area.Bounds.Holds(s.Start) && area.Encloses(s.Start));
+            var islands = _outline.Subpaths.Where(s => s.SignedAreaMm2 > 0 && area.Bounds.Holds(s.Start) && IsIn(s.Flatten()));
             var kept = channels.Where(c => c.Bounds.Touches(area.Bounds)).Concat(islands.SelectMany(s => Outsets.Of(new([s]), _gap)))
                 .SelectMany(c => Together.Overlap([area, c]));
-            return Together.Join([.. Outsets.Of(area, -by), .. kept]) is [{ Subpaths: [var left] }] ? left.Reverse() : hole;
+            // Nowhere larger, not by what fitting gives either: the next hole may be that near.
+            return Together.Join([.. Outsets.Of(area, -by), .. kept]) is [{ Subpaths.Length: 1 } joined]
+                && Together.Overlap([joined, area]) is [{ Subpaths: [var left] }] ? left.Reverse() : hole;
+
+            // A point of it may lie on the edge, as good as.
+            bool IsIn(List<Point> ring) => 2 * ring.Count(area.Encloses) > ring.Count;
         }
     }
 

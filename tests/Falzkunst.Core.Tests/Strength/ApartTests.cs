@@ -1,3 +1,5 @@
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Findings;
 using Falzkunst.Core.Regions;
 using Falzkunst.Core.Strength;
 using Falzkunst.Core.Tests.Regions;
@@ -106,5 +108,53 @@ public sealed class ApartTests(ITestOutputHelper output)
         var letters = VectorPath.Joined([VectorPath.Rectangle(0, 5, 2, 10), dot, VectorPath.Rectangle(4, 5, 2, 10)]);
         Assert.Equal(2, Bridges.Of(letters, 1, 5, 10).Subpaths.Length);
         Assert.Single(Bridges.Of(letters, 1, 5).Subpaths);
+    }
+
+    [Fact]
+    public void Letters_are_set_apart_as_little_as_it_takes_and_what_no_longer_lies_in_the_paper_is_told()
+    {
+        var design = Design.Blank(Length.FromMm(200), Length.FromMm(100));
+        // So close together that they hardly have a gap.
+        var words = Enumerable.Range(0, 40).Select(k => new Lettered("illit", "Josefin Sans", 400, Length.FromMm(9), Length.FromMm(-0.1 * k)))
+            .Last(w => w.Path.Outer.Subpaths.Length == 7 && LeastGap(w.Path) > 0.3);
+        design = new AddPiece(words, Place.Own.Moved(new(10, 40)), "illit").Make(design);
+        var piece = design.Pieces.Single();
+        var asked = new Limits(Length.FromMm(1.2), Length.FromMm(0.8));
+        var all = Strengths.Of(asked, [piece], null).ToDictionary(c => c.Key);
+        var (just, apart, spaced) = (Strengths.Try(design, [piece.Id], all["just"], asked), Strengths.Try(design, [piece.Id], all["apart"], asked),
+            Strengths.Try(design, [piece.Id], all["spaced"], asked));
+        output.WriteLine($"still thin: {just.StillThin}, parts apart {apart.StillThin}, letters apart {spaced.StillThin}, moved {spaced.Growth}");
+        Assert.True(just.StillThin > 0 && apart.StillThin < just.StillThin && spaced.StillThin < just.StillThin);
+        var more = ((Lettered)spaced.After.Pieces.Single().Shape).Spacing.Mm - words.Spacing.Mm;
+        Assert.InRange(more, 0.1, 2.4);
+
+        // Two bars with a line each: the thin one goes aside, and leaves its line where it was.
+        var two = Design.Blank(Length.FromMm(60), Length.FromMm(60));
+        two = new AddPiece(new Drawn(VectorPath.Rectangle(0, 0, 20, 20).With(VectorPath.Rectangle(20.2, 0, 0.9, 20))), Place.Own, "bars").Make(two);
+        two = new AddLine(VectorPath.Polyline(new(20.3, 2), new(20.3, 18)), null, Operation.Draw).Make(two);
+        Assert.Empty(two.Loose);
+        var bars = two.Pieces.Single();
+        var outcome = Strengths.Try(two, [bars.Id], Strengths.Of(asked, [bars], null).Single(c => c.Key == "apart"), asked);
+        Assert.Equal(1, outcome.Loose);
+        Assert.True(outcome.Growth.Mm > 0.6);
+    }
+
+    [Fact]
+    public void A_bridge_is_done_before_what_strengthens_and_what_stays_thin_between_gaps_is_a_finding_of_its_own()
+    {
+        var design = Design.Blank(Length.FromMm(60), Length.FromMm(60));
+        var legs = Enumerable.Range(0, 4).Select(k => VectorPath.Rectangle(k * 0.9, 0, 0.3, 20));
+        design = new AddPiece(new Drawn(VectorPath.Joined(legs)), Place.Own.Moved(new(10, 10)), "legs").Make(design);
+        var id = design.Pieces.Single().Id;
+        design = new Strengthen([id], new(StrengthenWay.OnlyThin, Limits)).Make(design);
+        Stock snow = new("snow", "snow", Colour.White, 200, Length.FromMm(0.2), []) { Bears = Limits };
+        Inspection.Of(design.Pieces.Single().Outline, Limits);
+        var finding = Assert.Single(FindingList.Of(new(design, [snow], Length.Zero)), f => f.Code is "still-thin" or "too-thin");
+        Assert.Equal("still-thin", finding.Code);
+        var mended = Assert.Single(finding.Remedies).Edit.Make(design);
+        Assert.Empty(Inspection.Of(mended.Pieces.Single().Outline, Limits).Thin);
+        var bridged = new Treat([id], new Bridged(Length.FromMm(1), Length.FromMm(5))).Make(design).Pieces.Single();
+        Assert.IsType<Bridged>(bridged.Treatments[0]);
+        Assert.Single(bridged.Outline.Outer.Subpaths);
     }
 }
