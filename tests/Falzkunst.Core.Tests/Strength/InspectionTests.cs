@@ -1,6 +1,12 @@
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Lettering;
+using Falzkunst.Core.Pictures;
+using Falzkunst.Core.Reading;
+using Falzkunst.Core.Regions;
 using Falzkunst.Core.Strength;
+using Falzkunst.Core.Tracing;
+using Falzkunst.Core.Writing;
 using Xunit.Abstractions;
 
 namespace Falzkunst.Core.Tests.Strength;
@@ -62,6 +68,51 @@ public sealed class InspectionTests(ITestOutputHelper output)
         Assert.True(hits > 100 && missed <= 0.02 * hits && false_ <= 0.02 * hits);
         Assert.True(tightHits > 10 && tightMissed <= 0.02 * tightHits && tightFalse <= 0.02 * tightHits);
         Assert.InRange(worst, 0, 0.02);
+    }
+
+    /// <summary>Drawn at 600 dpi and traced, widths are known to what tracing makes of them: within a third of a pixel.</summary>
+    [Fact]
+    public void Thin_places_of_shapes_that_were_drawn_and_traced_are_found_about_at_their_width()
+    {
+        const double dpi = 600, clear = 0.04;
+        var (hits, missed, none, worst) = (0, 0, 0, 0.0);
+        foreach (var kind in new[] { "ring", "dumbbell", "lace", "snowflake", "wave", "waist" })
+        {
+            for (var seed = Asked.Seed; seed < Asked.Seed + Math.Min(Asked.Count, 30); seed++)
+            {
+                var known = KnownWidths.Make(kind, new(seed));
+                var box = known.Outline.Bounds.Grown(2);
+                var svg = FormattableString.Invariant($"<svg xmlns='http://www.w3.org/2000/svg' width='{box.Width}mm' height='{box.Height}mm' ")
+                    + FormattableString.Invariant($"viewBox='{box.Left} {box.Top} {box.Width} {box.Height}'><path d='{known.Outline.ToSvg()}'/></svg>");
+                var picture = Raster.Read(Paper.Render(Cases.Read(svg), dpi, DrawAs.Artwork).Png, ReadingLimits.Default);
+                var layer = Assert.Single(Tracer.Trace(picture, new() { Mode = TraceMode.Flat, Dpi = dpi }).Layers);
+                var seen = Inspection.Of(VectorPath.Joined(Together.Clean(layer.Path.Transform(Affine.Move(box.Left, box.Top)))), Limits);
+                var left = seen.Thin.ToList();
+                foreach (var (at, width, isSure) in known.Thin)
+                {
+                    if (left.Where(p => p.At.DistanceTo(at) < Math.Max(1.2, p.Length.Mm)).MinBy(p => Math.Abs(p.Width.Mm - width)) is { } near)
+                    {
+                        hits++;
+                        left.Remove(near);
+                        worst = Math.Max(worst, Math.Abs(near.Width.Mm - width));
+                    }
+                    else if (isSure && width < KnownWidths.Limit - clear)
+                    {
+                        missed++;
+                        output.WriteLine($"{kind} {seed}: missed {width:0.000} at {at.X:0.0} {at.Y:0.0}");
+                    }
+                }
+
+                foreach (var p in left.Where(p => p.Width.Mm < KnownWidths.Limit - clear))
+                {
+                    none++;
+                    output.WriteLine($"{kind} {seed}: {p.Width.Mm:0.000} × {p.Length.Mm:0.00} at {p.At.X:0.0} {p.At.Y:0.0} is none");
+                }
+            }
+        }
+
+        output.WriteLine($"traced: {hits} found, {missed} missed, {none} false, worst {worst:0.000} mm");
+        Assert.True(hits > 60 && missed <= 0.02 * hits && none <= 0.02 * hits && worst < 0.03);
     }
 
     /// <summary>
