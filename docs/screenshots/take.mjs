@@ -10,6 +10,8 @@ const { browser, page } = await open();
 const shot = async (name, url) => {
   if (url) await page.goto(base + url);
   await page.evaluate(() => document.fonts.ready);
+  // What is looked at in the background, or worked out by and by, is there.
+  await page.waitForFunction(() => !document.querySelector("[hx-get$='/weak'], .plate-waits[hx-get]"));
   await page.waitForTimeout(400);
   await page.screenshot({ path: join(here, `${name}.png`) });
 };

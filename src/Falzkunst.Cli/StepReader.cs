@@ -51,7 +51,8 @@ internal sealed class StepReader(JsonElement step, IReadOnlyList<EditCommand.Ste
         "simplify" => new Treat(Pieces("of", design), new Simplified(Length.FromMm(Number("tolerance")))),
         "smooth" => new Treat(Pieces("of", design), new Smoothed(Length.FromMm(Number("under")))),
         "strengthen" => new Strengthen(Pieces("of", design), new(StrengthenWay.OnlyThin,
-            new(Length.FromMm(Number("minWidth")), Length.FromMm(Number("minGap")))) { Apart = Optional("apart") ?? Length.Zero }),
+            new(Length.FromMm(Number("minWidth")), Length.FromMm(Number("minGap"))))
+        { Apart = Optional("apart") ?? Length.Zero }),
         "bridge" => new Treat(Pieces("of", design), new Bridged(Length.FromMm(Number("width")), Length.FromMm(Number("within")), Optional("underMm2")?.Mm)),
         "rim" => new LayTreated(Pieces("of", design), [new Rim(Length.FromMm(Number("width")))], 1, "rim", false),
         "backing" => new LayTreated(Pieces("of", design), [new FilledHoles(FilledHoles.All), new Outset(Length.FromMm(Number("by")))], 1, "backing", true),
