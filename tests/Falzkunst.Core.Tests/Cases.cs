@@ -21,6 +21,12 @@ internal static class Cases
 
     public static Design DemoCard() => DesignReader.Read(File.ReadAllBytes(Path.Combine(Demo, "fernblick-thank-you.svg")));
 
+    /// <summary>How many cases, and from which seed, as a variable says: "40@1". Seeds that were tuned with are others than those that are reported.</summary>
+    /// <param name="usual">Where nothing is said.</param>
+    public static (int Count, int Seed) Seeds(string variable, string usual) =>
+        (Environment.GetEnvironmentVariable(variable) ?? usual).Split('@') is [var n, var s] ? (int.Parse(n), int.Parse(s))
+            : throw new ArgumentException($"{variable} is a number of cases, @, and the first seed.");
+
     public static Gen<T> Any<T>(params T[] items) => Gen.Int[0, items.Length - 1].Select(i => items[i]);
 
     private static string Root([CallerFilePath] string here = "") => Path.GetFullPath(Path.Combine(Path.GetDirectoryName(here)!, "..", ".."));

@@ -12,8 +12,7 @@ public sealed class ApartTests(ITestOutputHelper output)
 {
     private static readonly Limits Limits = new(Length.FromMm(KnownWidths.Limit), Length.FromMm(KnownWidths.Gap));
 
-    private static (int Count, int Seed) Asked =>
-        (Environment.GetEnvironmentVariable("FALZKUNST_APART") ?? "40@70").Split('@') is [var n, var s] ? (int.Parse(n), int.Parse(s)) : (40, 70);
+    private static readonly (int Count, int Seed) Asked = Cases.Seeds("FALZKUNST_APART", "40@70");
 
     /// <summary>Parts that lie apart by any little, as letters and dots do.</summary>
     private static VectorPath Scattered(Random r)

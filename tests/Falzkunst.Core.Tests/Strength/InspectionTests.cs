@@ -15,10 +15,7 @@ public sealed class InspectionTests(ITestOutputHelper output)
 {
     private static readonly Limits Limits = new(Length.FromMm(KnownWidths.Limit), Length.FromMm(KnownWidths.Gap));
 
-    /// <summary>How many shapes of each kind, and from which seed: "40@1". Those that were tuned with come from other seeds than those that are
-    /// reported.</summary>
-    private static (int Count, int Seed) Asked =>
-        (Environment.GetEnvironmentVariable("FALZKUNST_WIDTHS") ?? "12@700").Split('@') is [var n, var s] ? (int.Parse(n), int.Parse(s)) : (12, 700);
+    private static readonly (int Count, int Seed) Asked = Cases.Seeds("FALZKUNST_WIDTHS", "12@700");
 
     [Fact]
     public void Thin_places_and_tight_gaps_of_shapes_with_known_widths_are_found_at_their_width()

@@ -12,8 +12,7 @@ public sealed class StrengtheningTests(ITestOutputHelper output)
 {
     private static readonly Limits Limits = new(Length.FromMm(KnownWidths.Limit), Length.FromMm(KnownWidths.Gap));
 
-    private static (int Count, int Seed) Asked =>
-        (Environment.GetEnvironmentVariable("FALZKUNST_STRENGTHS") ?? "6@900").Split('@') is [var n, var s] ? (int.Parse(n), int.Parse(s)) : (6, 900);
+    private static readonly (int Count, int Seed) Asked = Cases.Seeds("FALZKUNST_STRENGTHS", "6@900");
 
     private static VectorPath Word(string face, double capHeight, string text) => new Lettered(text, face,
         Faces.All.OfType<Typeface>().First(f => f.Name == face).Weight, Length.FromMm(capHeight), Length.Zero).Path;
@@ -59,9 +58,9 @@ public sealed class StrengtheningTests(ITestOutputHelper output)
     [Fact]
     public void No_valid_shape_gives_an_invalid_one_in_any_way()
     {
-        var asked = (Environment.GetEnvironmentVariable("FALZKUNST_ANY_STRONG") ?? "60@31").Split('@').Select(int.Parse).ToArray();
+        var (count, first) = Cases.Seeds("FALZKUNST_ANY_STRONG", "60@31");
         var (faults, closer, done) = (new List<string>(), new List<string>(), 0);
-        foreach (var seed in Enumerable.Range(asked[1], asked[0]).Concat(Surprises))
+        foreach (var seed in Enumerable.Range(first, count).Concat(Surprises))
         {
             var r = new Random(seed);
             var outline = AnyOutline(r);
