@@ -25,7 +25,7 @@ internal static class Cases
     /// <param name="usual">Where nothing is said.</param>
     public static (int Count, int Seed) Seeds(string variable, string usual) =>
         (Environment.GetEnvironmentVariable(variable) ?? usual).Split('@') is [var n, var s] ? (int.Parse(n), int.Parse(s))
-            : throw new ArgumentException($"{variable} is a number of cases, @, and the first seed.");
+            : throw new FormatException($"{variable} is a number of cases, @, and the first seed.");
 
     public static Gen<T> Any<T>(params T[] items) => Gen.Int[0, items.Length - 1].Select(i => items[i]);
 

@@ -50,7 +50,8 @@ public sealed class StrengtheningTests(ITestOutputHelper output)
         Assert.True(places > 100 && left <= 0.01 * places, $"{left} of {places}");
     }
 
-    /// <summary>Islands in holes that shrink; holes a hair beside each other; curves that go into one another with hardly a turn, where moved edges left slits.</summary>
+    /// <summary>Islands in holes that shrink; holes a hair beside each other; curves that go into one another with hardly a turn, where moved edges left
+    /// slits.</summary>
     private static readonly int[] Surprises = [4434, 6275, 53146, 53180, 109662];
 
     /// <summary>Shapes that nobody made for this: of their kinds, of words, and these taken from, joined to and cut by one another; with any limits.
