@@ -63,16 +63,17 @@ test("from “is this strong enough?” to a chosen strength on all words of a c
     await page.keyboard.press("Control+z");
     await page.waitForFunction(() => Number(document.querySelector("#bridges summary .quiet")?.innerText) > 5);
     // What is not worked out can be stopped; what is there stays.
-    await page.goto(page.url().split("?")[0]);
+    const stage = page.url().split("?")[0];
+    await page.goto(stage);
     await page.waitForSelector("#strengths .plate-waits");
     if (await page.isVisible(".stop-plates")) await page.click(".stop-plates");
     await page.waitForFunction(() => !document.querySelector("#strengths .plate-waits[hx-get]"));
     // The dockets' list tells it too.
-    const number = page.url().match(/dockets\/(\d+)/)[1];
-    await page.goto(page.url().split("/dockets")[0] + "/dockets");
+    const number = stage.match(/dockets\/(\d+)/)[1];
+    await page.goto(stage.split("/dockets")[0] + "/dockets");
     await page.waitForSelector(`article:has(a[href^='/dockets/${number}/']) .warn-text:has-text('thinner than paper bears')`);
-    await page.goBack();
-    await page.waitForSelector("#asked > summary");
+    await page.goto(stage);
+    await page.waitForFunction(() => document.querySelector("#strengths .plate") && !document.querySelector(".plate-waits"));
     // What the docket asks for changes what is thin.
     await page.click("#asked > summary");
     await page.fill("#asked [name=width]", "-1");

@@ -46,16 +46,29 @@ public static class Paper
     }
 
     /// <summary>A PDF of true size with one page for each sheet; vectors stay vectors.</summary>
-    public static byte[] Pdf(IReadOnlyList<(Length Width, Length Height, IReadOnlyList<(Operation Operation, VectorPath Path)> Lines)> pages)
+    public static byte[] Pdf(IReadOnlyList<(Length Width, Length Height, IReadOnlyList<(Operation Operation, VectorPath Path)> Lines)> pages) =>
+        Pdf(pages.Select(p => (p.Width, p.Height)), (canvas, k) =>
+        {
+            foreach (var (operation, path) in pages[k].Lines) Line(canvas, path, Colour.FromHex(operation.ColourHex()), 0.1);
+        });
+
+    /// <summary>A PDF of true size with areas in black.</summary>
+    public static byte[] Inked(IReadOnlyList<(Length Width, Length Height, IReadOnlyList<VectorPath> Ink)> pages) =>
+        Pdf(pages.Select(p => (p.Width, p.Height)), (canvas, k) =>
+        {
+            foreach (var ink in pages[k].Ink) Canvas.Inked(canvas, ink, new(Colour.Black, FillRule.NonZero, null));
+        });
+
+    private static byte[] Pdf(IEnumerable<(Length Width, Length Height)> pages, Action<SKCanvas, int> draw)
     {
         using var buffer = new System.IO.MemoryStream();
         using (var document = SKDocument.CreatePdf(buffer, new SKDocumentPdfMetadata { RasterDpi = 2540, EncodingQuality = 100, Creator = "Falzkunst" }))
         {
-            foreach (var (width, height, lines) in pages)
+            foreach (var ((width, height), k) in pages.Select((p, k) => (p, k)))
             {
                 var canvas = document.BeginPage((float)(width.Mm * PtPerMm), (float)(height.Mm * PtPerMm));
                 canvas.Scale((float)PtPerMm);
-                foreach (var (operation, path) in lines) Line(canvas, path, Colour.FromHex(operation.ColourHex()), 0.1);
+                draw(canvas, k);
                 document.EndPage();
             }
         }
