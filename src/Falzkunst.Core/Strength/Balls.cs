@@ -88,18 +88,18 @@ internal sealed class Balls
     /// <param name="step">How long chords are at the most, in mm.</param>
     /// <returns>For the caller alone, to be changed at will.</returns>
     public static Balls Inside(VectorPath outline, double width, double step, CancellationToken cancel) =>
-        Remembered(Known, outline, b => b.Largest == width && b._boundary.Step == step, width, step, cancel);
+        Remembered(Known, outline, b => b.Largest == width && b._boundary.Step == step, width, step, Tolerances.Measure, cancel);
 
     /// <summary>Fewer of them, on longer chords, which serve widths up to half as large again without being looked for anew.</summary>
     /// <inheritdoc cref="Inside"/>
     public static Balls DraftInside(VectorPath outline, double width, CancellationToken cancel) =>
-        Remembered(Drafts, outline, b => b.Largest >= width && b.Largest < 4 * width, 1.5 * width, width / 4, cancel);
+        Remembered(Drafts, outline, b => b.Largest >= width && b.Largest < 4 * width, 1.5 * width, width / 4, Tolerances.Flatten, cancel);
 
     private static Balls Remembered(ConditionalWeakTable<VectorPath, WeakReference<Balls>> all, VectorPath outline, Predicate<Balls> serves, double width,
-        double step, CancellationToken cancel)
+        double step, double tolerance, CancellationToken cancel)
     {
         if (all.TryGetValue(outline, out var weak) && weak.TryGetTarget(out var known) && serves(known)) return new(known);
-        var made = new Balls(new Boundary(outline, step, width / 3), true, width, cancel);
+        var made = new Balls(new Boundary(outline, step, width / 3, tolerance), true, width, cancel);
         all.AddOrUpdate(outline, new(made));
         return new(made);
     }

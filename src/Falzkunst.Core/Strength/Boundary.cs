@@ -1,7 +1,7 @@
 namespace Falzkunst.Core.Strength;
 
 /// <summary>
-/// The edges of an area as short chords no farther than <see cref="Tolerances.Measure"/> from them, each with the curve that it stands for, on a square grid:
+/// The edges of an area as short chords within a tolerance of them, each with the curve that it stands for, on a square grid:
 /// which place of the boundary is nearest to a point? Chords keep the direction of their rings, so that the area lies on their right.
 /// </summary>
 internal sealed class Boundary
@@ -15,7 +15,8 @@ internal sealed class Boundary
     /// <param name="area">Closed rings, as <see cref="Regions.Together"/> gives them.</param>
     /// <param name="step">Chords are no longer than this, in mm.</param>
     /// <param name="cell">The side of a cell of the grid, in mm; about a third of how far is looked.</param>
-    public Boundary(VectorPath area, double step, double cell)
+    /// <param name="tolerance">How far chords may lie from the edges, in mm.</param>
+    public Boundary(VectorPath area, double step, double cell, double tolerance = Tolerances.Measure)
     {
         // However long the edges are, memory is bounded.
         const double mostChords = 400_000, mostCells = 4_000_000;
@@ -27,7 +28,7 @@ internal sealed class Boundary
             foreach (var curve in ring.Cubics())
             {
                 var reach = curve.From.DistanceTo(curve.C1) + curve.C1.DistanceTo(curve.C2) + curve.C2.DistanceTo(curve.To);
-                var n = Math.Max(curve.Chords(Tolerances.Measure), (int)Math.Ceiling(reach / step));
+                var n = Math.Max(curve.Chords(tolerance), (int)Math.Ceiling(reach / step));
                 for (var i = 0; i < n; i++)
                 {
                     var p = i == 0 ? curve.From : curve.At((double)i / n);
