@@ -96,14 +96,19 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
     public Task<LayoutRow?> LatestLayout(Guid docketId, CancellationToken cancel) =>
         db.Layouts.AsNoTracking().Where(l => l.DocketId == docketId).OrderByDescending(l => l.At).ThenByDescending(l => l.Id).FirstOrDefaultAsync(cancel);
 
+    /// <summary>The machine of a docket; the first where it has none; null where there is none at all.</summary>
+    public async Task<MachineRow?> MachineOf(Docket docket, CancellationToken cancel)
+    {
+        var machines = await drawer.Machines(cancel);
+        return machines.Find(m => m.Id == docket.MachineId) ?? machines.FirstOrDefault();
+    }
+
     /// <summary>The plan of the newest finished layout on the docket's machine.</summary>
     public async Task<(LayoutRow Layout, Guid PlanId, RunPlan Plan)?> PlanOf(Docket docket, CancellationToken cancel)
     {
         var layout = await LatestLayout(docket.Id, cancel);
         if (layout is not { State: WorkState.Done or WorkState.Stopped, Document.Length: > 0 }) return null;
-        var machines = await drawer.Machines(cancel);
-        var machine = machines.Find(m => m.Id == docket.MachineId) ?? machines.FirstOrDefault();
-        if (machine is null) return null;
+        if (await MachineOf(docket, cancel) is not { } machine) return null;
         return await runs.PlanOf(layout, machine, cancel) is { } plan ? (layout, plan.Id, plan.Plan) : null;
     }
 }

@@ -94,13 +94,13 @@ public static class Strengths
     }
 
     /// <summary>What would be added to pieces by a width, on the card, by the even-odd rule; about, and soon (<see cref="Strengthening.Draft"/>).</summary>
-    public static VectorPath Draft(IReadOnlyList<Piece> pieces, Limits limits, CancellationToken cancel = default) => VectorPath.Joined(pieces.SelectMany(p =>
+    public static VectorPath Draft(IReadOnlyList<Piece> pieces, Limits limits, CancellationToken cancel = default) => VectorPath.Joined(pieces.Select(p =>
     {
         var before = Strengthened.Before(p);
         var after = Strengthening.Draft(before, limits, p.Treatments.OfType<Strengthened>().FirstOrDefault()?.Beside, cancel);
         // Rings that stay cancel each other; they need not be sent.
         var (was, now) = (before.Subpaths.ToHashSet(), after.Subpaths.ToHashSet());
         VectorPath changed = new([.. before.Subpaths.Where(s => !now.Contains(s)), .. after.Subpaths.Where(s => !was.Contains(s))]);
-        return new[] { changed.Transform(p.Place.Map) };
+        return changed.Transform(p.Place.Map);
     }));
 }

@@ -101,9 +101,7 @@ public sealed record SheetMarks(MarkKind Kind, Length Width, Length Height, Leng
     {
         double radius = Size(Kind).Mm / 2, middle = Inset.Mm + radius;
         var at = From(right, down, middle + along * 2 * radius, middle);
-        Point up = at + new Point(0, -radius), low = at + new Point(0, radius);
-        return Of(id, at, new PathBuilder().MoveTo(up).ArcTo(radius, radius, Angle.Zero, false, true, low)
-            .ArcTo(radius, radius, Angle.Zero, false, true, up).Close().Build(), right, down);
+        return Of(id, at, VectorPath.Disc(at, radius), right, down);
     }
 
     /// <summary>A mark with what it keeps empty: on to the sheet's edges, since what lies behind it there is seen by the reader too.</summary>
@@ -111,7 +109,6 @@ public sealed record SheetMarks(MarkKind Kind, Length Width, Length Height, Leng
     {
         var box = ink.Bounds.Grown(Clear.Mm);
         double left = right > 0 ? 0 : box.Left, top = down > 0 ? 0 : box.Top, end = right > 0 ? box.Right : Width.Mm, low = down > 0 ? box.Bottom : Height.Mm;
-        var upright = ink.SignedAreaMm2 < 0 ? new VectorPath([.. ink.Subpaths.Select(s => s.Reverse())]) : ink;
-        return new(id, at, upright, VectorPath.Rectangle(left, top, end - left, low - top));
+        return new(id, at, ink.Upright, VectorPath.Rectangle(left, top, end - left, low - top));
     }
 }

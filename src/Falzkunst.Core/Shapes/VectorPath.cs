@@ -174,6 +174,14 @@ public sealed class VectorPath : IEquatable<VectorPath>
 
     public static VectorPath Polyline(params ReadOnlySpan<Point> points) => Of(points, false);
 
+    /// <summary>A circle as two arcs, clockwise on the screen.</summary>
+    public static VectorPath Disc(Point centre, double radius)
+    {
+        Point up = centre + new Point(0, -radius), down = centre + new Point(0, radius);
+        return new PathBuilder().MoveTo(up).ArcTo(radius, radius, Angle.Zero, false, true, down).ArcTo(radius, radius, Angle.Zero, false, true, up)
+            .Close().Build();
+    }
+
     public static VectorPath Rectangle(double x, double y, double width, double height) =>
         Polygon(new(x, y), new(x + width, y), new(x + width, y + height), new(x, y + height));
 

@@ -21,13 +21,13 @@ public static class Bridges
         var bars = new List<VectorPath>();
         var sets = new DisjointSets(bodies.Count);
         var areas = bodies.ConvertAll(b => b.AreaMm2);
-        foreach (var (a, b, _) in Spans(bodies, within, underMm2, cancel).OrderBy(s => s.Length))
+        foreach (var (a, b, length) in Spans(bodies, within, underMm2, cancel).OrderBy(s => s.Length))
         {
             cancel.ThrowIfCancellationRequested();
             var (one, other) = (sets.Of(a), sets.Of(b));
             // A dot that was joined to a letter needs no bridge to the next.
             if (one == other || (underMm2 is { } under && Math.Min(areas[one], areas[other]) >= under)) continue;
-            if (Best(bodies[a], bodies[b], width, within) is not { } bar) continue;
+            if (Best(bodies[a], bodies[b], width, within, length) is not { } bar) continue;
             bars.Add(bar);
             sets.Join(a, b);
             areas[one] = areas[other] = areas[one] + areas[other];
@@ -77,11 +77,11 @@ public static class Bridges
     }
 
     /// <summary>The bar that fills the least of the gap; of those that fill as little, the one in the middle.</summary>
-    private static VectorPath? Best(Body a, Body b, double width, double within)
+    /// <param name="least">The shortest way between both, in mm.</param>
+    private static VectorPath? Best(Body a, Body b, double width, double within, double least)
     {
         var (of, to) = a.AreaMm2 < b.AreaMm2 ? (a, b) : (b, a);
         var tried = new List<(Point From, Point To, double Free)>();
-        var least = Shortest(a, b, within + 1e-6) ?? within;
         var reach = Math.Min(within, 1.2 * least + 0.5 * width) + 1e-6;
         foreach (var p in of.Points)
         {

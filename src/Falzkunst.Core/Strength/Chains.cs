@@ -110,10 +110,5 @@ internal static class Chains
         }
     }
 
-    private static VectorPath Disc(Link ball)
-    {
-        Point up = ball.Centre + new Point(0, -ball.Radius), down = ball.Centre + new Point(0, ball.Radius);
-        return new PathBuilder().MoveTo(up).ArcTo(ball.Radius, ball.Radius, Angle.Zero, false, true, down)
-            .ArcTo(ball.Radius, ball.Radius, Angle.Zero, false, true, up).Close().Build();
-    }
+    private static VectorPath Disc(Link ball) => VectorPath.Disc(ball.Centre, ball.Radius);
 }

@@ -42,7 +42,7 @@ public sealed partial class Strengthening
     private readonly VectorPath _outline, _beside;
     private readonly Boundary _boundary, _around;
     private readonly Balls? _inner;
-    private readonly double _width, _gap, _step, _cell;
+    private readonly double _width, _gap;
 
     /// <param name="most">How far is looked, in mm.</param>
     /// <param name="inner">The balls inside, where it is asked where the outline is thin.</param>
@@ -51,14 +51,13 @@ public sealed partial class Strengthening
         (_outline, _cancel) = (outline, cancel);
         (_width, _gap) = (limits.Width.Mm, limits.Gap.Mm);
         _kept = new(Math.Max(_width, _gap));
-        (_step, _cell) = (inner?.Boundary.Step ?? StepOf(limits), Math.Max(_width, most) / 3);
         _inner = inner;
         _boundary = inner?.Boundary ?? Of(outline);
         _beside = beside ?? VectorPath.Empty;
         // The rings of the outline come first, so that their chords have the same numbers.
         _around = beside is null || beside.IsEmpty ? _boundary : Of(outline.With(beside));
 
-        Boundary Of(VectorPath area) => new(area, _step, _cell);
+        Boundary Of(VectorPath area) => new(area, inner?.Boundary.Step ?? StepOf(limits), Math.Max(_width, most) / 3);
     }
 
     /// <summary>The outline, stronger. The very same where nothing is thin, or nothing can grow.</summary>

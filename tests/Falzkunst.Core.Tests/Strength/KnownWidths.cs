@@ -45,10 +45,6 @@ internal sealed record KnownWidths(string Kind, VectorPath Outline, IReadOnlyLis
         return v;
     }
 
-    private static VectorPath Disc(Point c, double radius) => new PathBuilder().MoveTo(c + new Point(0, -radius))
-        .ArcTo(radius, radius, Angle.Zero, false, true, c + new Point(0, radius)).ArcTo(radius, radius, Angle.Zero, false, true, c + new Point(0, -radius))
-        .Close().Build();
-
     private static VectorPath Bar(Point a, Point b, double width)
     {
         var n = new Point(-(b - a).Y, (b - a).X) * (width / 2 / a.DistanceTo(b));
@@ -75,14 +71,15 @@ internal sealed record KnownWidths(string Kind, VectorPath Outline, IReadOnlyLis
     {
         double radius = 2 + 10 * r.NextDouble(), width = Clear(r, 0.2, 1.4), off = r.Next(2) == 0 ? 0 : r.NextDouble() * 0.5;
         if (width < Limit) thin.Add((new(radius - width / 2, 0), width, true));
-        return VectorPath.Joined(Together.TakeAway(Disc(default, radius), [Disc(new(off, 0), radius - width - off)]));
+        return VectorPath.Joined(Together.TakeAway(VectorPath.Disc(default, radius), [VectorPath.Disc(new(off, 0), radius - width - off)]));
     }
 
     private static VectorPath Dumbbell(Random r, List<(Point, double, bool)> thin)
     {
         double width = Clear(r, 0.2, 1.4), length = 8 + 10 * r.NextDouble();
         if (width < Limit) thin.Add((new(length / 2, 0), width, true));
-        return Join(Disc(default, 1 + 2 * r.NextDouble()), Disc(new(length, 0), 1 + 2 * r.NextDouble()), Bar(default, new(length, 0), width));
+        return Join(VectorPath.Disc(default, 1 + 2 * r.NextDouble()), VectorPath.Disc(new(length, 0), 1 + 2 * r.NextDouble()),
+            Bar(default, new(length, 0), width));
     }
 
     private static VectorPath Comb(Random r, List<(Point, double, bool)> thin, List<(Point, double)> tight)
@@ -115,7 +112,7 @@ internal sealed record KnownWidths(string Kind, VectorPath Outline, IReadOnlyLis
             {
                 do radii[i, j] = pitch / 2 - 0.1 - 0.5 * r.NextDouble();
                 while ((i > 0 && Near(pitch - radii[i, j] - radii[i - 1, j])) || (j > 0 && Near(pitch - radii[i, j] - radii[i, j - 1])));
-                holes.Add(Disc(new(i * pitch, j * pitch), radii[i, j]));
+                holes.Add(VectorPath.Disc(new(i * pitch, j * pitch), radii[i, j]));
                 if (i > 0) Add(pitch - radii[i, j] - radii[i - 1, j], new((i - 0.5) * pitch, j * pitch));
                 if (j > 0) Add(pitch - radii[i, j] - radii[i, j - 1], new(i * pitch, (j - 0.5) * pitch));
             }
@@ -136,7 +133,7 @@ internal sealed record KnownWidths(string Kind, VectorPath Outline, IReadOnlyLis
         var n = r.Next(6, 24);
         double radius = 6 + 6 * r.NextDouble(), tip = Clear(r, 0.25, 1.2), foot = tip + 0.4 + 0.6 * r.NextDouble(), height = 1.5 + r.NextDouble();
         foot = Math.Min(foot, 2 * Math.PI * radius / n - 0.6);
-        var parts = new List<VectorPath> { Disc(default, radius) };
+        var parts = new List<VectorPath> { VectorPath.Disc(default, radius) };
         for (var k = 0; k < n; k++)
         {
             var map = Affine.Turn(Angle.FromRadians(2 * Math.PI * k / n));
@@ -197,6 +194,6 @@ internal sealed record KnownWidths(string Kind, VectorPath Outline, IReadOnlyLis
         var along = new Point(off, Math.Sqrt(Math.Pow(a + b + width, 2) - off * off));
         Point up = new(20, 0), down = up + along;
         if (width < Limit) thin.Add((up + along * ((a + width / 2) / along.Norm), width, true));
-        return VectorPath.Joined(Together.TakeAway(VectorPath.Rectangle(0, 0, 40, along.Y), [Disc(up, a), Disc(down, b)]));
+        return VectorPath.Joined(Together.TakeAway(VectorPath.Rectangle(0, 0, 40, along.Y), [VectorPath.Disc(up, a), VectorPath.Disc(down, b)]));
     }
 }

@@ -228,7 +228,7 @@ public sealed partial class BuildModel
         var after = edit.Apply(design);
         return new JsonResult(new
         {
-            comes = VectorPath.Joined(after.Pieces.Where(p => design.Piece(p.Id) != p).Select(p => p.OnCard)).ToSvg(),
+            comes = Comes(design, after),
             says = edit.Describe(design) + ".",
         });
     }

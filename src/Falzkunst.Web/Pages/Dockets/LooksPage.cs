@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using System.Globalization;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Shapes;
 using Falzkunst.Store;
 using Falzkunst.Web.Table;
 using Microsoft.AspNetCore.Mvc;
@@ -53,6 +54,10 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
 
     /// <summary>What alone is shown on the table: the word of an operation, "stock", or nothing.</summary>
     public string Only => Request.Query["only"].ToString() is var only && (only == "stock" || Operations.TryRead(only, out _)) ? only : "";
+
+    /// <summary>The outlines on the card of all pieces that would be new or other, as path data for the tint on the table.</summary>
+    protected static string Comes(Design before, Design after) =>
+        VectorPath.Joined(after.Pieces.Where(p => before.Piece(p.Id) != p).Select(p => p.OnCard)).ToSvg();
 
     /// <summary>The chosen pieces, however many.</summary>
     public IReadOnlyList<Piece> ChosenPieces => Piece is null ? Several : [Piece];

@@ -108,8 +108,7 @@ public sealed class StrengthenModel(DocketParts parts) : LooksPage(parts)
 
     private async Task TimeIt(Design design, CancellationToken cancel)
     {
-        var machines = await Parts.Drawer.Machines(cancel);
-        if ((machines.Find(m => m.Id == Docket.MachineId) ?? machines.FirstOrDefault()) is not { } row) return;
+        if (await Parts.MachineOf(Docket, cancel) is not { } row) return;
         var (machine, settings) = (Drawer.ToCore(row), await Parts.Drawer.Settings(cancel));
         CutSeconds = Outcome.Seen.GroupBy(s => Core.Cards.Stocks.For(s.Piece, Stocks)?.Id).Sum(g => RunPlanner.SecondsToCut(
             [.. g.Select(s => s.Piece.OnCard)], machine, settings.Find(m => m.StockId == g.Key && m.ToolId == "knife")));
@@ -165,7 +164,7 @@ public sealed class StrengthenModel(DocketParts parts) : LooksPage(parts)
         int Parts(Design of) => Named(ids).Select(of.Piece).OfType<Piece>().Sum(p => p.Outline.Outer.Subpaths.Length);
         return new JsonResult(new
         {
-            comes = VectorPath.Joined(after.Pieces.Where(p => design.Piece(p.Id) != p).Select(p => p.OnCard)).ToSvg(),
+            comes = Comes(design, after),
             says = $"{Words.Count(Parts(design), "part")} would become {Parts(after)}.",
         });
     }
