@@ -23,7 +23,7 @@ internal static class CommandLine
         var root = new RootCommand("Prepares layered card designs for a cutting machine. Lengths are millimetres, angles degrees, y points down.");
         foreach (var command in new[] { ReadCommand.Make(), RenderCommand.Make(), EditCommand.Make(), MakeCommand.Make(), TraceCommand.Make(),
             StrengthCommands.Check(), StrengthCommands.Strengthen(), NestCommand.Make(), PlanCommand.Make(), PlotCommand.Make(),
-            MarksCommand.Make(), }) root.Add(command);
+            MarksCommand.Make(), RegisterCommand.Make(), }) root.Add(command);
         if (args.Length == 0) args = ["help"];
         if (args[0] == "help") return Help.Write(root, args.Skip(1).FirstOrDefault());
         var parsed = root.Parse(args);

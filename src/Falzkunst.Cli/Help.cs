@@ -57,6 +57,11 @@ internal static class Help
         ],
         ["trace"] = ["./falzkunst trace logo.png --mode flat --out logo.svg", "./falzkunst trace boot.jpg --mode colours --colours 5 --dpi 300 --out boot.svg"],
         ["marks"] = ["./falzkunst marks --sheet 210x297 --inset 8 --pdf marks.pdf", "./falzkunst marks --sheet 305x305 --inset 10 --kind dots --pdf dots.pdf"],
+        ["register"] =
+        [
+            "./falzkunst register --sheet 210x297 --inset 8 --scan sheet.png --dpi 300",
+            "./falzkunst register --sheet 210x297 --inset 8 --kind squares --photo --scan sheet.jpg",
+        ],
         ["nest"] = ["./falzkunst nest request.json --seconds 10 --seed 7 --out layout.json --svg sheets/"],
         ["plan"] = ["./falzkunst plan card.svg --machine \"Kammer 30\" --copies 12"],
         ["plot"] = ["./falzkunst plot card.svg --machine kammer-30 --format hpgl --out files/"],

@@ -24,7 +24,7 @@ internal static class MarksCommand
         return command;
     }
 
-    private static (Option<string> Sheet, Option<double> Inset, Option<string> Kind) Options() =>
+    internal static (Option<string> Sheet, Option<double> Inset, Option<string> Kind) Options() =>
         (new("--sheet") { HelpName = "WxH", Description = "the sheet's width and height: 210x297", Required = true },
             new("--inset")
             {
@@ -39,7 +39,7 @@ internal static class MarksCommand
                 DefaultValueFactory = _ => "brackets",
             });
 
-    private static SheetMarks Read(ParseResult parsed, Option<string> sheet, Option<double> inset, Option<string> kind)
+    internal static SheetMarks Read(ParseResult parsed, Option<string> sheet, Option<double> inset, Option<string> kind)
     {
         var sides = parsed.GetValue(sheet)!.Split('x', 'X', '×');
         if (sides.Length != 2 || !double.TryParse(sides[0], NumberStyles.Float, CultureInfo.InvariantCulture, out var width)
@@ -54,7 +54,7 @@ internal static class MarksCommand
             : marks;
     }
 
-    private sealed record At(string Id, double XMm, double YMm);
+    internal sealed record At(string Id, double XMm, double YMm);
 
     private sealed record Answer(IReadOnlyList<At> Marks, IReadOnlyList<string> KeepOut, string CutArea, string PrintArea);
 }

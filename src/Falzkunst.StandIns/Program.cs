@@ -3,7 +3,9 @@ using Falzkunst.StandIns;
 
 // Usage: falzkunst-standins --port 7430 --factor 20 --mat 305x305 --holders 2 --speed 150
 var options = new Dictionary<string, string>(StringComparer.Ordinal);
-for (var i = 0; i + 1 < args.Length; i += 2) options[args[i]] = args[i + 1];
+var verb = args is ["print" or "photograph", _, ..] ? args[0] : null;
+for (var i = verb is null ? 0 : 2; i + 1 < args.Length; i += 2) options[args[i]] = args[i + 1];
+if (verb is not null) return await PrintCommand.Run(verb, args[1], options);
 double Number(string name, double otherwise) => options.TryGetValue(name, out var t) && double.TryParse(t, CultureInfo.InvariantCulture, out var v) && v > 0
     ? v : otherwise;
 var mat = options.GetValueOrDefault("--mat", "305x305").Split('x');

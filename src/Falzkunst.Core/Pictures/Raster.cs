@@ -119,8 +119,9 @@ public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInc
         return this with { Width = Height, Height = Width, Rgba = turned };
     }
 
-    /// <summary>PNG's pHYs (pixels a metre) or the density in JPEG's JFIF head.</summary>
-    private static double? Density(ReadOnlySpan<byte> b)
+    /// <summary>Pixels in an inch, as the head of a file says; null where it says nothing that could be true: PNG's pHYs (pixels a metre) or the
+    /// density in JPEG's JFIF head.</summary>
+    public static double? Density(ReadOnlySpan<byte> b)
     {
         double? found = null;
         if (b.Length > 33 && b[0] == 0x89)

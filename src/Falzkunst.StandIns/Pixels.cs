@@ -1,0 +1,82 @@
+using System.Globalization;
+using SkiaSharp;
+
+namespace Falzkunst.StandIns;
+
+/// <summary>A picture in colour, or grey: one or three bytes a pixel, row by row.</summary>
+public sealed record Pixels(int Width, int Height, int Channels, byte[] Data)
+{
+    public static Pixels Blank(int width, int height, int channels, byte light)
+    {
+        var data = new byte[width * height * channels];
+        Array.Fill(data, light);
+        return new(width, height, channels, data);
+    }
+
+    /// <summary>Reads binary PGM or PPM (Netpbm), as renderers write it.</summary>
+    /// <exception cref="InvalidDataException">It is neither.</exception>
+    public static Pixels Pnm(Stream from)
+    {
+        var channels = Word() switch { "P5" => 1, "P6" => 3, _ => throw new InvalidDataException("The renderer gave no picture.") };
+        int width = int.Parse(Word(), CultureInfo.InvariantCulture), height = int.Parse(Word(), CultureInfo.InvariantCulture);
+        Word();
+        var data = new byte[width * height * channels];
+        from.ReadExactly(data);
+        return new(width, height, channels, data);
+
+        string Word()
+        {
+            var text = "";
+            for (int c; (c = from.ReadByte()) >= 0;)
+            {
+                if (c is ' ' or '\n' or '\t' or '\r')
+                {
+                    if (text.Length > 0) return text;
+                }
+                else
+                {
+                    text += (char)c;
+                }
+            }
+
+            return text;
+        }
+    }
+
+    /// <summary>A channel at a place, between pixels in proportion; the middle of the first pixel is at (0.5, 0.5).</summary>
+    public double At(double x, double y, int channel)
+    {
+        double u = Math.Clamp(x - 0.5, 0, Width - 1), v = Math.Clamp(y - 0.5, 0, Height - 1);
+        int i = Math.Min((int)u, Width - 2), j = Math.Min((int)v, Height - 2);
+        double fx = u - i, fy = v - j;
+        int k = (j * Width + i) * Channels + channel, below = k + Width * Channels;
+        return (Data[k] * (1 - fx) + Data[k + Channels] * fx) * (1 - fy) + (Data[below] * (1 - fx) + Data[below + Channels] * fx) * fy;
+    }
+
+    public byte[] Png() => Encoded(SKEncodedImageFormat.Png, 100);
+
+    public byte[] Jpeg(int quality) => Encoded(SKEncodedImageFormat.Jpeg, quality);
+
+    private byte[] Encoded(SKEncodedImageFormat format, int quality)
+    {
+        using var image = Channels == 1 ? SKImage.FromPixelCopy(new SKImageInfo(Width, Height, SKColorType.Gray8, SKAlphaType.Opaque), Data)
+            : SKImage.FromPixelCopy(new SKImageInfo(Width, Height, SKColorType.Rgba8888, SKAlphaType.Opaque), WithAlpha());
+        using var pixels = image.PeekPixels();
+        using var data = format == SKEncodedImageFormat.Png ? pixels.Encode(new SKPngEncoderOptions(SKPngEncoderFilterFlags.Sub, 2)) : image.Encode(format,
+            quality);
+        if (data is null) throw new InvalidDataException("The picture can't be written.");
+        return data.ToArray();
+    }
+
+    private byte[] WithAlpha()
+    {
+        var rgba = new byte[Width * Height * 4];
+        for (var i = 0; i < Width * Height; i++)
+        {
+            Data.AsSpan(3 * i, 3).CopyTo(rgba.AsSpan(4 * i));
+            rgba[4 * i + 3] = 255;
+        }
+
+        return rgba;
+    }
+}
