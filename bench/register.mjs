@@ -75,7 +75,8 @@ await Promise.all([0, 1].map(async () => {
       results.push({ seed, ...one });
       if (Math.max(...one.off) > (what === "photographs" ? 0.25
           : 0.2)) console.log(`seed ${seed} (${one.kind}): off by ${Math.max(...one.off).toFixed(3)} mm, said ${one.read.uncertainMm.toFixed(3)}`);
-      if (what === "hopeless") console.log(`seed ${seed} (${one.kind}, ${hopeless[seed % hopeless.length]}): read, off by ${Math.max(...one.off).toFixed(3)} mm`);
+      if (what === "hopeless")
+        console.log(`seed ${seed} (${one.kind}, ${hopeless[seed % hopeless.length]}): read, off by ${Math.max(...one.off).toFixed(3)} mm`);
     } catch (e) {
       if (e.code !== 2) throw e;
       const why = e.stderr.trim().replace(/^\S+ /, "");

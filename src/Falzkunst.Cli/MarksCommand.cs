@@ -1,8 +1,9 @@
 using System.CommandLine;
 using System.Globalization;
 using Falzkunst.Core.Measures;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Layout;
 using Falzkunst.Core.Printing;
-using Falzkunst.Core.Writing;
 
 namespace Falzkunst.Cli;
 
@@ -17,7 +18,7 @@ internal static class MarksCommand
         command.Answers(parsed =>
         {
             var marks = Read(parsed, sheet, inset, kind);
-            CommandLine.WriteWhole(parsed.GetValue(pdf)!, Paper.Inked([(marks.Width, marks.Height, [.. marks.All.Select(m => m.Ink)])]));
+            CommandLine.WriteWhole(parsed.GetValue(pdf)!, PrintFile.MarksOnly(marks));
             return new Answer([.. marks.All.Select(m => new At(m.Id, m.At.X, m.At.Y))], [.. marks.All.Select(m => m.KeepOut.ToSvg())],
                 marks.CutArea.ToSvg(), marks.PrintArea.ToSvg());
         });
@@ -45,14 +46,17 @@ internal static class MarksCommand
         if (sides.Length != 2 || !double.TryParse(sides[0], NumberStyles.Float, CultureInfo.InvariantCulture, out var width)
             || !double.TryParse(sides[1], NumberStyles.Float, CultureInfo.InvariantCulture, out var height))
             throw new WrongInputException($"--sheet takes a width and a height in mm, as in 210x297, not \"{parsed.GetValue(sheet)}\".");
-        if (!Enum.TryParse<MarkKind>(parsed.GetValue(kind), true, out var of) || !Enum.IsDefined(of) || char.IsDigit(parsed.GetValue(kind)![0]))
-            throw new WrongInputException($"--kind takes brackets, squares or dots, not \"{parsed.GetValue(kind)}\".");
+        var of = Kind("--kind", parsed.GetValue(kind)!);
         if (!double.IsFinite(width) || !double.IsFinite(height) || !double.IsFinite(parsed.GetValue(inset)))
             throw new WrongInputException("--sheet and --inset take numbers in mm.");
         var marks = new SheetMarks(of, Length.FromMm(width), Length.FromMm(height), Length.FromMm(parsed.GetValue(inset)));
         return marks.Fault() is { } fault ? throw new WrongInputException($"--sheet {parsed.GetValue(sheet)}: {char.ToLowerInvariant(fault[0])}{fault[1..]}")
             : marks;
     }
+
+    internal static MarkKind Kind(string option, string text) =>
+        Enum.TryParse<MarkKind>(text, true, out var kind) && Enum.IsDefined(kind) && !char.IsDigit(text[0]) ? kind
+            : throw new WrongInputException($"{option} takes brackets, squares or dots, not \"{text}\".");
 
     internal sealed record At(string Id, double XMm, double YMm);
 

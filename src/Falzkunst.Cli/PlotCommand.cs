@@ -1,4 +1,7 @@
 using System.CommandLine;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Measures;
+using Falzkunst.Core.Printing;
 using Falzkunst.Core.Writing;
 
 namespace Falzkunst.Cli;
@@ -12,15 +15,27 @@ internal static class PlotCommand
         var copies = Arguments.Copies();
         var format = new Option<string>("--format") { HelpName = "hpgl|svg|dxf|pdf", Description = "the format of the files", Required = true };
         var folder = new Option<string>("--out") { HelpName = "DIR", Description = "the folder for the files", Required = true };
-        var command = new Command("plot", "Writes the production files: for each sheet, and in HPGL also for each step.") { design, machine, copies, format,
-            folder, };
+        var marks = new Option<string?>("--marks") { HelpName = "brackets|squares|dots", Description = "with pdf: registration marks on every sheet (none)" };
+        var inset = new Option<double>("--inset")
+        {
+            HelpName = "I",
+            Description = "with --marks: from the sheet's edges to the nearest ink of a mark (8)",
+            DefaultValueFactory = _ => 8,
+        };
+        var bleed = new Option<double?>("--bleed") { HelpName = "MM", Description = "with pdf: how far what is printed goes on beyond the cut (2)" };
+        var seen = new Option<double?>("--under") { HelpName = "MM", Description = "with pdf: what others cover is printed so far under them (all of it)" };
+        var lines = new Option<bool>("--lines") { Description = "with pdf: the cut lines as hairlines too" };
+        var command = new Command("plot", "Writes the production files: for each sheet, and in HPGL also for each step; PDF is what is printed.")
+        {
+            design, machine, copies, format, folder, marks, inset, bleed, seen, lines,
+        };
         command.Answers(parsed =>
         {
             if (!Enum.TryParse<ProductionFormat>(parsed.GetValue(format), true,
                 out var wanted)) throw new WrongInputException($"--format takes hpgl, svg, dxf or pdf, not \"{parsed.GetValue(format)}\".");
-            var run = PlanCommand.Plan(parsed.GetValue(design)!, parsed.GetValue(machine)!, parsed.GetValue(copies));
             var files = new List<OneFile>();
-            foreach (var file in ProductionFiles.Write(run, wanted))
+            foreach (var file in wanted == ProductionFormat.Pdf ? [Printed(parsed)]
+                : ProductionFiles.Write(PlanCommand.Plan(parsed.GetValue(design)!, parsed.GetValue(machine)!, parsed.GetValue(copies)), wanted))
             {
                 var path = Path.Combine(parsed.GetValue(folder)!, file.Name);
                 CommandLine.WriteWhole(path, file.Bytes);
@@ -30,6 +45,22 @@ internal static class PlotCommand
             return new Answer(files);
         });
         return command;
+
+        ProductionFile Printed(ParseResult parsed)
+        {
+            var path = parsed.GetValue(design)!;
+            var print = new PrintSettings
+            {
+                Marks = parsed.GetValue(marks) is { } kind ? MarksCommand.Kind("--marks", kind) : null,
+                Inset = Length.FromMm(parsed.GetValue(inset)),
+                Bleed = parsed.GetValue(bleed) is { } by ? Length.FromMm(by) : PrintSettings.UsualBleed,
+                UnderOthers = parsed.GetValue(seen) is { } under ? Length.FromMm(under) : null,
+            };
+            if (print.Fault() is { } fault) throw new WrongInputException(fault);
+            var (card, layout, _) = PlanCommand.LaidOut(path, parsed.GetValue(machine)!, parsed.GetValue(copies), print);
+            var sheets = PrintFile.Sheets(card, layout, Path.GetFileName(path).Split('.')[0]);
+            return new("print.pdf", "application/pdf", 0, ProductionFormat.Pdf, PrintFile.Pdf(sheets, parsed.GetValue(lines)));
+        }
     }
 
     private sealed record Answer(List<OneFile> Files);

@@ -3,6 +3,7 @@ using System.CommandLine;
 using Falzkunst.Core.Files;
 using Falzkunst.Core.Measures;
 using Falzkunst.Core.Pictures;
+using Falzkunst.Core.Layout;
 using Falzkunst.Core.Printing;
 
 namespace Falzkunst.Cli;

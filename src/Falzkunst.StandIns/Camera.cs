@@ -23,7 +23,7 @@ public static class Camera
 {
     /// <summary>The photograph as JPEG, and the map from mm of the sheet's picture to pixels: a, b, c, d, e, f, g, h of x' = (a·x + c·y + e) / (g·x + h·y +
     /// 1).</summary>
-    public static (byte[] Jpeg, double[] Map) Photograph(PrintedSheet sheet, Shot shot, int seed)
+    public static (byte[] Jpeg, double[] Map) Photograph(PrintedPaper sheet, Shot shot, int seed)
     {
         var map = MapOf(sheet, shot);
         var back = Inverse(map);
@@ -44,7 +44,7 @@ public static class Camera
     }
 
     /// <summary>From the sheet's picture, in mm, to pixels of a camera that looks at its middle from so far that it fills as much as wanted.</summary>
-    private static double[] MapOf(PrintedSheet sheet, Shot shot)
+    private static double[] MapOf(PrintedPaper sheet, Shot shot)
     {
         double w = sheet.Picture.Width / sheet.Dpi * 25.4, h = sheet.Picture.Height / sheet.Dpi * 25.4, tilt = shot.Tilt * Math.PI / 180,
             towards = shot.Towards * Math.PI / 180, turn = shot.Turn * Math.PI / 180;

@@ -5,7 +5,7 @@ namespace Falzkunst.StandIns;
 
 /// <summary>A printed sheet as it is seen, and where on it a place of the page came to lie (which nobody at a real machine knows).</summary>
 /// <param name="Page">The size of the page, in mm.</param>
-public sealed record PrintedSheet(Pixels Picture, double Dpi, (double Width, double Height) Page, PrintErrors Errors)
+public sealed record PrintedPaper(Pixels Picture, double Dpi, (double Width, double Height) Page, PrintErrors Errors)
 {
     /// <summary>From mm of the page to mm of the picture.</summary>
     public (double X, double Y) Truth(double x, double y)
@@ -26,7 +26,7 @@ public static class Printer
 
     /// <param name="dpi">Of the picture: 300 or 600.</param>
     /// <exception cref="InvalidDataException">The PDF can't be rendered; the message says why.</exception>
-    public static async Task<PrintedSheet> Print(byte[] pdf, int page, PrintErrors errors, int seed, double dpi, bool colour, CancellationToken cancel =
+    public static async Task<PrintedPaper> Print(byte[] pdf, int page, PrintErrors errors, int seed, double dpi, bool colour, CancellationToken cancel =
         default)
     {
         // Rendered finer than it is seen: renderers move edges to their own pixels.

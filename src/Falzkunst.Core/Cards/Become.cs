@@ -97,6 +97,8 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
                     Path = path,
                     Operation = operation,
                     Pen = piece.Origin?.Ink.Stroke?.Colour,
+                    // What nobody drew is printed in the colour that its paper had.
+                    PrintedAs = operation == Operation.Print && origin is null ? new(piece.Colour, FillRule.EvenOdd, null) : null,
                     Origin = origin
                 }),
             };

@@ -143,6 +143,10 @@ public sealed record Design
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public Limits? Asked { get; init; }
 
+    /// <summary>How it is printed before it is cut; null where it is only cut.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public PrintSettings? Print { get; init; }
+
     /// <summary>The rules of its source that were applied; null where none were.</summary>
     public AppliedRules? Rules { get; init; }
 
@@ -277,7 +281,7 @@ public sealed record Design
         && (ReferenceEquals(this, o) || (Schema == o.Schema && LastId == o.LastId && Width == o.Width && Height == o.Height && Scale == o.Scale
         && AllPlies.Same(o.AllPlies) && AllPieces.Same(o.AllPieces) && AllLoose.Same(o.AllLoose) && AllLooseArtwork.Same(o.AllLooseArtwork)
         && Looks.Same(o.Looks) && Sources.Same(o.Sources)
-        && Notes.Same(o.Notes) && Rules == o.Rules && Asked == o.Asked));
+        && Notes.Same(o.Notes) && Rules == o.Rules && Asked == o.Asked && Print == o.Print));
 
     public override int GetHashCode() => HashCode.Combine(LastId, Width, Height, AllPieces.Length);
 }

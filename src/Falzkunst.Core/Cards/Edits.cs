@@ -28,6 +28,8 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(Strengthen), "strengthen")]
 [JsonDerivedType(typeof(Unstrengthen), "unstrengthen")]
 [JsonDerivedType(typeof(AskOfPaper), "askOfPaper")]
+[JsonDerivedType(typeof(SetPrinting), "printing")]
+[JsonDerivedType(typeof(SetInk), "ink")]
 [JsonDerivedType(typeof(Untreat), "untreat")]
 [JsonDerivedType(typeof(NamePanel), "namePanel")]
 [JsonDerivedType(typeof(MovePly), "movePly")]

@@ -90,6 +90,10 @@ public sealed record Line : ICanBeLeftOut
 
     /// <summary>The colour of the pen that draws it; null takes any.</summary>
     public Colour? Pen { get; init; }
+
+    /// <summary>How it is printed, where a person said; null prints it as it was drawn.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public Ink? PrintedAs { get; init; }
     public Origin? Origin { get; init; }
 
     /// <summary>The part that it was left out with; null where it belongs to the card.</summary>
@@ -97,12 +101,18 @@ public sealed record Line : ICanBeLeftOut
 
     public bool IsClosed => Path.IsClosed;
 
+    /// <summary>The ink it is printed with: as a person said, as it was drawn, or black and as wide as a pen's line.</summary>
+    [JsonIgnore]
+    public Ink InkPrinted => PrintedAs ?? (Origin?.Ink is { } drawn && (drawn.Fill is not null || drawn.Stroke is not null) ? drawn
+        : new(null, FillRule.EvenOdd, new(Pen ?? Colour.Black, Length.FromMm(0.35), LineCap.Round, LineJoin.Round, 4, [], Length.Zero)));
+
     /// <summary>The line elsewhere. Words stay words where the map keeps shapes.</summary>
     public Line Through(Affine by) => by == Affine.Identity ? this
         : Words is { } words && words.Through(by) is { } moved ? this with { Words = moved } : this with { Path = Path.Transform(by) };
 
     public bool Equals(Line? o) => o is not null && (ReferenceEquals(this, o) || (Id == o.Id && Operation == o.Operation && Label == o.Label && Face == o.Face
-        && Pen == o.Pen && Held == o.Held && Origin == o.Origin && LeftOut == o.LeftOut && Words == o.Words && (Words is not null || Path.Equals(o.Path))));
+        && Pen == o.Pen && PrintedAs == o.PrintedAs && Held == o.Held && Origin == o.Origin && LeftOut == o.LeftOut && Words == o.Words
+            && (Words is not null || Path.Equals(o.Path))));
 
     public override int GetHashCode() => HashCode.Combine(Id, Operation, Face, LeftOut);
 }
@@ -218,6 +228,10 @@ public sealed record Piece : ICanBeLeftOut
 
     [JsonIgnore]
     public ImmutableArray<Artwork> Artwork => AllArtwork.IsEmpty ? AllArtwork : Kept.Of(ref _artwork, AllArtwork, static all => all.OfCard());
+
+    /// <summary>Whether there is something on it that is printed: a picture, or a line that is.</summary>
+    [JsonIgnore]
+    public bool IsPrinted => !Artwork.IsEmpty || Lines.Any(l => l.Operation == Operation.Print);
 
     public string Look => Origin?.Look ?? "";
 

@@ -49,7 +49,9 @@ public static class LayoutCheck
             var (sheet, size) = (layout.Sheets[i], layout.Sheets[i].Size);
             foreach (var p in sheet.Pieces.Where(p => design.Piece(p.PieceId) is not { } piece || Stocks.For(piece, drawer)?.Id != sheet.StockId))
                 faults.Add($"{p.PieceId} does not belong on sheet {i + 1}.");
-            OnSheet(faults, $"sheet {i + 1}", size.Width, size.Height, size.Margin, layout.Gap, [],
+            var printed = sheet.Printed;
+            OnSheet(faults, $"sheet {i + 1}", size.Width, size.Height, printed?.MarginOn(size) ?? size.Margin, printed?.GapOf(layout.Gap) ?? layout.Gap,
+                [.. (printed?.KeptFree ?? []).Select(k => Region.Of(k))],
                 [.. sheet.Pieces.Where(p => regions.ContainsKey(p.PieceId))
                     .Select(p => new Laid(design.Piece(p.PieceId)!.Label, p.Copy, regions[p.PieceId].Transform(p.ToSheet)))]);
         }

@@ -7,6 +7,9 @@ namespace Falzkunst.Core.Layout;
 public sealed record LayoutSettings(int Copies, Length Gap, int Seed, TimeSpan Time)
 {
     public static LayoutSettings For(int copies) => new(copies, Length.FromMm(2), 1, TimeSpan.FromSeconds(6));
+
+    /// <summary>Whether every sheet of a card that is printed has marks, also those on which nothing is.</summary>
+    public bool MarksOnAll { get; init; }
 }
 
 /// <summary>A piece on a sheet.</summary>
@@ -14,7 +17,32 @@ public sealed record LayoutSettings(int Copies, Length Gap, int Seed, TimeSpan T
 public sealed record PlacedPiece(string PieceId, int Copy, Affine ToSheet);
 
 /// <summary>What lies on one sheet of a stock.</summary>
-public sealed record SheetPlan(string StockId, string StockName, SheetSize Size, ImmutableArray<PlacedPiece> Pieces, double Utilisation);
+public sealed record SheetPlan(string StockId, string StockName, SheetSize Size, ImmutableArray<PlacedPiece> Pieces, double Utilisation)
+{
+    /// <summary>What is asked of the sheet since it is printed; null where it is only cut.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public PrintedSheet? Printed { get; init; }
+}
+
+/// <summary>What printing asks of a sheet.</summary>
+/// <param name="Marks">What is printed in its corners; null where it is trimmed by hand.</param>
+public sealed record PrintedSheet(SheetMarks? Marks, [property: JsonPropertyName("BleedMm")] Length Bleed)
+{
+    /// <summary>What it asks of a sheet that pieces of a card go on; null where none of them is printed, or the card is not.</summary>
+    /// <param name="always">Whether it has marks also where none of its pieces is printed.</param>
+    public static PrintedSheet? Of(PrintSettings? print, IEnumerable<Piece> pieces, SheetSize size, bool always = false) =>
+        print is null || !(always || pieces.Any(p => p.IsPrinted)) ? null
+        : new(print.Marks is { } kind ? new(kind, size.Width, size.Height, print.Inset) : null, print.Bleed);
+
+    /// <summary>What pieces keep from the edges of the sheet: the bleed has to be in the printer's reach.</summary>
+    public Length MarginOn(SheetSize size) => Length.FromMm(Math.Max(size.Margin.Mm, (Marks?.PrinterBorder ?? SheetMarks.UsualPrinterBorder).Mm + Bleed.Mm));
+
+    /// <summary>What pieces keep from each other: neither bleeds onto the other.</summary>
+    public Length GapOf(Length gap) => Length.FromMm(Math.Max(gap.Mm, 2 * Bleed.Mm));
+
+    [JsonIgnore]
+    public ImmutableArray<VectorPath> KeptFree => Marks?.KeptFree ?? [];
+}
 
 /// <summary>All sheets of a docket, with what could not be laid out.</summary>
 public sealed record DocketLayout(int Copies, [property: JsonPropertyName("GapMm")] Length Gap, ImmutableArray<SheetPlan> Sheets,
@@ -58,14 +86,20 @@ public static class SheetPlans
             }
 
             var share = (double)group.Count() / papers.Length;
-            var request = RequestFor(stock, group, settings) with { Time = settings.Time * share };
+            if (Unmarked(design.Print, stock, group, settings) is { } fault)
+            {
+                unplaced.AddRange(group.SelectMany(p => Enumerable.Range(1, settings.Copies).Select(c => new Unplaced(p.Id, c, fault))));
+                continue;
+            }
+
+            var request = RequestFor(design.Print, stock, group, settings) with { Time = settings.Time * share };
             var before = sheets.ToImmutable();
             var relay = progress is null ? null : new Relay<NestProgress>(p => progress.Report(new(
                 Math.Min(1, (done + p.Fraction * group.Count()) / papers.Length), $"{stock.Name}: {p.Text}",
                 new(settings.Copies, settings.Gap, p.Best is null ? before
-                    : before.AddRange(Plans(design, stock, request, p.Best)), unplaced.ToImmutable()))));
+                    : before.AddRange(Plans(design, stock, group, settings, request, p.Best)), unplaced.ToImmutable()))));
             var result = NestEngine.Run(request, clock, relay, cancel);
-            sheets.AddRange(Plans(design, stock, request, result));
+            sheets.AddRange(Plans(design, stock, group, settings, request, result));
             unplaced.AddRange(result.Unplaced);
             done += group.Count();
         }
@@ -73,17 +107,37 @@ public static class SheetPlans
         return new(settings.Copies, settings.Gap, sheets.ToImmutable(), unplaced.ToImmutable());
     }
 
-    /// <summary>What the engine is asked for one stock; also what an independent check of the result needs.</summary>
-    public static NestRequest RequestFor(Stock stock, IEnumerable<Piece> pieces, LayoutSettings settings) => new(
-        settings.Gap,
-        [.. stock.Sheets.Select((s, i) => new NestSheet($"{i}", s.Width, s.Height, s.Margin, s.Count, []))],
-        [.. pieces.Select(p => new NestPiece(p.Id, p.Outline.Transform(p.FaceUp), settings.Copies))])
+    /// <summary>Why no sheet of a stock can have the marks that are asked for; null where one can.</summary>
+    private static string? Unmarked(PrintSettings? print, Stock stock, IEnumerable<Piece> pieces, LayoutSettings settings)
     {
-        Seed = settings.Seed,
-        Time = settings.Time,
-    };
+        var faults = stock.Sheets.Select(s => PrintedSheet.Of(print, pieces, s, settings.MarksOnAll)?.Marks?.Fault()).ToList();
+        return faults.Count > 0 && faults.TrueForAll(f => f is not null) ? $"{char.ToLowerInvariant(faults[0]![0])}{faults[0]![1..^1]}" : null;
+    }
 
-    private static IEnumerable<SheetPlan> Plans(Design design, Stock stock, NestRequest request, NestResult result)
+    /// <summary>What the engine is asked for one stock; also what an independent check of the result needs. Sheets that are too small for their marks are not
+    /// in it.</summary>
+    public static NestRequest RequestFor(PrintSettings? print, Stock stock, IEnumerable<Piece> pieces, LayoutSettings settings)
+    {
+        var sheets = ImmutableArray.CreateBuilder<NestSheet>();
+        var gap = settings.Gap;
+        for (var i = 0; i < stock.Sheets.Length; i++)
+        {
+            var size = stock.Sheets[i];
+            var printed = PrintedSheet.Of(print, pieces, size, settings.MarksOnAll);
+            if (printed?.Marks?.Fault() is not null) continue;
+            gap = printed?.GapOf(settings.Gap) ?? settings.Gap;
+            sheets.Add(new($"{i}", size.Width, size.Height, printed?.MarginOn(size) ?? size.Margin, size.Count, printed?.KeptFree ?? []));
+        }
+
+        return new(gap, sheets.ToImmutable(), [.. pieces.Select(p => new NestPiece(p.Id, p.Outline.Transform(p.FaceUp), settings.Copies))])
+        {
+            Seed = settings.Seed,
+            Time = settings.Time,
+        };
+    }
+
+    private static IEnumerable<SheetPlan> Plans(Design design, Stock stock, IEnumerable<Piece> pieces, LayoutSettings settings, NestRequest request,
+        NestResult result)
     {
         var areas = request.Pieces.ToDictionary(p => p.Id, p => Regions.Region.Of(p.Path).AreaMm2);
         for (var i = 0; i < result.SheetIds.Length; i++)
@@ -92,7 +146,10 @@ public static class SheetPlans
             var on = result.Placements.Where(p => p.Sheet == i).ToList();
             yield return new(stock.Id, stock.Name, size,
                 [.. on.Select(p => new PlacedPiece(p.Piece, p.Copy, (design.Piece(p.Piece)?.FaceUp ?? Affine.Identity).Then(p.ToSheet)))],
-                on.Sum(p => areas[p.Piece]) / (size.Width.Mm * size.Height.Mm));
+                on.Sum(p => areas[p.Piece]) / (size.Width.Mm * size.Height.Mm))
+            {
+                Printed = PrintedSheet.Of(design.Print, pieces, size, settings.MarksOnAll),
+            };
         }
     }
 

@@ -6,7 +6,8 @@ namespace Falzkunst.Core.Pictures;
 internal static class Canvas
 {
     /// <summary>Draws something of a drawing, as it stands there.</summary>
-    public static void Item(SKCanvas canvas, DrawnItem item)
+    /// <param name="images">The pictures of a document so far, which takes their bytes as they are and each once; null outside a document.</param>
+    public static void Item(SKCanvas canvas, DrawnItem item, Dictionary<ImmutableArray<byte>, SKImage>? images = null)
     {
         if (item is DrawnPath path)
         {
@@ -15,8 +16,45 @@ internal static class Canvas
         }
         else if (item is DrawnPicture picture)
         {
-            Picture(canvas, picture.Bytes.AsSpan(), picture.Place, picture.Opacity);
+            if (images is null) Picture(canvas, picture.Bytes.AsSpan(), picture.Place, picture.Opacity);
+            else if (AsItCame(picture.Bytes, images) is { } image) Picture(canvas, image, picture.Place, picture.Opacity);
         }
+    }
+
+    /// <summary>Draws layers, each within its path.</summary>
+    public static void Layers(SKCanvas canvas, IEnumerable<Layer> layers, Dictionary<ImmutableArray<byte>, SKImage>? images = null)
+    {
+        foreach (var layer in layers)
+        {
+            if (layer.Within is { } within) Within(canvas, within, FillRule.EvenOdd, Draw);
+            else Draw();
+
+            void Draw()
+            {
+                canvas.Save();
+                canvas.Concat(ToSkia(layer.Map));
+                foreach (var item in layer.Items) Item(canvas, item, images);
+                canvas.Restore();
+            }
+        }
+    }
+
+    /// <summary>What is painted, as four bytes a pixel (red, green, blue, alpha, premultiplied).</summary>
+    public static byte[] Painted(int width, int height, IEnumerable<Layer> layers)
+    {
+        using var bitmap = new SKBitmap(new SKImageInfo(width, height, SKColorType.Rgba8888, SKAlphaType.Premul));
+        bitmap.Erase(SKColors.Transparent);
+        using var canvas = new SKCanvas(bitmap);
+        Layers(canvas, layers);
+        canvas.Flush();
+        return bitmap.GetPixelSpan().ToArray();
+    }
+
+    private static SKImage? AsItCame(ImmutableArray<byte> bytes, Dictionary<ImmutableArray<byte>, SKImage> images)
+    {
+        if (images.TryGetValue(bytes, out var known)) return known;
+        using var data = SKData.CreateCopy(bytes.AsSpan());
+        return SKImage.FromEncodedData(data) is { } image ? images[bytes] = image : null;
     }
 
     /// <summary>Draws only what lies inside a path.</summary>
@@ -90,6 +128,11 @@ internal static class Canvas
         using var bitmap = new SKBitmap(codec.Info.WithColorType(SKColorType.Rgba8888).WithAlphaType(SKAlphaType.Premul));
         codec.GetPixels(bitmap.Info, bitmap.GetPixels());
         using var image = SKImage.FromBitmap(bitmap);
+        Picture(canvas, image, place, opacity);
+    }
+
+    private static void Picture(SKCanvas canvas, SKImage image, Affine place, double opacity)
+    {
         canvas.Save();
         canvas.Concat(ToSkia(place));
         using var paint = new SKPaint { Color = SKColors.White.WithAlpha((byte)Math.Round(opacity * 255)) };

@@ -1,3 +1,4 @@
+using Falzkunst.Core.Layout;
 namespace Falzkunst.Core.Printing;
 
 /// <summary>

@@ -1,3 +1,4 @@
+using Falzkunst.Core.Layout;
 using Falzkunst.Core.Pictures;
 
 namespace Falzkunst.Core.Printing;

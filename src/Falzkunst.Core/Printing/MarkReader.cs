@@ -1,3 +1,4 @@
+using Falzkunst.Core.Layout;
 using Falzkunst.Core.Pictures;
 
 namespace Falzkunst.Core.Printing;
@@ -193,7 +194,8 @@ public static class MarkReader
         if (Distorted(map, marks) is { } distorted && by == SeenBy.Scanner) return MarkReading.Refused(distorted, [.. found]);
         if (residual > MostResidual || off.Any(o => o.Norm > 2 * MostResidual))
             return MarkReading.Refused(string.Create(CultureInfo.InvariantCulture,
-                $"The marks don't fit each other: they are {Math.Max(residual, off.Max(o => o.Norm)):0.00} mm off; the sheet is not flat, or of another print."),
+                $"The marks don't fit each other: they are {Math.Max(residual, off.Max(o => o.Norm)):0.00} mm off; "
+                + $"the sheet is not flat, or of another print."),
                 [.. found]);
         if (uncertain > MostUncertain)
             return MarkReading.Refused(string.Create(CultureInfo.InvariantCulture,

@@ -1,3 +1,5 @@
+using Falzkunst.Core.Layout;
+using Falzkunst.Core.Cards;
 using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Tracing;
 

@@ -29,40 +29,52 @@ public static class Paper
     /// The page of the design as PNG on a transparent ground, exactly its size at <paramref name="dpi"/>, rounded up to whole pixels.
     /// </summary>
     /// <exception cref="ArgumentOutOfRangeException">The picture would have more than <see cref="MostPixels"/>.</exception>
-    public static (byte[] Png, int WidthPx, int HeightPx) Render(Design design, double dpi, DrawAs how)
+    public static (byte[] Png, int WidthPx, int HeightPx) Render(Design design, double dpi, DrawAs how) => Png(design.Width, design.Height, dpi,
+        SKColors.Transparent, canvas => Draw(canvas, design, how, 0.75 * Length.MmPerInch / dpi));
+
+    private static (byte[] Png, int WidthPx, int HeightPx) Png(Length width, Length height, double dpi, SKColor ground, Action<SKCanvas> draw)
     {
         var scale = dpi / Length.MmPerInch;
-        double w = Math.Ceiling(design.Width.Mm * scale - 1e-6), h = Math.Ceiling(design.Height.Mm * scale - 1e-6);
+        double w = Math.Ceiling(width.Mm * scale - 1e-6), h = Math.Ceiling(height.Mm * scale - 1e-6);
         if (!(w * h <= MostPixels) || !(w * h > 0)) throw new ArgumentOutOfRangeException(nameof(dpi),
             $"The picture would have {w:0} × {h:0} pixels; take fewer dots an inch.");
         using var surface = SKSurface.Create(new SKImageInfo((int)w, (int)h, SKColorType.Rgba8888, SKAlphaType.Premul))
             ?? throw new ArgumentOutOfRangeException(nameof(dpi), "There is not enough memory for a picture of this size; take fewer dots an inch.");
-        surface.Canvas.Clear(SKColors.Transparent);
+        surface.Canvas.Clear(ground);
         surface.Canvas.Scale((float)scale);
-        Draw(surface.Canvas, design, how, 0.75 / scale);
+        draw(surface.Canvas);
         using var image = surface.Snapshot();
         using var data = image.Encode(SKEncodedImageFormat.Png, 100);
         return (data.ToArray(), (int)w, (int)h);
     }
 
-    /// <summary>A PDF of true size with one page for each sheet; vectors stay vectors.</summary>
-    public static byte[] Pdf(IReadOnlyList<(Length Width, Length Height, IReadOnlyList<(Operation Operation, VectorPath Path)> Lines)> pages) =>
-        Pdf(pages.Select(p => (p.Width, p.Height)), (canvas, k) =>
+    /// <summary>A PDF of true size with a page for each sheet; vectors stay vectors, and pictures what they are.</summary>
+    public static byte[] Pdf(IReadOnlyList<(Length Width, Length Height, IReadOnlyList<Layer> Layers)> pages)
+    {
+        var images = new Dictionary<ImmutableArray<byte>, SKImage>();
+        try
         {
-            foreach (var (operation, path) in pages[k].Lines) Line(canvas, path, Colour.FromHex(operation.ColourHex()), 0.1);
-        });
+            return Pdf(pages.Select(p => (p.Width, p.Height)), (canvas, k) => Canvas.Layers(canvas, pages[k].Layers, images));
+        }
+        finally
+        {
+            foreach (var image in images.Values) image.Dispose();
+        }
+    }
 
-    /// <summary>A PDF of true size with areas in black.</summary>
-    public static byte[] Inked(IReadOnlyList<(Length Width, Length Height, IReadOnlyList<VectorPath> Ink)> pages) =>
-        Pdf(pages.Select(p => (p.Width, p.Height)), (canvas, k) =>
-        {
-            foreach (var ink in pages[k].Ink) Canvas.Inked(canvas, ink, new(Colour.Black, FillRule.NonZero, null));
-        });
+    /// <summary>Layers as PNG on white, exactly the size of their sheet, rounded up to whole pixels.</summary>
+    /// <exception cref="ArgumentOutOfRangeException">The picture would have more than <see cref="MostPixels"/>.</exception>
+    public static byte[] Png(Length width, Length height, double dpi, IReadOnlyList<Layer> layers) =>
+        Png(width, height, dpi, SKColors.White, canvas => Canvas.Layers(canvas, layers)).Png;
+
+    /// <summary>The finest line that is still seen, in the colour of an operation.</summary>
+    public static Ink Hairline(Operation operation) => new(null, FillRule.EvenOdd,
+        new(Colour.FromHex(operation.ColourHex()), Length.FromMm(0.1), LineCap.Butt, LineJoin.Miter, 4, [], Length.Zero));
 
     private static byte[] Pdf(IEnumerable<(Length Width, Length Height)> pages, Action<SKCanvas, int> draw)
     {
         using var buffer = new System.IO.MemoryStream();
-        using (var document = SKDocument.CreatePdf(buffer, new SKDocumentPdfMetadata { RasterDpi = 2540, EncodingQuality = 100, Creator = "Falzkunst" }))
+        using (var document = SKDocument.CreatePdf(buffer, new SKDocumentPdfMetadata { RasterDpi = 2540, EncodingQuality = 101, Creator = "Falzkunst" }))
         {
             foreach (var ((width, height), k) in pages.Select((p, k) => (p, k)))
             {
@@ -99,6 +111,9 @@ public static class Paper
                     break;
                 case LaidArtwork a when how == DrawAs.Artwork:
                     Picture(a);
+                    break;
+                case LaidLine { Operation: Operation.Print } l when how == DrawAs.Artwork:
+                    Canvas.Inked(canvas, l.Path, l.Line.InkPrinted, l.Line.InkPrinted.Rule);
                     break;
                 case LaidLine l when how == DrawAs.Artwork:
                     Canvas.Inked(canvas, l.Path, l.Ink with { Fill = null });

@@ -1,4 +1,5 @@
 using System.Text;
+using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Runs;
 
 namespace Falzkunst.Core.Writing;
@@ -22,9 +23,8 @@ public static class ProductionFiles
         if (format == ProductionFormat.Pdf)
         {
             if (run.Sheets.IsEmpty) yield break;
-            var pages = run.Sheets.SelectMany(s => s.Sides())
-                .Select(s => (s.Width, s.Height,
-                Lines: (IReadOnlyList<(Cards.Operation, VectorPath)>)[.. s.Steps.SelectMany(t => t.Paths.Select(p => (t.Operation, p)))])).ToList();
+            var pages = run.Sheets.SelectMany(s => s.Sides()).Select(s => (s.Width, s.Height, Layers: (IReadOnlyList<Layer>)[new(null, Affine.Identity,
+                [.. s.Steps.SelectMany(t => t.Paths.Select(p => new DrawnPath("", "", p, Paper.Hairline(t.Operation))))])])).ToList();
             yield return new("sheets.pdf", "application/pdf", 0, format, Paper.Pdf(pages));
             yield break;
         }

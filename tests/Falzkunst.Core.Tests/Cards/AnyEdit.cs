@@ -107,6 +107,17 @@ internal static class AnyEdit
             { By = Length.FromMm(r.NextDouble()), OfStock = r.Next(2) == 0 ? null : 1.25 }),
             nameof(Unstrengthen) => new Unstrengthen(Some(pieces)),
             nameof(AskOfPaper) => new AskOfPaper(r.Next(3) == 0 ? null : new(Length.FromMm(r.NextDouble() * 2), Length.FromMm(r.NextDouble()))),
+            nameof(SetPrinting) => new SetPrinting(r.Next(4) == 0 ? null : new()
+            {
+                Marks = r.Next(4) == 0 ? null : One(Enum.GetValues<MarkKind>()),
+                Inset = Length.FromMm(4 + 8 * r.NextDouble()),
+                Bleed = Length.FromMm(r.Next(3) == 0 ? 0 : 4 * r.NextDouble()),
+                BleedBy = One(Enum.GetValues<BleedBy>()),
+                UnderOthers = r.Next(2) == 0 ? null : Length.FromMm(8 * r.NextDouble()),
+            }),
+            nameof(SetInk) => new SetInk([.. SomeLines()], new(r.Next(2) == 0 ? null : new(10, 120, 200), One(FillRule.EvenOdd, FillRule.NonZero),
+                new(new(200, 30, 40), Length.FromMm(0.1 + r.NextDouble()), LineCap.Round, LineJoin.Bevel, 4, r.Next(2) == 0 ? [] : [Length.FromMm(1.5)],
+                    Length.Zero))),
             nameof(LayTreated) => new LayTreated(Some(pieces), [AnyTreatment(), .. r.Next(2) == 0 ? [] : new[] { AnyTreatment() }], r.Next(0, 4), "frame",
                 r.Next(2) == 0),
             nameof(AddPiece) => new AddPiece(r.Next(3) == 0 ? AnyWords() : r.Next(3) == 0 ? new Drawn(VectorPath.Rectangle(1, 1, 20 * r.NextDouble(), 9))

@@ -1,5 +1,7 @@
 using Falzkunst.Core.Files;
 using Falzkunst.Core.Pictures;
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Layout;
 using Falzkunst.Core.Printing;
 using Falzkunst.Core.Writing;
 using Falzkunst.StandIns;
@@ -13,13 +15,13 @@ public sealed class MarkReaderTests(ITestOutputHelper output)
     private static SheetMarks Marks(int k) => new((MarkKind)(k % 3), Length.FromMm(k % 2 == 0 ? 148 : 210), Length.FromMm(k % 2 == 0 ? 210 : 148),
         Length.FromMm(8 + k % 4));
 
-    private static Task<PrintedSheet> Print(SheetMarks marks, PrintErrors errors, int seed, double dpi = 300) =>
-        Printer.Print(Paper.Inked([(marks.Width, marks.Height, [.. marks.All.Select(m => m.Ink)])]), 1, errors, seed, dpi, false);
+    private static Task<PrintedPaper> Print(SheetMarks marks, PrintErrors errors, int seed, double dpi = 300) =>
+        Printer.Print(PrintFile.MarksOnly(marks), 1, errors, seed, dpi, false);
 
-    private static MarkReading Read(SheetMarks marks, PrintedSheet sheet) =>
+    private static MarkReading Read(SheetMarks marks, PrintedPaper sheet) =>
         MarkReader.Read(marks, [new(new(sheet.Picture.Width, sheet.Picture.Height, sheet.Picture.Data), sheet.Dpi / Length.MmPerInch, new(0, 0))]);
 
-    private static double Off(SheetMarks marks, PrintedSheet sheet, MarkReading read) =>
+    private static double Off(SheetMarks marks, PrintedPaper sheet, MarkReading read) =>
         new Point[] { new(0, 0), new(marks.Width.Mm, 0), new(0, marks.Height.Mm), new(marks.Width.Mm, marks.Height.Mm) }.Max(p =>
         {
             var (x, y) = sheet.Truth(p.X, p.Y);

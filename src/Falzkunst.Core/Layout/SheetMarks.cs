@@ -1,19 +1,8 @@
+using System.Text.Json.Serialization;
+using Falzkunst.Core.Cards;
 using Falzkunst.Core.Regions;
 
-namespace Falzkunst.Core.Printing;
-
-/// <summary>What marks look like.</summary>
-public enum MarkKind
-{
-    /// <summary>A bracket in three corners of the sheet; the corner without one tells which way round it lies.</summary>
-    Brackets,
-
-    /// <summary>A square in each corner; the one at the upper left is open in its middle.</summary>
-    Squares,
-
-    /// <summary>A dot in each corner, and a fifth beside the one at the upper left.</summary>
-    Dots,
-}
+namespace Falzkunst.Core.Layout;
 
 /// <summary>A printed mark.</summary>
 /// <param name="Id">Where it is: "upper-left".</param>
@@ -35,8 +24,11 @@ public sealed record SheetMarks(MarkKind Kind, Length Width, Length Height, Leng
     /// <summary>What stays empty around the ink of a mark.</summary>
     public static Length Clear { get; } = Length.FromMm(4);
 
-    /// <summary>A border that printers leave white.</summary>
-    public Length PrinterBorder { get; init; } = Length.FromMm(4.2);
+    /// <summary>A border that most printers leave white.</summary>
+    public static Length UsualPrinterBorder { get; } = Length.FromMm(4.2);
+
+    /// <summary>A border that the printer leaves white.</summary>
+    public Length PrinterBorder { get; init; } = UsualPrinterBorder;
 
     /// <summary>How near to the edges of a sheet a machine cuts.</summary>
     public Length CutBorder { get; init; } = Length.FromMm(3);
@@ -54,6 +46,7 @@ public sealed record SheetMarks(MarkKind Kind, Length Width, Length Height, Leng
     }
 
     /// <summary>The marks, in the order in which a reader goes to them.</summary>
+    [JsonIgnore]
     public ImmutableArray<Mark> All => Kind switch
     {
         MarkKind.Brackets => [Bracket("upper-left", 1, 1), Bracket("upper-right", -1, 1), Bracket("lower-left", 1, -1)],
@@ -68,10 +61,30 @@ public sealed record SheetMarks(MarkKind Kind, Length Width, Length Height, Leng
         ],
     };
 
+    /// <summary>Where the name of the sheet is printed: beside the first mark, in the printer's reach; nothing lies there.</summary>
+    [JsonIgnore]
+    public Box Label
+    {
+        get
+        {
+            const double most = 90, high = 3.2;
+            double left = All[0].KeepOut.Bounds.Right, right = Kind == MarkKind.Dots ? All[2].KeepOut.Bounds.Left : All[1].KeepOut.Bounds.Left;
+            if (Kind == MarkKind.Dots) left = All[1].KeepOut.Bounds.Right;
+            return new(left, PrinterBorder.Mm, Math.Min(right, left + most), PrinterBorder.Mm + high);
+        }
+    }
+
+    /// <summary>What pieces keep out of: the surroundings of the marks, and the name of the sheet with what lies before it.</summary>
+    [JsonIgnore]
+    public ImmutableArray<VectorPath> KeptFree =>
+        [.. All.Select(m => m.KeepOut), VectorPath.Rectangle(Label.Left, 0, Label.Width, Label.Bottom)];
+
     /// <summary>What a printer reaches.</summary>
+    [JsonIgnore]
     public VectorPath PrintArea => Within(PrinterBorder.Mm);
 
     /// <summary>What the machine may cut: what it reaches, without what marks keep empty.</summary>
+    [JsonIgnore]
     public VectorPath CutArea => VectorPath.Joined(Together.TakeAway(Within(CutBorder.Mm), [.. All.Select(m => m.KeepOut)]));
 
     private VectorPath Within(double border) => VectorPath.Rectangle(border, border, Width.Mm - 2 * border, Height.Mm - 2 * border);

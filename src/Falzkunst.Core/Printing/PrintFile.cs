@@ -1,0 +1,132 @@
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Layout;
+using Falzkunst.Core.Pictures;
+using Falzkunst.Core.Writing;
+using Falzkunst.Core.Regions;
+
+namespace Falzkunst.Core.Printing;
+
+/// <summary>A piece as it is printed on its sheet.</summary>
+/// <param name="ToSheet">Maps the piece's own coordinates to the sheet.</param>
+/// <param name="Clip">Where on the sheet it may be printed: its outline with bleed, without what is kept free, and without its neighbours.</param>
+public sealed record PieceOnSheet(Piece Piece, Affine ToSheet, PrintedArt Art, VectorPath Clip)
+{
+    /// <summary>Where it is cut, on the sheet.</summary>
+    public VectorPath Outline { get; } = Piece.Outline.Transform(ToSheet);
+}
+
+/// <summary>A sheet as it is printed: in mm from its upper left corner.</summary>
+/// <param name="Number">From 1.</param>
+/// <param name="Pieces">Those on which something is printed.</param>
+/// <param name="Cut">The outlines of all pieces of the sheet that are cut.</param>
+public sealed record PrintSheet(int Number, int Of, string Title, SheetPlan Plan, ImmutableArray<PieceOnSheet> Pieces, ImmutableArray<VectorPath> Cut)
+{
+    public Length Width => Plan.Size.Width;
+
+    public Length Height => Plan.Size.Height;
+
+    public SheetMarks? Marks => Plan.Printed?.Marks;
+}
+
+/// <summary>
+/// What is printed of a docket: PDF of true size with a page for each sheet, colours and pictures as they came (JPEG stays the very same JPEG, nothing is
+/// resampled), text as outlines; or PNG. The stock's colour is never printed.
+/// </summary>
+public static class PrintFile
+{
+    /// <summary>The sheets of a layout as they are printed, also those on which nothing is.</summary>
+    /// <param name="design">That the layout was made of.</param>
+    public static ImmutableArray<PrintSheet> Sheets(Design design, DocketLayout layout, string title)
+    {
+        var print = design.Print ?? new();
+        var hidden = new Dictionary<string, IReadOnlyList<VectorPath>>(StringComparer.Ordinal);
+        return [.. layout.Sheets.Select((plan, k) => Sheet(plan, k))];
+
+        PrintSheet Sheet(SheetPlan plan, int k)
+        {
+            var placed = plan.Pieces.Select(p => (design.Piece(p.PieceId), p.ToSheet)).Where(p => p.Item1 is not null)
+                .Select(p => (Piece: p.Item1!, p.ToSheet, Outline: p.Item1!.Outline.Transform(p.ToSheet))).ToList();
+            var pieces = ImmutableArray.CreateBuilder<PieceOnSheet>();
+            // What is kept free is so on all sheets; without marks the printer's own border is.
+            var free = plan.Printed?.KeptFree ?? [];
+            for (var i = 0; i < placed.Count; i++)
+            {
+                var (piece, toSheet, outline) = placed[i];
+                if (!piece.IsPrinted) continue;
+                var art = PrintedArt.Of(piece, print);
+                var clip = art.Grown.Transform(toSheet);
+                var box = clip.Bounds;
+                var away = free.Where(f => f.Bounds.Touches(box)).ToList();
+                for (var j = 0; j < placed.Count; j++)
+                {
+                    // Half of what lies between two pieces is each one's own.
+                    if (j == i || !placed[j].Outline.Bounds.Grown(print.Bleed.Mm).Touches(box)) continue;
+                    away.Add(VectorPath.Joined(Outsets.Of(placed[j].Outline, Math.Min(print.Bleed.Mm, Between(layout, plan) / 2))));
+                }
+
+                if (print.UnderOthers is { } margin)
+                {
+                    if (!hidden.TryGetValue(piece.Id, out var covered)) hidden[piece.Id] = covered = Seen.Hidden(design, piece, margin);
+                    away.AddRange(covered.Select(c => c.Transform(toSheet)));
+                }
+
+                if (away.Count > 0) clip = VectorPath.Joined(Together.TakeAway(clip, away));
+                if (!clip.IsEmpty) pieces.Add(new(piece, toSheet, art, clip));
+            }
+
+            return new(k + 1, layout.Sheets.Length, title, plan, pieces.ToImmutable(), [.. placed.SelectMany(p => CutOf(p.Piece, p.Outline))]);
+        }
+    }
+
+    /// <param name="lines">Whether the cut lines are drawn as hairlines too.</param>
+    public static byte[] Pdf(IReadOnlyList<PrintSheet> sheets, bool lines = false) =>
+        Paper.Pdf([.. sheets.Select(s => (s.Width, s.Height, Layers(s, lines)))]);
+
+    /// <summary>A sheet as PNG, exactly its size, on white.</summary>
+    /// <exception cref="ArgumentOutOfRangeException">The picture would be larger than <see cref="Paper.MostPixels"/>.</exception>
+    public static byte[] Png(PrintSheet sheet, double dpi, bool lines = false) => Paper.Png(sheet.Width, sheet.Height, dpi, Layers(sheet, lines));
+
+    /// <summary>A PDF with the marks of a sheet and nothing else.</summary>
+    public static byte[] MarksOnly(SheetMarks marks) => Paper.Pdf([(marks.Width, marks.Height, [MarksOf(marks)])]);
+
+    private static Layer MarksOf(SheetMarks marks) => Inked(marks.All.Select(m => m.Ink), new(Colour.Black, FillRule.NonZero, null));
+
+    private static Layer Inked(IEnumerable<VectorPath> paths, Ink ink) => new(null, Affine.Identity, [.. paths.Select(p => new DrawnPath("", "", p, ink))]);
+
+    private static double Between(DocketLayout layout, SheetPlan plan) => (plan.Printed?.GapOf(layout.Gap) ?? layout.Gap).Mm;
+
+    private static IEnumerable<VectorPath> CutOf(Piece piece, VectorPath outline) =>
+        piece.Edges.Select((e, i) => (e.Operation, Path: new VectorPath([outline.Subpaths[i]]))).Where(e => e.Operation == Operation.Cut).Select(e => e.Path);
+
+    private static IReadOnlyList<Layer> Layers(PrintSheet sheet, bool lines)
+    {
+        var layers = sheet.Pieces.Select(p => new Layer(p.Clip, p.ToSheet, p.Art.Beyond is { } beyond ? p.Art.Items.Insert(0, beyond) : p.Art.Items)).ToList();
+        if (sheet.Marks is { } marks)
+        {
+            layers.Add(MarksOf(marks));
+            if (Named(sheet, marks.Label) is { } label) layers.Add(Inked([label], new(new(90, 90, 90), FillRule.NonZero, null)));
+        }
+
+        if (lines) layers.Add(Inked(sheet.Cut, Paper.Hairline(Operation.Cut)));
+        return layers;
+    }
+
+    /// <summary>An arrow to the edge that goes in first, the docket and its sheet, and what must be so at the printer; null where there is no room.</summary>
+    private static VectorPath? Named(PrintSheet sheet, Box label)
+    {
+        const double capital = 1.9;
+        var title = sheet.Title.Length > 40 ? $"{sheet.Title[..39]}…" : sheet.Title;
+        string[] texts = [$"{title}{(title.Length > 0 ? ", " : "")}sheet {sheet.Number} of {sheet.Of}. Print at 100 %.",
+            $"sheet {sheet.Number} of {sheet.Of}. Print at 100 %."];
+        var arrow = VectorPath.Polygon(new(label.Left + 1.6, label.Top + 0.3), new(label.Left + 2.8, label.Top + 2.4), new(label.Left + 0.4, label.Top + 2.4));
+        foreach (var text in texts)
+        {
+            var shown = new string([.. text.Where(c => !char.IsControl(c))]);
+            var words = new Lettered(shown, "Alegreya Sans", 500, Length.FromMm(capital), Length.Zero).Path
+                .Transform(Affine.Move(label.Left + 4.2, label.Top + 2.4));
+            if (words.Bounds.Right <= label.Right) return arrow.With(words);
+        }
+
+        return label.Width > 4 ? arrow : null;
+    }
+}
