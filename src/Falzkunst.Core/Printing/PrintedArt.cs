@@ -71,12 +71,13 @@ public sealed class PrintedArt
         // Tips that are too fine to have an inside are taken as they are.
         var far = FarthestInside * scale;
         var fine = Enumerable.Range(0, w * h).Any(IsFine) ? NearestOf(w, h, i => IsFine(i) || nearest[i] is (0, 0)) : nearest;
-        var reach = (print.Bleed.Mm + FarthestInside + Inside) * scale;
+        var edge = NearestOf(w, h, i => paper[4 * i + 3] > 0);
+        var reach = (print.Bleed.Mm + 0.2) * scale;
 
         byte[] Paper(IReadOnlyList<VectorPath> parts) =>
             Canvas.Painted(w, h, [new(null, toPx, [.. parts.Select(p => new DrawnPath("", "", p, new(Colour.Black, FillRule.EvenOdd, null)))])]);
 
-        bool IsFine(int i) => paper[4 * i + 3] >= 250 && painted[4 * i + 3] >= 250 && Norm(nearest[i]) > far;
+        bool IsFine(int i) => paper[4 * i + 3] >= 32 && painted[4 * i + 3] >= 250 && Norm(nearest[i]) > far / 2;
 
         static double Norm((short X, short Y) d) => Math.Sqrt((double)d.X * d.X + (double)d.Y * d.Y);
 
@@ -87,15 +88,16 @@ public sealed class PrintedArt
             for (var x = 0; x < w; x++)
             {
                 var i = y * w + x;
-                var from = fine[i];
                 // Inside it stays as it is drawn, but for the rim whose colours are mixed.
-                if (from.Y == short.MaxValue || from is (0, 0) || inside[4 * i + 3] >= 128 || Norm(from) > reach) continue;
-                var source = i + from.Y * w + from.X;
+                if (inside[4 * i + 3] >= 128 || edge[i].Y == short.MaxValue || Norm(edge[i]) > reach) continue;
+                var from = edge[i];
+                var at = i + from.Y * w + from.X;
+                if (fine[at].Y == short.MaxValue || Norm(fine[at]) > far) continue;
+                var source = at + fine[at].Y * w + fine[at].X;
                 if (print.BleedBy == BleedBy.Mirror)
                 {
-                    int mx = x + 2 * from.X, my = y + 2 * from.Y;
-                    if (mx >= 0 && my >= 0 && mx < w && my < h && inside[4 * (my * w + mx) + 3] >= 128 && painted[4 * (my * w + mx) + 3] >= 250) source =
-                        my * w + mx;
+                    int mx = x + 2 * from.X, my = y + 2 * from.Y, mirrored = my * w + mx;
+                    if (mx >= 0 && my >= 0 && mx < w && my < h && inside[4 * mirrored + 3] >= 128 && painted[4 * mirrored + 3] >= 250) source = mirrored;
                 }
 
                 Array.Copy(painted, 4 * source, beyond, 4 * i, 3);

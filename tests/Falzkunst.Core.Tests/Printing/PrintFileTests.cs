@@ -86,7 +86,9 @@ public sealed class PrintFileTests(ITestOutputHelper output)
                 foreach (var piece in sheet.Pieces)
                 {
                     var isRed = piece.Piece.Id == design.AllPieces[0].Id;
-                    foreach (var part in Outsets.Of(piece.Outline, print.Bleed.Mm - 0.25))
+                    // Tips of less than a tenth of a millimetre are no paper.
+                    var body = VectorPath.Joined(Outsets.Of(piece.Outline, -0.05));
+                    foreach (var part in Outsets.Of(body, 0.05 + print.Bleed.Mm - 0.25))
                     {
                         foreach (var p in part.Rings.SelectMany(r => r))
                         {
