@@ -65,7 +65,7 @@ internal sealed class MapFit(SheetMarks marks, bool isProjective)
             _information = information;
             _variance = squares / Math.Max(1, weights - _unknowns);
             if (!HasSpread) information[6, 6] += 1e9;
-            if (Solved(information, right) is not { } step) break;
+            if (Cholesky.Solved(information, right) is not { } step) break;
             map = new(map.A + step[0], map.B + step[1], map.C + step[2], map.D + step[3], map.E + step[4], map.F + step[5],
                 isProjective ? map.G + step[7] : 0, isProjective ? map.H + step[8] : 0);
             Spread += step[6];
@@ -96,7 +96,7 @@ internal sealed class MapFit(SheetMarks marks, bool isProjective)
             {
                 var row = Row(n, back.Apply(q), map);
                 row[6] = 0;
-                if (Solved(_information, row) is not { } x) return double.PositiveInfinity;
+                if (Cholesky.Solved(_information, row) is not { } x) return double.PositiveInfinity;
                 sum += x.Zip(row, (a, b) => a * b).Sum();
             }
 
@@ -145,37 +145,5 @@ internal sealed class MapFit(SheetMarks marks, bool isProjective)
         if (values.Count == 0) return 0;
         values.Sort();
         return values[values.Count / 2];
-    }
-
-    /// <summary>Solves equations whose lower half is given, by Cholesky's factors; null where they don't determine the unknowns.</summary>
-    private static double[]? Solved(double[,] lower, double[] right)
-    {
-        var n = right.Length;
-        var l = new double[n, n];
-        for (var i = 0; i < n; i++)
-        {
-            for (var j = 0; j <= i; j++)
-            {
-                var sum = lower[i, j];
-                for (var k = 0; k < j; k++) sum -= l[i, k] * l[j, k];
-                if (i == j && !(sum > 1e-12 * lower[i, i])) return null;
-                l[i, j] = i == j ? Math.Sqrt(sum) : sum / l[j, j];
-            }
-        }
-
-        var x = (double[])right.Clone();
-        for (var i = 0; i < n; i++)
-        {
-            for (var k = 0; k < i; k++) x[i] -= l[i, k] * x[k];
-            x[i] /= l[i, i];
-        }
-
-        for (var i = n - 1; i >= 0; i--)
-        {
-            for (var k = i + 1; k < n; k++) x[i] -= l[k, i] * x[k];
-            x[i] /= l[i, i];
-        }
-
-        return x;
     }
 }

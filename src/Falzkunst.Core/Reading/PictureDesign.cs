@@ -47,15 +47,18 @@ public static class PictureDesign
         return design with { Sources = [design.Sources[0] with { Tracing = new(settings, why, traced.Threshold, traced.Nodes) }] };
     }
 
-    /// <summary>The part of the picture that a piece carries, with a little around it for the bleed.</summary>
+    /// <summary>The part of the picture that a piece carries: what lies beyond its edge is ground, and see-through; the bleed is made of what is
+    /// within.</summary>
     private static Artwork Cut(Prepared prepared, Piece piece, int index)
     {
-        const double AroundMm = 3;
+        const double AroundMm = 0.5;
         var (picture, pxPerMm) = (prepared.Picture, 1 / prepared.PixelSide.Mm);
         var box = piece.Outline.Bounds.Grown(AroundMm);
         int left = Math.Max(0, (int)Math.Floor(box.Left * pxPerMm)), top = Math.Max(0, (int)Math.Floor(box.Top * pxPerMm));
         var part = picture.Crop(left, top, (int)Math.Ceiling(box.Right * pxPerMm) - left, (int)Math.Ceiling(box.Bottom * pxPerMm) - top);
-        return new($"a{index + 1}", new([.. part.ToPng()]), new(part.Width / pxPerMm, 0, 0, part.Height / pxPerMm, left / pxPerMm, top / pxPerMm), 1)
+        var map = new Affine(part.Width / pxPerMm, 0, 0, part.Height / pxPerMm, left / pxPerMm, top / pxPerMm);
+        byte[] png = part.ToPng();
+        return new($"a{index + 1}", new([.. Canvas.Clipped(png, map, [piece.Outline]) ?? png]), map, 1)
         {
             Origin = new("", Ink.None, piece.Origin!.Order, "its part of the picture") { Source = piece.Origin.Source },
         };

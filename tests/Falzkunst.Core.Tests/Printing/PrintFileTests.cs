@@ -4,6 +4,7 @@ using Falzkunst.Core.Files;
 using Falzkunst.Core.Layout;
 using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Printing;
+using Falzkunst.Core.Reading;
 using Falzkunst.Core.Regions;
 using Falzkunst.Core.Tests.Regions;
 using Xunit.Abstractions;
@@ -151,5 +152,33 @@ public sealed class PrintFileTests(ITestOutputHelper output)
         Assert.Equal(a.Bottom - 6, b.Bottom, 0.01);
         Assert.Equal(28.0 * 28 / (80 * 80 + 40 * 40), Seen.Saved(design, print), 0.001);
         Assert.Empty(Seen.Hidden(design, above, print.UnderOthers.Value));
+    }
+
+    /// <summary>From picture to proof: badges printed by the stand-in with errors are read and lie where they are cut; a cut that is shifted is told by how
+    /// much, and where it would leave white.</summary>
+    [Fact]
+    public async Task The_proof_tells_how_far_each_print_lies_off_its_cut_and_where_white_would_be_left()
+    {
+        var badges = PictureDesign.Read(File.ReadAllBytes(Path.Combine(Cases.Demo, "hut-badges.png")), new() { Mode = TraceMode.Outline, KeepPicture =
+            true }, ReadingLimits.Default);
+        var design = badges with { Print = new() { Bleed = Length.FromMm(1) } };
+        var sheet = Printed(design)[0];
+        var errors = StandIns.PrintErrors.Of(11) with { Smudges = 0, Stripe = 0 };
+        var paper = await StandIns.Printer.Print(PrintFile.Pdf([sheet]), 1, errors, 11, 300, false);
+        var seen = new GreyPicture(paper.Picture.Width, paper.Picture.Height, paper.Picture.Data);
+        var read = MarkReader.Read(sheet.Marks!, [new(seen, 300 / Length.MmPerInch, new(0, 0))]);
+        Assert.Null(read.Why);
+        var proof = Proof.Of(sheet, seen, 300 / Length.MmPerInch, read.Map!.Value);
+        output.WriteLine($"proof: {proof.Pieces.Length} badges, off by {proof.TypicalMm:0.000}, at most {proof.LargestMm:0.000} mm");
+        Assert.True(proof.Pieces.Length >= 7);
+        Assert.InRange(proof.LargestMm!.Value, 0, 0.06);
+        Assert.Empty(proof.Slivers);
+
+        var shifted = read.Map!.Value with { E = read.Map!.Value.E + 0.4, F = read.Map!.Value.F - 0.3 };
+        var off = Proof.Of(sheet, seen, 300 / Length.MmPerInch, shifted);
+        Assert.All(off.Pieces, p => Assert.InRange(p.Off.DistanceTo(new(-0.4, 0.3)), 0, 0.07));
+        Assert.Empty(off.Slivers);
+        var far = Proof.Of(sheet, seen, 300 / Length.MmPerInch, read.Map!.Value with { E = read.Map!.Value.E + 1.6 });
+        Assert.NotEmpty(far.Slivers);
     }
 }
