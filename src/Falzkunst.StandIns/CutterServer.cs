@@ -9,11 +9,13 @@ namespace Falzkunst.StandIns;
 /// <summary>
 /// The cutter on the network, on loopback only. One port takes HPGL with its device controls (ESC.B free bytes, ESC.O status, ESC.K forget). The next
 /// port stands for a person's hands and eyes: one JSON object a line, answered by one: {"do":"look"}, {"do":"put","holder":1,"pen":6},
-/// {"do":"mat","there":true}, {"do":"pause"}, {"do":"go-on"}, {"do":"reset"}, {"do":"record","from":0}, {"do":"fail","afterMm":200}.
+/// {"do":"mat","there":true}, {"do":"pause"}, {"do":"go-on"}, {"do":"reset"}, {"do":"record","from":0}, {"do":"fail","afterMm":200}. The printer and the
+/// reader of marks are spoken to there as well, see <see cref="Mat"/>.
 /// </summary>
 public sealed class CutterServer : IAsyncDisposable
 {
     private readonly Cutter _cutter;
+    private readonly Mat _mat = new();
     private readonly TcpListener _plot;
     private readonly TcpListener _control;
 
@@ -113,7 +115,12 @@ public sealed class CutterServer : IAsyncDisposable
             try
             {
                 using var request = JsonDocument.Parse(line);
-                answer = Act(request.RootElement);
+                answer = await _mat.Act(request.RootElement, cancel) ?? Act(request.RootElement);
+                if (_mat.WasLaid) _cutter.LoadMat(true);
+            }
+            catch (InvalidDataException e)
+            {
+                answer = new { problem = e.Message };
             }
             catch (Exception e) when (e is JsonException or KeyNotFoundException or InvalidOperationException or FormatException)
             {

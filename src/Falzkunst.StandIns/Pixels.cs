@@ -53,6 +53,18 @@ public sealed record Pixels(int Width, int Height, int Channels, byte[] Data)
         return (Data[k] * (1 - fx) + Data[k + Channels] * fx) * (1 - fy) + (Data[below] * (1 - fx) + Data[below + Channels] * fx) * fy;
     }
 
+    public Pixels Part(int left, int top, int width, int height)
+    {
+        var data = new byte[width * height * Channels];
+        for (var y = 0; y < height; y++) Array.Copy(Data, ((top + y) * Width + left) * Channels, data, y * width * Channels, width * Channels);
+        return new(width, height, Channels, data);
+    }
+
+    /// <summary>As light as it is to the eye (ITU-R BT.601).</summary>
+    public Pixels Grey() => Channels == 1 ? this
+        : new(Width, Height, 1, [.. Enumerable.Range(0, Width * Height).Select(i => (byte)(0.299 * Data[3 * i] + 0.587 * Data[3 * i + 1]
+            + 0.114 * Data[3 * i + 2]))]);
+
     public byte[] Png() => Encoded(SKEncodedImageFormat.Png, 100);
 
     public byte[] Jpeg(int quality) => Encoded(SKEncodedImageFormat.Jpeg, quality);

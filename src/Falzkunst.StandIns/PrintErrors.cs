@@ -80,6 +80,19 @@ public sealed record PrintErrors
         };
     }
 
+    /// <summary>Those of a printer in good order and a hand that lays a sheet with care, by the seed of the sheet: a millimetre, a third of a degree. How it
+    /// stretches is the printer's own, and the same for all sheets.</summary>
+    public static PrintErrors Usual(int seed)
+    {
+        var random = new Random(seed * 7 + 1);
+        double Some(double most) => (2 * random.NextDouble() - 1) * most;
+        return new()
+        {
+            OffsetX = Some(1), OffsetY = Some(1), Turn = Some(0.3), StretchX = 0.0021, StretchY = -0.0013, Spread = 0.02, Noise = 2.5, Shade = 0.06,
+            ShadeFrom = 30, LaidTurn = Some(0.4), LaidX = Some(0.6), LaidY = Some(0.6), MatLight = 150,
+        };
+    }
+
     /// <summary>The same, with one of them set.</summary>
     /// <returns>Null where there is none of that name.</returns>
     public PrintErrors? With(string name, double value)

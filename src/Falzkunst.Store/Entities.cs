@@ -267,6 +267,9 @@ public sealed class MachineRow : IOfStudio
 
     /// <summary>Where it can be asked what it did; null for machines that can't tell.</summary>
     public int? RecordPort { get; set; }
+
+    /// <summary>Whether it has an eye that finds printed marks.</summary>
+    public bool ReadsMarks { get; set; } = true;
     public int Place { get; set; }
 }
 
@@ -319,6 +322,41 @@ public sealed class LayoutRow : IOfStudio
 
     /// <summary>The layout as JSON; empty until there is one that was checked.</summary>
     public string Document { get; set; } = "";
+}
+
+/// <summary>A printed sheet as it was seen, and what was read of its marks.</summary>
+public sealed class PaperRow : IOfStudio
+{
+    public Guid Id { get; set; }
+    public Guid StudioId { get; set; }
+    public Guid DocketId { get; set; }
+    public Guid LayoutId { get; set; }
+
+    /// <summary>The sheet of the layout, from 0.</summary>
+    public int Sheet { get; set; }
+
+    /// <summary>"machine" where a machine's reader saw it on its mat, "scan" or "photograph" where somebody brought a picture.</summary>
+    public string By { get; set; } = "";
+
+    /// <summary>The SHA-256 of the picture.</summary>
+    public string Picture { get; set; } = "";
+    public double PxPerMm { get; set; }
+
+    /// <summary>From the picture's upper left corner to what the map is measured in.</summary>
+    public double LeftMm { get; set; }
+    public double TopMm { get; set; }
+
+    /// <summary>Why the marks could not be read; empty where they were.</summary>
+    public string Why { get; set; } = "";
+
+    /// <summary>From mm of the sheet to what was seen, A to H of the projective map; empty where the marks could not be read.</summary>
+    public double[] Map { get; set; } = [];
+    public double ResidualMm { get; set; }
+    public double UncertainMm { get; set; }
+
+    /// <summary>How the print lies on the cut, as JSON; empty where the marks could not be read.</summary>
+    public string Proof { get; set; } = "";
+    public DateTimeOffset At { get; set; }
 }
 
 /// <summary>A plan of a layout on a machine. What is shown is what is checked and what is sent.</summary>

@@ -41,6 +41,8 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
 
     public DbSet<LayoutRow> Layouts => Set<LayoutRow>();
 
+    public DbSet<PaperRow> Papers => Set<PaperRow>();
+
     public DbSet<RunPlanRow> RunPlans => Set<RunPlanRow>();
 
     public DbSet<RunRow> Runs => Set<RunRow>();
@@ -80,13 +82,16 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         var stock = Scoped<StockRow>(builder);
         stock.HasMany(s => s.Sheets).WithOne().HasForeignKey(s => s.StockId);
         stock.HasMany(s => s.Settings).WithOne().HasForeignKey(s => s.StockId);
-        Scoped<MachineRow>(builder);
+        Scoped<MachineRow>(builder).Property(m => m.ReadsMarks).HasDefaultValue(true).HasSentinel(true);
         var tool = Scoped<ToolRow>(builder);
         tool.HasIndex(t => new { t.StudioId, t.Pen }).IsUnique();
         tool.HasIndex(t => new { t.StudioId, t.Key }).IsUnique();
         var layout = Scoped<LayoutRow>(builder);
         layout.HasIndex(l => new { l.DocketId, l.At });
         layout.Property(l => l.Best).HasDefaultValue("");
+        var paper = Scoped<PaperRow>(builder);
+        paper.HasIndex(p => new { p.LayoutId, p.Sheet, p.At });
+        paper.HasOne<LayoutRow>().WithMany().HasForeignKey(p => p.LayoutId).OnDelete(DeleteBehavior.Cascade);
         var run = Scoped<RunRow>(builder);
         run.HasIndex(r => new { r.DocketId, r.StartedAt });
         run.HasIndex(r => new { r.LayoutId, r.State });
@@ -98,7 +103,7 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         Scoped<RunPlanRow>(builder).HasIndex(p => new { p.LayoutId, p.MachineId, p.MadeFrom }).IsUnique();
         run.HasMany(r => r.Events).WithOne().HasForeignKey(e => e.RunId);
         builder.Entity<RunEvent>().HasIndex(e => e.RunId);
-        foreach (var owned in new[] { typeof(Revision), typeof(SourceFile), typeof(LayoutRow), typeof(RunPlanRow), typeof(RunRow) })
+        foreach (var owned in new[] { typeof(Revision), typeof(SourceFile), typeof(LayoutRow), typeof(PaperRow), typeof(RunPlanRow), typeof(RunRow) })
             builder.Entity(owned).HasOne(typeof(Docket)).WithMany().HasForeignKey("DocketId").OnDelete(DeleteBehavior.Cascade);
     }
 

@@ -1,6 +1,7 @@
 using System.Runtime.CompilerServices;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Findings;
+using Falzkunst.Core.Printing;
 using Falzkunst.Core.Runs;
 using Falzkunst.Core.Strength;
 using Falzkunst.Store;
@@ -101,6 +102,16 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
     {
         var machines = await drawer.Machines(cancel);
         return machines.Find(m => m.Id == docket.MachineId) ?? machines.FirstOrDefault();
+    }
+
+    /// <summary>The sheets of a layout as they are printed; null where there is no layout yet, or its design is gone. Remembered for a while.</summary>
+    public async Task<IReadOnlyList<PrintSheet>?> PrintSheets(Docket docket, LayoutRow layout, CancellationToken cancel)
+    {
+        var key = ("print", layout.Id, layout.State, docket.Name);
+        if (memory.TryGetValue(key, out IReadOnlyList<PrintSheet>? known)) return known;
+        if (LayoutJob.Read(layout) is not { } laid || await revisions.DesignOf(layout.RevisionId, cancel) is not { } design) return null;
+        var sheets = await Task.Run(() => PrintFile.Sheets(design, laid, docket.Name), cancel);
+        return memory.Set(key, (IReadOnlyList<PrintSheet>)sheets, new MemoryCacheEntryOptions { Size = 3_000_000 });
     }
 
     /// <summary>The plan of the newest finished layout on the docket's machine.</summary>

@@ -6,6 +6,7 @@ using Falzkunst.Core.Cards;
 using Falzkunst.Core.Documents;
 using Falzkunst.Core.Files;
 using Falzkunst.Core.Pictures;
+using Falzkunst.Core.Printing;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Writing;
 using Falzkunst.Store;
@@ -37,6 +38,8 @@ public static class Endpoints
         docket.MapGet("/picture/{id:guid}", Picture);
         docket.MapGet("/trace-preview", TracePreview);
         docket.MapGet("/archive/{id:guid}/{index:int}.svg", Archived);
+        docket.MapGet("/print/{layout:guid}/print.pdf", PrintPdf);
+        docket.MapGet("/print/{layout:guid}/sheet-{sheet:int}.png", PrintPng);
         docket.MapGet("/files/{format}.zip", Zip);
         docket.MapGet("/files/{format}/{name}", OneFile);
         docket.MapGet("/lay-out/progress/{id:guid}", (Guid id, Watch watch, CancellationToken cancel) =>
@@ -193,6 +196,40 @@ public static class Endpoints
         if (problem.Length > 0) return Results.Text(problem, statusCode: StatusCodes.Status422UnprocessableEntity);
         var (small, width, height) = await incoming.SmallPicture(picture.File, cancel);
         return Results.Text(TraceSvg.Preview(small, width, height, settings, $"/dockets/{number}/picture/{picture.File}", cancel).ToString(), "image/svg+xml");
+    }
+
+    /// <summary>What is printed of a layout: a page for each sheet on which something is.</summary>
+    private static async Task<IResult> PrintPdf(int number, Guid layout, DocketParts parts, CancellationToken cancel) =>
+        await Printed(number, layout, parts, cancel) is { } sheets
+            ? Results.Bytes(await Task.Run(() => PrintFile.Pdf([.. sheets.Where(s => s.Pieces.Length > 0)]), cancel), "application/pdf",
+                $"docket-{number}-print.pdf")
+            : Results.NotFound();
+
+    /// <summary>A sheet as it is printed. It never changes: a layout is kept as it was made.</summary>
+    /// <param name="dpi">Pixels in an inch; without, so many as a screen shows. With, it is saved as a file.</param>
+    private static async Task<IResult> PrintPng(int number, Guid layout, int sheet, int? dpi, DocketParts parts, HttpContext context, CancellationToken cancel)
+    {
+        if ((await Printed(number, layout, parts, cancel))?.FirstOrDefault(s => s.Number == sheet) is not { } found) return Results.NotFound();
+        if (dpi is < 30 or > 1200) return Results.Text("Pixels in an inch go from 30 to 1,200.", statusCode: StatusCodes.Status422UnprocessableEntity);
+        try
+        {
+            var png = await Task.Run(() => PrintFile.Png(found, dpi ?? 110), cancel);
+            if (dpi is not null) return Results.Bytes(png, "image/png", $"docket-{number}-sheet-{sheet}.png");
+            ForEver(context);
+            return Results.Bytes(png, "image/png");
+        }
+        catch (ArgumentOutOfRangeException)
+        {
+            return Results.Text("That is too large for one picture; take fewer pixels in an inch, or the PDF.",
+                statusCode: StatusCodes.Status422UnprocessableEntity);
+        }
+    }
+
+    private static async Task<IReadOnlyList<PrintSheet>?> Printed(int number, Guid layout, DocketParts parts, CancellationToken cancel)
+    {
+        if (await parts.Db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel) is not { } docket) return null;
+        return await parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == layout && l.DocketId == docket.Id, cancel) is { } row
+            ? await parts.PrintSheets(docket, row, cancel) : null;
     }
 
     private static async Task<List<ProductionFile>?> Files(int number, string format, DocketParts parts, CancellationToken cancel)

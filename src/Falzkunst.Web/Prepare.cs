@@ -134,6 +134,7 @@ public static class Prepare
                 TravelMmS = m.TravelMmS,
                 AccelerationMmS2 = m.AccelerationMmS2,
                 LiftSeconds = m.LiftSeconds,
+                ReadsMarks = m.ReadsMarks,
                 Port = cutterPort + 2 * place,
                 RecordPort = cutterPort + 2 * place + 1,
                 Place = place++,

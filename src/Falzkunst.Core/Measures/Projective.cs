@@ -34,5 +34,9 @@ public readonly record struct Projective(double A, double B, double C, double D,
             (A * first.E + C * first.F + E) / w, (B * first.E + D * first.F + F) / w, (G * first.A + H * first.B) / w, (G * first.C + H * first.D) / w);
     }
 
+    /// <summary>This map first, then <paramref name="next"/>.</summary>
+    public Projective Then(Affine next) => new(next.A * A + next.C * B + next.E * G, next.B * A + next.D * B + next.F * G,
+        next.A * C + next.C * D + next.E * H, next.B * C + next.D * D + next.F * H, next.A * E + next.C * F + next.E, next.B * E + next.D * F + next.F, G, H);
+
     public bool IsFinite => Near(new(0, 0)).IsFinite && double.IsFinite(G) && double.IsFinite(H);
 }

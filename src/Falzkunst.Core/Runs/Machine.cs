@@ -9,7 +9,11 @@ namespace Falzkunst.Core.Runs;
 /// <param name="AccelerationMmS2">How fast it gains speed.</param>
 /// <param name="LiftSeconds">The time to put a tool down or take it up.</param>
 public sealed record Machine(string Id, string Name, Length Width, Length Height, int Holders, double SpeedMmS, double TravelMmS, double AccelerationMmS2,
-    double LiftSeconds);
+    double LiftSeconds)
+{
+    /// <summary>Whether it has an eye that finds printed marks.</summary>
+    public bool ReadsMarks { get; init; } = true;
+}
 
 /// <summary>A tool that a holder takes.</summary>
 /// <param name="Pen">The pen number that plotter files call it by, from 1.</param>

@@ -7,7 +7,10 @@ public static class Machines
 
     public static Machine Kammer60 { get; } = new("kammer-60", "Kammer 60", Length.FromMm(600), Length.FromMm(2000), 1, 400, 600, 6000, 0.06);
 
-    public static Machine Kammer15 { get; } = new("kammer-15", "Kammer 15", Length.FromMm(150), Length.FromMm(210), 1, 100, 150, 1500, 0.1);
+    public static Machine Kammer15 { get; } = new("kammer-15", "Kammer 15", Length.FromMm(150), Length.FromMm(210), 1, 100, 150, 1500, 0.1)
+    {
+        ReadsMarks = false,
+    };
 
     public static IReadOnlyList<Machine> All { get; } = [Kammer30, Kammer60, Kammer15];
 

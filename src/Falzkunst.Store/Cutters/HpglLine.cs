@@ -81,11 +81,13 @@ public sealed class HpglLine : ICutterLine
 
     private sealed record Look(int Strokes);
 
-    /// <summary>On a line of its own, so that what was done can be asked even after the other one was lost.</summary>
     private async Task<T?> Record<T>(object request, CancellationToken cancel)
+        where T : class => _recordPort is { } port ? await Told<T>(port, request, Patience, cancel) : null;
+
+    /// <summary>Asks on a line of its own, so that what was done can be asked even after the other one was lost.</summary>
+    internal static async Task<T?> Told<T>(int port, object request, TimeSpan patience, CancellationToken cancel)
         where T : class
     {
-        if (_recordPort is not { } port) return null;
         using var client = new TcpClient { NoDelay = true };
         await Within(c => client.ConnectAsync(IPAddress.Loopback, port, c).AsTask(), cancel);
         var stream = client.GetStream();
@@ -95,7 +97,7 @@ public sealed class HpglLine : ICutterLine
         while (answer.Length == 0 || answer.GetBuffer()[answer.Length - 1] != '\n')
         {
             var count = 0;
-            await Within(async c => count = await stream.ReadAsync(part, c), cancel);
+            await Within(async c => count = await stream.ReadAsync(part, c), cancel, patience);
             if (count == 0) throw new IOException("the connection to the machine was lost");
             answer.Write(part, 0, count);
             if (answer.Length > LongestRecord) throw new IOException("the machine says more than can be meant");
@@ -131,10 +133,10 @@ public sealed class HpglLine : ICutterLine
         return number;
     }
 
-    private static async Task Within(Func<CancellationToken, Task> step, CancellationToken cancel)
+    private static async Task Within(Func<CancellationToken, Task> step, CancellationToken cancel, TimeSpan? patience = null)
     {
         using var limit = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        limit.CancelAfter(Patience);
+        limit.CancelAfter(patience ?? Patience);
         try
         {
             await step(limit.Token);

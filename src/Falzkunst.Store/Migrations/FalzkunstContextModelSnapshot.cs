@@ -359,6 +359,11 @@ namespace Falzkunst.Store.Migrations
                     b.Property<int>("Port")
                         .HasColumnType("integer");
 
+                    b.Property<bool>("ReadsMarks")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("boolean")
+                        .HasDefaultValue(true);
+
                     b.Property<int?>("RecordPort")
                         .HasColumnType("integer");
 
@@ -411,6 +416,73 @@ namespace Falzkunst.Store.Migrations
                     b.HasIndex("StockId");
 
                     b.ToTable("MaterialSettingRow");
+                });
+
+            modelBuilder.Entity("Falzkunst.Store.PaperRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<Guid>("DocketId")
+                        .HasColumnType("uuid");
+
+                    b.Property<Guid>("LayoutId")
+                        .HasColumnType("uuid");
+
+                    b.Property<double>("LeftMm")
+                        .HasColumnType("double precision");
+
+                    b.PrimitiveCollection<double[]>("Map")
+                        .IsRequired()
+                        .HasColumnType("double precision[]");
+
+                    b.Property<string>("Picture")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Proof")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<double>("PxPerMm")
+                        .HasColumnType("double precision");
+
+                    b.Property<double>("ResidualMm")
+                        .HasColumnType("double precision");
+
+                    b.Property<int>("Sheet")
+                        .HasColumnType("integer");
+
+                    b.Property<Guid>("StudioId")
+                        .HasColumnType("uuid");
+
+                    b.Property<double>("TopMm")
+                        .HasColumnType("double precision");
+
+                    b.Property<double>("UncertainMm")
+                        .HasColumnType("double precision");
+
+                    b.Property<string>("Why")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("DocketId");
+
+                    b.HasIndex("StudioId");
+
+                    b.HasIndex("LayoutId", "Sheet", "At");
+
+                    b.ToTable("Papers");
                 });
 
             modelBuilder.Entity("Falzkunst.Store.Revision", b =>
@@ -1088,6 +1160,27 @@ namespace Falzkunst.Store.Migrations
                     b.HasOne("Falzkunst.Store.StockRow", null)
                         .WithMany("Settings")
                         .HasForeignKey("StockId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Falzkunst.Store.PaperRow", b =>
+                {
+                    b.HasOne("Falzkunst.Store.Docket", null)
+                        .WithMany()
+                        .HasForeignKey("DocketId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("Falzkunst.Store.LayoutRow", null)
+                        .WithMany()
+                        .HasForeignKey("LayoutId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("Falzkunst.Store.Studio", null)
+                        .WithMany()
+                        .HasForeignKey("StudioId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });

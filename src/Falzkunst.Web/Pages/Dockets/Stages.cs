@@ -71,8 +71,14 @@ internal sealed class StrengthenStage() : Stage(3, "Strengthen", "strengthen")
 
 internal sealed class PrintStage() : Stage(4, "Print", "print")
 {
-    public override StageState Of(DocketFacts d) =>
-        new(d.Design?.Artwork.Length is > 0 and var n ? Words.Count(n, "picture") : "nothing printed", "is-waiting");
+    public override StageState Of(DocketFacts d)
+    {
+        var printed = d.Design?.Papers.Count(p => p.IsPrinted) ?? 0;
+        return printed == 0 ? new("nothing printed", "is-waiting")
+            : d.Design!.Print is { } print
+                ? new($"{Words.Count(printed, "piece")}, {(print.Marks is { } kind ? kind.ToString().ToLowerInvariant() : "no marks")}")
+            : new($"{Words.Count(printed, "piece")} to print", "is-waiting");
+    }
 }
 
 internal sealed class LayOutStage() : Stage(5, "Lay out", "lay-out")
