@@ -1,3 +1,4 @@
+using Falzkunst.Core.Runs;
 using Microsoft.AspNetCore.Identity;
 
 namespace Falzkunst.Store;
@@ -407,6 +408,12 @@ public sealed class RunRow : IOfStudio
 
     /// <summary>What a person is asked to do, or what the machine waits for; empty while it works.</summary>
     public string Asks { get; set; } = "";
+
+    /// <summary>Where the sheet lies on the mat, as its marks say: A to F of an affine map; empty where there are none, or until they were read.</summary>
+    public double[] Lies { get; set; } = [];
+
+    /// <summary>A sheet of the plan as it lies on the mat.</summary>
+    public SheetRun Placed(SheetRun sheet) => Lies is [var a, var b, var c, var d, var e, var f] ? sheet.Placed(new(a, b, c, d, e, f)) : sheet;
 
     /// <summary>How often a person was asked. An answer says which question it is for, so that a second click answers nothing that was not asked yet.</summary>
     public int Asked { get; set; }

@@ -99,6 +99,7 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         run.HasIndex(r => r.MachineId).IsUnique().HasDatabaseName(OneRunPerMachine)
             .HasFilter($"\"State\" IN ({string.Join(", ", RunRow.Active.Select(s => (int)s))})");
         run.HasIndex(r => r.State);
+        run.Property(r => r.Lies).HasDefaultValueSql("'{}'");
         run.HasOne<RunPlanRow>().WithMany().HasForeignKey(r => r.PlanId).OnDelete(DeleteBehavior.NoAction);
         Scoped<RunPlanRow>(builder).HasIndex(p => new { p.LayoutId, p.MachineId, p.MadeFrom }).IsUnique();
         run.HasMany(r => r.Events).WithOne().HasForeignKey(e => e.RunId);

@@ -223,7 +223,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         if (!_ports.TryAdd(machine.Port, id)) throw new IOException("another run uses the machine at this place");
         (at.Port, at.Machine) = (machine.Port, machine);
         var line = at.Line = await HpglLine.Open(machine, cancel);
-        var sheet = plan.Sheets[run.Sheet];
+        var sheet = run.Placed(plan.Sheets[run.Sheet]);
         if (run.Step == 0)
         {
             // Whatever was left in it by others is not ours to finish.
@@ -237,6 +237,18 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         {
             var step = sheet.Steps[at.Step - 1];
             if (!ready) return new(WorkState.Asking, at.Step == 1 ? LoadText(plan, run.Sheet) : step.Stop!.Text);
+            if (at.Step == 1 && sheet.Marks is { } marks)
+            {
+                var eye = new MarkEye(machine);
+                await eye.Lay($"{run.LayoutId:N}/{run.Sheet + 1}", cancel);
+                var read = await ReadMarks(eye, marks, cancel);
+                if (read.Why is { } why) return new(WorkState.Asking, $"{why} Then go on.");
+                var lies = read.Map!.Value.Near(new(marks.Width.Mm / 2, marks.Height.Mm / 2));
+                await Lies(id, lies, read.ResidualMm, cancel);
+                sheet = plan.Sheets[run.Sheet].Placed(lies);
+                step = sheet.Steps[0];
+            }
+
             ready = at.Step == sheet.Steps.Length || sheet.Steps[at.Step].Stop is null;
             await In((_, runs) => runs.Say(id, at.Step, $"Step {step.Number}: {step.Kind} with the {step.ToolName.ToLowerInvariant()}", cancel));
             if (await Send(id, at, HpglFile.WriteStep(sheet, step), step, sheet.Steps.Take(at.Step - 1).Sum(s => s.Work.Mm), whole, cancel) is { } stopped)
@@ -247,6 +259,28 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         at.Fraction = 1;
         return new(WorkState.Done, "Finished. Unload the mat and take the pieces off.");
     }
+
+    /// <summary>Where the sheet on the mat lies; why that can't be told where the machine sees no sheet.</summary>
+    private static async Task<Core.Printing.MarkReading> ReadMarks(MarkEye eye, Core.Layout.SheetMarks marks, CancellationToken cancel)
+    {
+        try
+        {
+            return await Papers.ReadOnMat(eye, marks, cancel);
+        }
+        catch (NothingThereException e)
+        {
+            return new([], null, 0, 0, $"The machine sees {e.Message}: print this sheet (under 4, Print), and lay it on the mat.");
+        }
+    }
+
+    private Task Lies(Guid id, Affine map, double residual, CancellationToken cancel) => In(async (db, runs) =>
+    {
+        double[] lies = [map.A, map.B, map.C, map.D, map.E, map.F];
+        await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id).ExecuteUpdateAsync(u => u.SetProperty(r => r.Lies, lies), cancel);
+        await runs.Say(id, 1, string.Create(System.Globalization.CultureInfo.InvariantCulture,
+            $"Marks read: the print lies {map.E:0.0} mm to the right and {map.F:0.0} mm down, and fits within {Math.Max(0.01, residual):0.00} mm"), cancel);
+        return true;
+    });
 
     /// <summary>Sends a step and watches until the machine has done it. Null then; otherwise how the run ended.</summary>
     private async Task<Outcome?> Send(Guid id, Drive at, HpglJob job, RunStep step, double before, double whole, CancellationToken cancel)
@@ -312,8 +346,9 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         var side = first?.Face == Core.Cards.Face.Inner ? ", its inner side up" : "";
         var tools = plan.HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => t.tool is not null)
             .Select(t => $"the {plan.NameOf(t.tool!)} in {(plan.Holders == 1 ? "the holder" : $"holder {t.i + 1}")}").ToList();
-        return $"Put a sheet of {sheet.StockName} ({sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm) on the mat, in its upper left corner{side}, and load the "
-            + $"mat.{(tools.Count > 0 ? $" Have {string.Join(" and ", tools)}." : "")}";
+        var paper = sheet.Marks is null ? $"a sheet of {sheet.StockName}" : $"printed sheet {index + 1}, {sheet.StockName}";
+        return $"Put {paper} ({sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm) on the mat, in its upper left corner{side}, and load the mat."
+            + (tools.Count > 0 ? $" Have {string.Join(" and ", tools)}." : "");
     }
 
     private async Task<bool> AskIn(FalzkunstContext db, Guid id, Drive at, string text) =>

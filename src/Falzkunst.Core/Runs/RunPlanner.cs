@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
 
@@ -34,6 +35,17 @@ public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen
 public sealed record SheetRun(int Sheet, string StockName, Length Width, Length Height, ImmutableArray<RunStep> Steps)
 {
     public double Seconds => Steps.Sum(s => s.Seconds);
+
+    /// <summary>The marks that tell where the print lies before anything is cut; null where nothing is printed.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public SheetMarks? Marks { get; init; }
+
+    /// <summary>The same work on a sheet that lies elsewhere, and whose print was stretched.</summary>
+    /// <param name="map">From the sheet as it was planned to where it lies on the mat.</param>
+    public SheetRun Placed(Affine map) => this with
+    {
+        Steps = [.. Steps.Select(s => s with { Paths = [.. s.Paths.Select(p => p.Transform(map))] })],
+    };
 
     /// <summary>What is done when so many strokes of a step are, by the plan.</summary>
     public IEnumerable<DoneStroke> UpTo(int step, int strokes) => Steps.Where(s => s.Number <= step)
@@ -121,7 +133,7 @@ public static class RunPlanner
                 at = End(ordered[^1]);
             }
 
-            sheets.Add(new(i, sheet.StockName, sheet.Size.Width, sheet.Size.Height, steps.ToImmutable()));
+            sheets.Add(new(i, sheet.StockName, sheet.Size.Width, sheet.Size.Height, steps.ToImmutable()) { Marks = sheet.Printed?.Marks });
         }
 
         return new(machine.Id, machine.Name, machine.Holders, sheets.ToImmutable(), problems.ToImmutable());

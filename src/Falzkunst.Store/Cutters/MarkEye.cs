@@ -6,6 +6,9 @@ namespace Falzkunst.Store.Cutters;
 /// <param name="X">Where the picture's upper left corner lies on the mat, in mm from the corner where a sheet's belongs.</param>
 public sealed record SeenPart(byte[] Picture, double X, double Y, double PerMm);
 
+/// <summary>The machine answers that what is asked for is not there; the message says what it sees instead.</summary>
+public sealed class NothingThereException(string message) : IOException(message);
+
 /// <summary>
 /// The eye of a machine, which sees a small part of its mat at a time, and the printer that stands beside it: asked as <see cref="HpglLine"/> asks what was
 /// done, with one JSON object a line.
@@ -15,11 +18,24 @@ public sealed class MarkEye(MachineRow machine)
     private static readonly TimeSpan PrintPatience = TimeSpan.FromSeconds(60), LookPatience = TimeSpan.FromSeconds(15);
 
     /// <summary>Prints a page and lays the sheet on the mat.</summary>
-    /// <param name="page">From 1.</param>
+    /// <param name="name">By which it can be laid on the mat again.</param>
     /// <param name="seed">Of the errors that this sheet gets.</param>
     /// <exception cref="IOException">There is no such printer, or it could not; the message is a part of a sentence.</exception>
-    public Task Print(byte[] pdf, int page, int seed, CancellationToken cancel) =>
-        Ask(new { @do = "print", pdf = Convert.ToBase64String(pdf), page, seed }, PrintPatience, cancel);
+    public Task Print(byte[] pdf, string name, int seed, CancellationToken cancel) =>
+        Ask(new { @do = "print", pdf = Convert.ToBase64String(pdf), name, seed }, PrintPatience, cancel);
+
+    /// <summary>Has a sheet that was printed laid on the mat, where hands stand by that do it; otherwise a person has done so.</summary>
+    public async Task Lay(string name, CancellationToken cancel)
+    {
+        try
+        {
+            await Ask(new { @do = "lay", name }, PrintPatience, cancel);
+        }
+        catch (NothingThereException)
+        {
+            // No hands, or no such sheet: what lies on the mat is what is read.
+        }
+    }
 
     public async Task<SeenPart> Glimpse(double x, double y, double width, double height, CancellationToken cancel) =>
         Part(await Ask(new { @do = "glimpse", x, y, width, height }, LookPatience, cancel));
@@ -32,7 +48,7 @@ public sealed class MarkEye(MachineRow machine)
         if (machine.RecordPort is not { } port) throw new IOException($"{machine.Name} has no eye that could be asked");
         var answer = await HpglLine.Told<object>(port, request, patience, cancel);
         if (answer is not JsonElement { ValueKind: JsonValueKind.Object } said) throw new IOException("the machine answers what nobody can read");
-        return said.TryGetProperty("problem", out var problem) ? throw new IOException(problem.GetString() ?? "it could not be done") : said;
+        return said.TryGetProperty("problem", out var problem) ? throw new NothingThereException(problem.GetString() ?? "nothing") : said;
     }
 
     private static SeenPart Part(JsonElement said)

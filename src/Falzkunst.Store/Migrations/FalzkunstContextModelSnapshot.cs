@@ -690,6 +690,12 @@ namespace Falzkunst.Store.Migrations
                     b.Property<Guid>("LayoutId")
                         .HasColumnType("uuid");
 
+                    b.PrimitiveCollection<double[]>("Lies")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("double precision[]")
+                        .HasDefaultValueSql("'{}'");
+
                     b.Property<Guid>("MachineId")
                         .HasColumnType("uuid");
 

@@ -46,14 +46,11 @@ public static class PrintSvg
     {
         double w = px.Width / paper.PxPerMm, h = px.Height / paper.PxPerMm;
         var map = Papers.MapOf(paper)!.Value.Then(Affine.Move(-paper.LeftMm, -paper.TopMm));
-        VectorPath Seen(VectorPath path) => new([.. path.Subpaths.Select(s =>
-        {
-            var ring = s.Flatten();
-            return VectorPath.Polygon([.. ring.Select(map.Apply)]).Subpaths[0];
-        })]);
         var svg = Open(new(0, 0, w, h), label);
         svg.Start("image").Set("href", picture).Set("width", w).Set("height", h).Set("preserveAspectRatio", "none").End();
-        svg.Start("path").Set("class", "proof-cut").Paths(sheet.Cut.Select(Seen)).End();
+        var cut = sheet.Cut.Select(c => Seen(c, map)).ToList();
+        svg.Start("path").Set("class", "proof-halo").Paths(cut).End();
+        svg.Start("path").Set("class", "proof-cut").Paths(cut).End();
         foreach (var sliver in proof.Slivers)
         {
             var at = map.Apply(sliver.At);
@@ -70,6 +67,28 @@ public static class PrintSvg
 
         return svg.End().ToString();
     }
+
+    /// <summary>The piece whose print lies farthest off its cut; null where none shows it.</summary>
+    public static PieceOff? Worst(Proof proof) => proof.Pieces.MaxBy(p => p.Off.Norm);
+
+    /// <summary>A place at the edge of a piece, enlarged: the print as it was seen, and the cut over it.</summary>
+    public static string Loupe(PrintSheet sheet, PaperRow paper, PieceOff piece, string picture, (int Width, int Height) px)
+    {
+        const double around = 4;
+        var map = Papers.MapOf(paper)!.Value.Then(Affine.Move(-paper.LeftMm, -paper.TopMm));
+        var outline = sheet.Pieces.First(p => p.Piece.Id == piece.PieceId && p.Outline.Bounds.Holds(piece.At)).Outline;
+        var edge = map.Apply(outline.Rings[0].MinBy(p => p.Y));
+        var svg = new SvgWriter(1 << 12).Start("svg").Set("class", "loupe").Set("xmlns", "http://www.w3.org/2000/svg")
+            .Set("viewBox", new Box(edge.X - around, edge.Y - around, edge.X + around, edge.Y + around)).Set("aria-hidden", "true");
+        svg.Start("image").Set("href", picture).Set("width", px.Width / paper.PxPerMm).Set("height", px.Height / paper.PxPerMm)
+            .Set("preserveAspectRatio", "none").End();
+        svg.Start("path").Set("class", "proof-cut").Paths([Seen(outline, map)]).End();
+        return svg.End().ToString();
+    }
+
+    /// <summary>A path of the sheet as it was seen.</summary>
+    private static VectorPath Seen(VectorPath path, Projective map) =>
+        new([.. path.Subpaths.Select(s => VectorPath.Polygon([.. s.Flatten().Select(map.Apply)]).Subpaths[0])]);
 
     private static void Hatched(SvgWriter svg, IEnumerable<VectorPath> areas)
     {

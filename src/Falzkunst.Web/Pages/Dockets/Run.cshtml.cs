@@ -24,6 +24,9 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
 
     public CutterMark[]? Done { get; private set; }
 
+    /// <summary>The sheet as it lay on the mat in its last run; null where it was not run.</summary>
+    public SheetRun? OnMat { get; private set; }
+
     public HashSet<int> DoneSheets { get; private set; } = [];
 
     public List<MachineRow> Machines { get; private set; } = [];
@@ -67,8 +70,9 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         }
 
         if (Last is not { IsActive: false } last) return;
-        Done = [.. Runs.DoneOf(last, (LastPlan ?? Plan).Sheets[Sheet])];
-        Agreement = AgreementOf(last, (LastPlan ?? Plan).Sheets[Sheet], Done, last.Record.Length > 0);
+        OnMat = last.Placed((LastPlan ?? Plan).Sheets[Sheet]);
+        Done = [.. Runs.DoneOf(last, OnMat)];
+        Agreement = AgreementOf(last, OnMat, Done, last.Record.Length > 0);
     }
 
     public async Task<IActionResult> OnPostStartAsync(int sheet, CancellationToken cancel)
