@@ -236,7 +236,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         for (; at.Step <= sheet.Steps.Length; at.Step++)
         {
             var step = sheet.Steps[at.Step - 1];
-            if (!ready) return new(WorkState.Asking, at.Step == 1 ? LoadText(plan, run.Sheet) : step.Stop!.Text);
+            if (!ready) return new(WorkState.Asking, at.Step == 1 ? plan.Loading(run.Sheet) : step.Stop!.Text);
             if (at.Step == 1 && sheet.Marks is { } marks)
             {
                 var eye = new MarkEye(machine);
@@ -336,19 +336,6 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             true => new(WorkState.Stopped, $"Stopped by you in step {at.Step}."),
             null => throw new IOException("the run was ended elsewhere"),
         };
-    }
-
-    /// <summary>What is done before a sheet is begun: the sheet, and every tool that has to be in, whatever was run before.</summary>
-    private static string LoadText(RunPlan plan, int index)
-    {
-        var sheet = plan.Sheets[index];
-        var first = sheet.Steps.FirstOrDefault();
-        var side = first?.Face == Core.Cards.Face.Inner ? ", its inner side up" : "";
-        var tools = plan.HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => t.tool is not null)
-            .Select(t => $"the {plan.NameOf(t.tool!)} in {(plan.Holders == 1 ? "the holder" : $"holder {t.i + 1}")}").ToList();
-        var paper = sheet.Marks is null ? $"a sheet of {sheet.StockName}" : $"printed sheet {index + 1}, {sheet.StockName}";
-        return $"Put {paper} ({sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm) on the mat, in its upper left corner{side}, and load the mat."
-            + (tools.Count > 0 ? $" Have {string.Join(" and ", tools)}." : "");
     }
 
     private async Task<bool> AskIn(FalzkunstContext db, Guid id, Drive at, string text) =>

@@ -66,7 +66,7 @@ public sealed class Runs(FalzkunstContext db, Revisions revisions, Drawer drawer
     }
 
     /// <summary>Puts a sheet before a machine. Null where that machine has another run, which the database alone can tell for certain.</summary>
-    public async Task<RunRow?> Start(Guid planId, int sheet, CancellationToken cancel)
+    public async Task<RunRow?> Start(Guid planId, int sheet, bool loaded, CancellationToken cancel)
     {
         if (await db.RunPlans.AsNoTracking().FirstOrDefaultAsync(p => p.Id == planId, cancel) is not { } plan) return null;
         var row = new RunRow
@@ -79,6 +79,7 @@ public sealed class Runs(FalzkunstContext db, Revisions revisions, Drawer drawer
             PlanId = planId,
             Sheet = sheet,
             State = WorkState.Waiting,
+            Ready = loaded,
             StartedAt = clock.GetUtcNow(),
             SeenAt = clock.GetUtcNow(),
         };

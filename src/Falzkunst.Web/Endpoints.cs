@@ -39,6 +39,7 @@ public static class Endpoints
         docket.MapGet("/trace-preview", TracePreview);
         docket.MapGet("/archive/{id:guid}/{index:int}.svg", Archived);
         docket.MapGet("/print/{layout:guid}/print.pdf", PrintPdf);
+        docket.MapGet("/print/{layout:guid}/test-page.pdf", TestPage);
         docket.MapGet("/print/{layout:guid}/sheet-{sheet:int}.png", PrintPng);
         docket.MapGet("/files/{format}.zip", Zip);
         docket.MapGet("/files/{format}/{name}", OneFile);
@@ -204,6 +205,10 @@ public static class Endpoints
             ? Results.Bytes(await Task.Run(() => PrintFile.Pdf([.. sheets.Where(s => s.Pieces.Length > 0)]), cancel), "application/pdf",
                 $"docket-{number}-print.pdf")
             : Results.NotFound();
+
+    private static async Task<IResult> TestPage(int number, Guid layout, DocketParts parts, CancellationToken cancel) =>
+        await Printed(number, layout, parts, cancel) is { } sheets && sheets.FirstOrDefault(s => s.Pieces.Length > 0) is { } sheet
+            ? Results.Bytes(PrintFile.TestPage(sheet.Width, sheet.Height), "application/pdf", "test-page.pdf") : Results.NotFound();
 
     /// <summary>A sheet as it is printed. It never changes: a layout is kept as it was made.</summary>
     /// <param name="dpi">Pixels in an inch; without, so many as a screen shows. With, it is saved as a file.</param>

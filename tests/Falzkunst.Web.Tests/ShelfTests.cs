@@ -115,7 +115,7 @@ public sealed class ShelfTests(Studio studio)
         Assert.Contains("is deleted", v.Text);
         await using var scope = studio.Services.CreateAsyncScope();
         scope.ServiceProvider.GetRequiredService<FalzkunstContext>().StudioId = await In((_, of) => Task.FromResult(of.StudioId), number);
-        Assert.Null(await scope.ServiceProvider.GetRequiredService<Runs>().Start(plan, 0, CancellationToken.None));
+        Assert.Null(await scope.ServiceProvider.GetRequiredService<Runs>().Start(plan, 0, false, CancellationToken.None));
     }
 
     private Task<T> In<T>(Func<FalzkunstContext, Docket, Task<T>> work, string number) => studio.In(async db =>

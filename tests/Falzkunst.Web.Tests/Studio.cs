@@ -192,8 +192,10 @@ public sealed class Visitor(HttpClient http)
     {
         using var form = new MultipartFormDataContent { { new StringContent(Token), "__RequestVerificationToken" } };
         form.Add(new ByteArrayContent(file), "file", name);
-        return await Take(await http.PostAsync("/dockets", form));
+        return await Send("/dockets", form);
     }
+
+    public async Task<Visitor> Send(string url, MultipartFormDataContent form) => await Take(await http.PostAsync(url, form));
 
     public async Task WaitFor(string url, string text)
     {

@@ -89,6 +89,38 @@ public static class PrintFile
     /// <summary>A PDF with the marks of a sheet and nothing else.</summary>
     public static byte[] MarksOnly(SheetMarks marks) => Paper.Pdf([(marks.Width, marks.Height, [MarksOf(marks)])]);
 
+    /// <summary>A page of the size of a sheet with a ruler of 100 mm each way, to see whether a printer keeps true size.</summary>
+    public static byte[] TestPage(Length width, Length height)
+    {
+        var (w, h) = (width.Mm, height.Mm);
+        double left = Math.Max(0, w / 2 - 50), top = Math.Max(0, h / 2 - 50);
+        var lines = new List<VectorPath> { VectorPath.Polyline(new(left, top), new(left + 100, top)), VectorPath.Polyline(new(left, top), new(left, top
+            + 100)) };
+        var words = new List<VectorPath>();
+        for (var mm = 0; mm <= 100; mm++)
+        {
+            var tick = mm % 10 == 0 ? 5 : mm % 5 == 0 ? 3.5 : 2;
+            lines.Add(VectorPath.Polyline(new(left + mm, top), new(left + mm, top + tick)));
+            lines.Add(VectorPath.Polyline(new(left, top + mm), new(left + tick, top + mm)));
+            if (mm % 10 != 0 || mm == 0) continue;
+            var text = mm.ToString(CultureInfo.InvariantCulture);
+            words.Add(Set(text, left + mm, top + 8.5, 0.5));
+            words.Add(Set(text, left + 6.5, top + mm + 1, 0));
+        }
+
+        words.Add(Set("Each ruler is 100 mm long.", left + 30, top + 36, 0));
+        words.Add(Set("Is it longer or shorter here, scaling is on:", left + 30, top + 42, 0));
+        words.Add(Set("print again with “actual size”, or 100 %.", left + 30, top + 48, 0));
+        var hairline = new Ink(null, FillRule.EvenOdd, new(Colour.Black, Length.FromMm(0.12), LineCap.Butt, LineJoin.Miter, 4, [], Length.Zero));
+        return Paper.Pdf([(width, height, [Inked(lines, hairline), Inked(words, new(Colour.Black, FillRule.NonZero, null))])]);
+
+        static VectorPath Set(string text, double x, double y, double part)
+        {
+            var path = new Lettered(text, "Alegreya Sans", 500, Length.FromMm(2), Length.Zero).Path;
+            return path.Transform(Affine.Move(x - part * path.Bounds.Width, y));
+        }
+    }
+
     private static Layer MarksOf(SheetMarks marks) => Inked(marks.All.Select(m => m.Ink), new(Colour.Black, FillRule.NonZero, null));
 
     private static Layer Inked(IEnumerable<VectorPath> paths, Ink ink) => new(null, Affine.Identity, [.. paths.Select(p => new DrawnPath("", "", p, ink))]);

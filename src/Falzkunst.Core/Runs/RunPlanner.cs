@@ -82,6 +82,18 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
         return [.. holders];
     }
 
+    /// <summary>What is done before a sheet is begun, as a sentence: the sheet goes on the mat, and every tool has to be in, whatever was run before.</summary>
+    public string Loading(int index)
+    {
+        var sheet = Sheets[index];
+        var side = sheet.Steps.FirstOrDefault()?.Face == Face.Inner ? ", its inner side up" : "";
+        var tools = HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => t.tool is not null)
+            .Select(t => $"the {NameOf(t.tool!)} in {(Holders == 1 ? "the holder" : $"holder {t.i + 1}")}").ToList();
+        var paper = sheet.Marks is null ? $"a sheet of {sheet.StockName}" : $"printed sheet {index + 1}, {sheet.StockName}";
+        return $"Put {paper} ({sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm) on the mat, in its upper left corner{side}, and load the mat."
+            + (tools.Count > 0 ? $" Have {string.Join(" and ", tools)}." : "");
+    }
+
     /// <summary>A tool of the plan as it is called in a sentence.</summary>
     public string NameOf(string toolId) => Tool.InSentence(Sheets.SelectMany(s => s.Steps).First(s => s.ToolId == toolId).ToolName);
 }

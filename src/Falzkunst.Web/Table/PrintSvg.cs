@@ -90,7 +90,8 @@ public static class PrintSvg
     private static VectorPath Seen(VectorPath path, Projective map) =>
         new([.. path.Subpaths.Select(s => VectorPath.Polygon([.. s.Flatten().Select(map.Apply)]).Subpaths[0])]);
 
-    private static void Hatched(SvgWriter svg, IEnumerable<VectorPath> areas)
+    /// <summary>What has to stay empty.</summary>
+    internal static void Hatched(SvgWriter svg, IEnumerable<VectorPath> areas)
     {
         foreach (var area in areas)
         {

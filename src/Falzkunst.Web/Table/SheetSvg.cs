@@ -16,6 +16,12 @@ public static class SheetSvg
             ?? "#fbf8f2", label);
         w.Start("rect").Set("class", "sheet-margin").Set("x", sheet.Size.Margin.Mm).Set("y", sheet.Size.Margin.Mm).Set("width", sheet.Size.UsableWidth.Mm)
             .Set("height", sheet.Size.UsableHeight.Mm).End();
+        if (sheet.Printed?.Marks is { } marks)
+        {
+            PrintSvg.Hatched(w, marks.KeptFree);
+            w.Start("path").Set("class", "print-mark").Paths(marks.All.Select(m => m.Ink)).End();
+        }
+
         foreach (var placed in sheet.Pieces)
         {
             if (design.Piece(placed.PieceId) is not { } piece) continue;

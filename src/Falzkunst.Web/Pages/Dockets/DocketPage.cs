@@ -184,6 +184,18 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         return Back();
     }
 
+    /// <summary>Starts a run of a sheet of the layout, from 0.</summary>
+    /// <param name="loaded">Whether the sheet lies on the mat already, and the tools are in.</param>
+    protected async Task<IActionResult> Start(int sheet, bool loaded, CancellationToken cancel)
+    {
+        if (await Parts.PlanOf(Docket, cancel) is not { } found || sheet < 0 || sheet >= found.Plan.Sheets.Length) return Back("Lay out first.");
+        if (!found.Plan.ToMend.IsEmpty) return Back("Mend the stops of what was laid out, then lay out again.");
+        if (!found.Plan.Problems.IsEmpty) return Back(found.Plan.Problems[0]);
+        if (await Parts.Runs.Start(found.PlanId, sheet, loaded, cancel) is null)
+            return Back($"{found.Plan.MachineName} is busy with another sheet. Wait for it, or stop that run.");
+        return LocalRedirect(Address("run") + "?sheet=" + sheet);
+    }
+
     /// <summary>Makes a change, or tells that somebody else was faster and offers to make it all the same.</summary>
     /// <param name="gesture">What small steps of one gesture have in common; they become one change.</param>
     /// <param name="choosesNew">Whether what is new on the card is chosen then.</param>

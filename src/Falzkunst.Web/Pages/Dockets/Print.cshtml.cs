@@ -13,9 +13,6 @@ namespace Falzkunst.Web.Pages.Dockets;
 /// <summary>What is printed before it is cut: on which sheet with which marks, the print file, and how the cut lies on a printed sheet.</summary>
 public sealed class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : SheetsPage(parts)
 {
-    /// <summary>Pictures of fewer pixels an inch look coarse on paper.</summary>
-    public const double LeastPxPerInch = 150;
-
     public override int Stage => 4;
 
     public PrintSettings? Settings => Design?.Print;
@@ -71,6 +68,8 @@ public sealed class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : 
         Sheets = [.. all.Where(s => s.Pieces.Length > 0)];
         Seen = await papers.Of(Layout.Id, cancel);
         Sheet = Sheets.FirstOrDefault(s => s.Number == sheet) ?? (Sheets.Count == 1 ? Sheets[0] : null);
+        if (LayoutIsCurrent && ToCut is { } first && await Parts.PlanOf(Docket, cancel) is { Plan.CanRun: true } found)
+            Loading = found.Plan.Loading(first.Number - 1);
         if (Sheet is null || Seen.GetValueOrDefault(Sheet.Number - 1) is not { } paper) return;
         (Paper, Proof) = (paper, Papers.ProofOf(paper));
         if (await blobs.Of(paper.Picture, cancel) is { } bytes && PictureFacts.Read(bytes) is { } facts) PaperPx = (facts.WidthPx, facts.HeightPx);
@@ -145,6 +144,15 @@ public sealed class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : 
 
         return Back(said.Count > 0 ? string.Join(' ', said) : null);
     }
+
+    /// <summary>Cuts a printed sheet that lies on the mat.</summary>
+    public Task<IActionResult> OnPostCutAsync(int sheet, CancellationToken cancel) => Start(sheet - 1, true, cancel);
+
+    /// <summary>How the mat is loaded with a sheet that was printed and read; null where there is no plan for it.</summary>
+    public string? Loading { get; private set; }
+
+    /// <summary>The first sheet that was printed and read.</summary>
+    public PrintSheet? ToCut => Sheets.FirstOrDefault(s => Seen.GetValueOrDefault(s.Number - 1) is { By: "machine", Why: "" } && (Sheet is null || Sheet == s));
 
     /// <summary>Reads the marks in a scan or a photograph that somebody brought.</summary>
     public async Task<IActionResult> OnPostPictureAsync(int sheet, IFormFile? file, string? by, string? dpi, CancellationToken cancel)

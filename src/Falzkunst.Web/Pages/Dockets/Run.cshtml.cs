@@ -75,15 +75,8 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         Agreement = AgreementOf(last, OnMat, Done, last.Record.Length > 0);
     }
 
-    public async Task<IActionResult> OnPostStartAsync(int sheet, CancellationToken cancel)
-    {
-        if (await Parts.PlanOf(Docket, cancel) is not { } found || sheet < 0 || sheet >= found.Plan.Sheets.Length) return Back("Lay out first.");
-        if (!found.Plan.ToMend.IsEmpty) return Back("Mend the stops of what was laid out, then lay out again.");
-        if (!found.Plan.Problems.IsEmpty) return Back(found.Plan.Problems[0]);
-        if (await Parts.Runs.Start(found.PlanId, sheet, cancel) is null)
-            return Back($"{found.Plan.MachineName} is busy with another sheet. Wait for it, or stop that run.");
-        return LocalRedirect(Address("run") + "?sheet=" + sheet);
-    }
+    public async Task<IActionResult> OnPostStartAsync(int sheet, bool loaded, CancellationToken cancel) =>
+        await Start(sheet, loaded, cancel);
 
     public async Task<IActionResult> OnPostConfirmAsync(Guid run, int asked, CancellationToken cancel)
     {
