@@ -2,7 +2,7 @@
 // The printer stand-in, which shares no code with the reader, prints a sheet with its errors and tells where nine places of the page came to lie; the reader
 // sees only the picture. Reported are the differences over the page, in mm, and what was refused.
 import { execFile } from "node:child_process";
-import { mkdtempSync, rmSync } from "node:fs";
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { promisify } from "node:util";
@@ -23,13 +23,38 @@ async function json(command, args) {
   return JSON.parse(stdout);
 }
 
-/** A sheet of its own for a seed, as PDF; artwork beside the marks where a design was made for it. */
+/** Dark shapes and light ones, pictures and patterns, as many as fill a sheet: what else a reader of marks sees. */
+function artwork() {
+  const shapes = Array.from({ length: 24 }, (_, i) => {
+    const x = 5 + i % 6 * 30, y = 5 + Math.floor(i / 6) * 30, fill = `url(#g${i % 3})`;
+    return [`<rect x="${x}" y="${y}" width="22" height="20" fill="${fill}"/>`, `<circle cx="${x + 11}" cy="${y + 11}" r="10" fill="${fill}"/>`,
+      `<path d="M${x} ${y}h20v6h-14v14h-6z" fill="${fill}"/>`, `<path d="M${x + 10} ${y}l10 20h-20z" fill="${fill}"/>`][i % 4];
+  });
+  const stops = [["#000", "#223"], ["#c33", "#fd7"], ["#111", "#8a8"]];
+  return `<svg xmlns="http://www.w3.org/2000/svg" width="190mm" height="130mm" viewBox="0 0 190 130"><defs>${stops.map(([a, b], i) =>
+    `<linearGradient id="g${i}"><stop offset="0" stop-color="${a}"/><stop offset="1" stop-color="${b}"/></linearGradient>`)}</defs>${shapes.join("")}</svg>`;
+}
+
+const plotted = new Map();
+
+/** A sheet for a seed, as PDF: marks alone, or with artwork all around them. */
 async function sheetOf(seed) {
-  const kind = kinds[seed % 3], sheet = sheets[Math.floor(seed / 3) % sheets.length], inset = 8 + (seed * 7) % 6;
-  const options = ["--sheet", sheet, "--inset", String(inset), "--kind", kind];
-  const pdf = join(folder, `${seed}.pdf`);
-  await run(cli, ["marks", ...options, "--pdf", pdf]);
-  return { kind, options, pdf };
+  const kind = kinds[seed % 3], inset = 8 + (seed * 7) % 6;
+  if (seed % 2 === 0) {
+    const options = ["--sheet", sheets[Math.floor(seed / 3) % sheets.length], "--inset", String(inset), "--kind", kind];
+    const pdf = join(folder, `${seed}.pdf`);
+    await run(cli, ["marks", ...options, "--pdf", pdf]);
+    return { kind, options, pdf };
+  }
+
+  const [machine, sheet] = seed % 4 === 1 ? ["kammer-30", "305x305"] : ["kammer-15", "150x210"], key = `${kind} ${machine}`;
+  if (!plotted.has(key)) plotted.set(key, (async () => {
+    const design = join(folder, "art.svg"), out = join(folder, key.replace(" ", "-"));
+    writeFileSync(design, artwork());
+    await run(cli, ["plot", design, "--machine", machine, "--copies", machine === "kammer-30" ? "2" : "1", "--format", "pdf", "--marks", kind, "--out", out]);
+    return join(out, "print.pdf");
+  })());
+  return { kind, options: ["--sheet", sheet, "--inset", "8", "--kind", kind], pdf: await plotted.get(key) };
 }
 
 /** How far apart two lists of places are, in mm: the worst of them, and all of them. */

@@ -41,21 +41,6 @@ await page.waitForSelector("#together .plate");
 await page.evaluate(() => { document.querySelector(".card").scrollTop = 240; });
 await shot("together");
 await page.keyboard.press("Escape");
-await page.keyboard.down("Shift");
-for (const n of [0, 1, 2]) await page.mouse.click(...await middle("Cloud", n));
-await page.keyboard.up("Shift");
-await page.waitForSelector(".card h1:has-text('3 pieces')");
-// A cloud on its way to the middle of the sky.
-const [x, y] = await middle("Cloud", 1), [middleOfSky] = await middle("Sky");
-await page.keyboard.press("Escape");
-await page.waitForSelector(".looks");
-await page.mouse.move(x, y);
-await page.mouse.down();
-await page.mouse.move(middleOfSky + 3, y + 31, { steps: 6 });
-await page.waitForSelector(".snap-svg path", { state: "attached" });
-await shot("moving");
-await page.keyboard.press("Escape");
-await page.mouse.up();
 await shot("apart", "/dockets/41/build?view=apart");
 // From nothing: a base, a window, and words beside it.
 await page.goto(base + "/dockets");
@@ -96,6 +81,17 @@ for (;;) {
   await page.waitForFunction(t => document.querySelector(".ask")?.textContent !== t, asked);
 }
 await shot("run-done");
+// Badges: on marks, printed by the stand-in, and read.
+await page.goto(base + "/dockets/44/print");
+await page.click(".finding-remedy, button:has-text('It is 152.4')");
+await page.waitForFunction(() => !/size is not settled/.test(document.querySelector("#slip").innerText));
+await page.click(".print-plates [value=brackets]");
+await page.waitForSelector(".print-sheet", { timeout: 60_000 });
+await page.click("button:has-text('read its marks')");
+await page.waitForSelector(".proof-cut", { timeout: 60_000 });
+await page.waitForFunction(() => [...document.querySelectorAll(".print-sheet image")].length > 0);
+await page.waitForTimeout(1500);
+await shot("print");
 await shot("stock", "/stock");
 await page.goto(base + "/workshop");
 await page.fill("[name=for]", "leo@murmeltier.example");

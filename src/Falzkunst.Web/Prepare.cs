@@ -45,6 +45,7 @@ public static class Prepare
             ("room-key-tags.svg", "Room-key tags", 2),
             ("hut-badges.png", "Hut badges", 3),
             ("hut-sayings.svg", "Sayings of the hut", 1),
+            ("gentian-window.svg", "Gentian window card", 4),
         })
         {
             var (_, problem) = await incoming

@@ -121,6 +121,21 @@ public static class PrintFile
         }
     }
 
+    /// <summary>Crop marks for a hand trimmer: at each corner of a piece's box two short lines beyond its bleed, in line with its sides. They end before the
+    /// next piece begins.</summary>
+    private static IEnumerable<VectorPath> Crop(Box box, double bleed)
+    {
+        var (near, far) = (bleed + 0.2, 2 * Math.Max(1, bleed) - 0.2);
+        foreach (var (x, side) in new[] { (box.Left, -1), (box.Right, 1) })
+        {
+            foreach (var (y, upright) in new[] { (box.Top, -1), (box.Bottom, 1) })
+            {
+                yield return VectorPath.Polyline(new(x + side * near, y), new(x + side * far, y));
+                yield return VectorPath.Polyline(new(x, y + upright * near), new(x, y + upright * far));
+            }
+        }
+    }
+
     private static Layer MarksOf(SheetMarks marks) => Inked(marks.All.Select(m => m.Ink), new(Colour.Black, FillRule.NonZero, null));
 
     private static Layer Inked(IEnumerable<VectorPath> paths, Ink ink) => new(null, Affine.Identity, [.. paths.Select(p => new DrawnPath("", "", p, ink))]);
@@ -137,6 +152,11 @@ public static class PrintFile
         {
             layers.Add(MarksOf(marks));
             if (Named(sheet, marks.Label) is { } label) layers.Add(Inked([label], new(new(90, 90, 90), FillRule.NonZero, null)));
+        }
+
+        else if (sheet.Plan.Printed is { } printed)
+        {
+            layers.Add(Inked(sheet.Pieces.SelectMany(p => Crop(p.Outline.Bounds, printed.Bleed.Mm)), Paper.Hairline(Operation.Cut)));
         }
 
         if (lines) layers.Add(Inked(sheet.Cut, Paper.Hairline(Operation.Cut)));

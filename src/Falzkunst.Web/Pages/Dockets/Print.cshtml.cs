@@ -48,6 +48,9 @@ public sealed class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : 
     /// <summary>The stock that printed pieces go to now.</summary>
     public Stock? StockNow => Printed.Count > 0 ? Core.Cards.Stocks.For(Printed[0], Stocks) : null;
 
+    /// <summary>The stock that is proposed: the one that was chosen for what is printed, or else the whitest, since ink is seen truest on it.</summary>
+    public Stock? StockProposed => Printed.Any(p => p.StockId is not null) ? StockNow : Stocks.MinBy(s => s.Colour.DistanceTo(Core.Looks.Colour.White));
+
     /// <summary>The coarsest picture that is printed; null where there is none.</summary>
     public (double PxPerInch, string Label)? Coarsest => Printed
         .SelectMany(p => PrintedArt.Of(p).OfType<DrawnPicture>().Select(i => (i.PxPerInch, p.Label))).Where(t => t.PxPerInch is not null)
