@@ -92,6 +92,8 @@ const hopeless = ["laidTurn=180", "laidTurn=90", "stretchX=0.06,stretchY=0.06", 
 
 const results = [], refused = new Map();
 const seeds = Array.from({ length: Number(count) }, (_, i) => Number(from) + i);
+// Stopped, it tells what it has.
+for (const signal of ["SIGTERM", "SIGINT"]) process.on(signal, () => { seeds.length = 0; });
 const started = Date.now();
 await Promise.all([0, 1].map(async () => {
   for (let seed; (seed = seeds.shift()) !== undefined;) {
@@ -120,4 +122,4 @@ for (const kind of [...kinds, "all"]) {
     + `residual ${at(of.map(r => r.read.residualMm), 0.95)}, said to be known within ${at(of.map(r => r.read.uncertainMm), 0.95)}`);
 }
 for (const [why, of] of refused) console.log(`refused ${of.length}: ${why} (seeds ${of.slice(0, 12).join(", ")}${of.length > 12 ? ", …" : ""})`);
-console.log(`${((Date.now() - started) / 1000 / Number(count)).toFixed(2)} s each`);
+console.log(`${((Date.now() - started) / 1000 / Math.max(1, results.length)).toFixed(2)} s each`);

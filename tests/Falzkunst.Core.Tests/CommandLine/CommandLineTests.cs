@@ -335,4 +335,58 @@ public sealed class CommandLineTests : IDisposable
             Assert.Contains($"./falzkunst {command}", Run("help", command).Out);
         }
     }
+
+    /// <summary>From marks to a cut that lies on the print: what is plotted is printed by the stand-in, and read again.</summary>
+    [Fact]
+    public async Task Marks_are_printed_plotted_and_read_again()
+    {
+        string[] sheet = ["--sheet", "150x210", "--inset", "9", "--kind", "squares"];
+        var marks = Json(["marks", .. sheet, "--pdf", At("marks.pdf")]);
+        Assert.Equal(4, marks.GetProperty("keepOut").GetArrayLength());
+        var card = Save("badges.svg", "<svg xmlns='http://www.w3.org/2000/svg' width='60mm' height='40mm' viewBox='0 0 60 40'><defs><linearGradient id='g'>"
+            + "<stop stop-color='#c33'/><stop offset='1' stop-color='#237'/></linearGradient></defs><circle cx='20' cy='20' r='18' fill='url(#g)'/></svg>");
+        string[] plot = ["plot", card, "--machine", "kammer-15", "--copies", "3", "--format", "pdf", "--inset", "9", "--out", At("out")];
+        var file = Json([.. plot, "--marks", "squares", "--lines"]).GetProperty("files")[0];
+        foreach (var pdf in new[] { At("marks.pdf"), file.GetProperty("path").GetString()! })
+        {
+            var paper = await StandIns.Printer.Print(File.ReadAllBytes(pdf), 1, new StandIns.PrintErrors { OffsetX = 1, OffsetY = -0.5, Turn = 0.8 }, 4,
+                300, false);
+            File.WriteAllBytes(At("scan.png"), paper.Picture.Png());
+            var read = Json(["register", .. sheet, "--scan", At("scan.png"), "--dpi", "300"]);
+            var map = read.GetProperty("transform").EnumerateArray().Select(v => v.GetDouble()).ToArray();
+            var (x, y) = paper.Truth(140, 200);
+            Assert.Equal(x, map[0] * 140 + map[2] * 200 + map[4], 0.03);
+            Assert.Equal(y, map[1] * 140 + map[3] * 200 + map[5], 0.03);
+            Assert.InRange(read.GetProperty("residualMm").GetDouble(), 0, 0.05);
+        }
+
+        foreach (var (arguments, says) in new (string[], string)[]
+        {
+            (["register", .. sheet, "--scan", card, "--dpi", "300"], "the picture is damaged"),
+            (["register", .. sheet, "--scan", At("scan.png"), "--dpi", "0"], "--dpi takes"),
+            (["register", "--sheet", "210x297", "--inset", "9", "--scan", At("scan.png"), "--dpi", "300"], "scan.png: "),
+            ([.. plot, "--marks", "stars"], "--marks takes brackets, squares or dots"), ([.. plot, "--bleed", "-1"], "A bleed is 0 to 20 mm"),
+        })
+        {
+            var (code, output, error) = Run(arguments);
+            Assert.Equal((2, ""), (code, output));
+            Assert.Contains(says, error);
+        }
+    }
+
+    [Fact]
+    public void Parts_are_set_apart_and_joined_by_bridges()
+    {
+        var card = Save("parts.svg", "<svg xmlns='http://www.w3.org/2000/svg' width='60mm' height='40mm' viewBox='0 0 60 40'><path d='M5 5h20v.4h-20z'/>"
+            + "<path d='M40 5h9v9h-9z'/></svg>");
+        var steps = Save("steps.json", """
+            [{"do":"text","words":"i","face":"Alegreya Sans","capHeight":6,"at":[5,30]}, {"do":"bridge","of":["$0"],"width":0.8,"within":5},
+             {"do":"strengthen","of":["p1"],"minWidth":0.8,"minGap":0.5,"apart":0.6}]
+            """);
+        var said = Json("edit", card, "--do", steps, "--out", At("x.falz.json"), "--svg", At("x.svg")).GetProperty("steps");
+        Assert.Contains("joined by bridges 0.8 mm wide", said[1].GetProperty("text").GetString());
+        Assert.Contains("strengthened to 0.8 mm where thin", said[2].GetProperty("text").GetString());
+        var after = Json("strengthen", card, "--min-width", "0.8", "--min-gap", "0.5", "--apart", "0.6", "--out", At("o.svg")).GetProperty("after");
+        Assert.Equal(0, after.GetProperty("thin").GetArrayLength());
+    }
 }
