@@ -123,29 +123,32 @@ public sealed class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : 
     public Task<IActionResult> OnPostPrintedAsync(Guid basedOn, string? ids, CancellationToken cancel) =>
         Change(basedOn, new Become([.. (ids ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries)], Meaning.Printed), cancel);
 
-    /// <summary>Has sheets printed by the printer beside the machine, laid on its mat, and their marks read.</summary>
-    /// <param name="sheet">Its number, from 1; all where none is given.</param>
-    public async Task<IActionResult> OnPostTryAsync(int? sheet, CancellationToken cancel)
+    /// <summary>The sheet that is printed next, where all are: each is a request of its own, so that one sees how far it is, and can stop.</summary>
+    [TempData]
+    public int? PrintNext { get; set; }
+
+    /// <summary>Has a sheet printed by the printer beside the machine, laid on its mat, and its marks read.</summary>
+    /// <param name="sheet">Its number, from 1; the first where none is given.</param>
+    /// <param name="all">Whether the others follow.</param>
+    public async Task<IActionResult> OnPostTryAsync(int? sheet, bool all, CancellationToken cancel)
     {
-        if (await AtHand(sheet, cancel) is not var (layout, sheets)) return Back("Nothing is laid out yet; lay it out first.");
+        if (await AtHand(all ? null : sheet, cancel) is not var (layout, sheets)) return Back("Nothing is laid out yet; lay it out first.");
         if (await Parts.MachineOf(Docket, cancel) is not { } machine) return Back("There is no machine in this workshop yet.");
         if (!machine.ReadsMarks) return Back($"{machine.Name} has no eye for marks. Choose another machine under Run.");
-        var said = new List<string>();
-        foreach (var one in sheets)
+        var one = sheets.Find(s => s.Number == sheet) ?? sheets[0];
+        try
         {
-            try
-            {
-                var seed = await Parts.Db.Papers.CountAsync(p => p.DocketId == Docket.Id, cancel) + 1;
-                var row = await papers.PrintAndRead(Docket, layout.Id, machine, one, seed, cancel);
-                if (row.Why.Length > 0) said.Add($"Sheet {one.Number}: {row.Why}");
-            }
-            catch (IOException e)
-            {
-                return Back($"Sheet {one.Number} could not be printed and read: {e.Message}. Nothing was changed.");
-            }
+            var seed = await Parts.Db.Papers.CountAsync(p => p.DocketId == Docket.Id, cancel) + 1;
+            var row = await papers.PrintAndRead(Docket, layout.Id, machine, one, seed, cancel);
+            if (row.Why.Length > 0) return Back($"Sheet {one.Number}: {row.Why}");
+        }
+        catch (IOException e)
+        {
+            return Back($"Sheet {one.Number} could not be printed and read: {e.Message}. What was read before is kept.");
         }
 
-        return Back(said.Count > 0 ? string.Join(' ', said) : null);
+        PrintNext = all ? sheets.Find(s => s.Number > one.Number)?.Number : null;
+        return Back();
     }
 
     /// <summary>Cuts a printed sheet that lies on the mat.</summary>
