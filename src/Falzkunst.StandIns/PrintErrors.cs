@@ -88,8 +88,19 @@ public sealed record PrintErrors
         double Some(double most) => (2 * random.NextDouble() - 1) * most;
         return new()
         {
-            OffsetX = Some(1), OffsetY = Some(1), Turn = Some(0.3), StretchX = 0.0021, StretchY = -0.0013, Spread = 0.02, Noise = 2.5, Shade = 0.06,
-            ShadeFrom = 30, LaidTurn = Some(0.4), LaidX = Some(0.6), LaidY = Some(0.6), MatLight = 150,
+            OffsetX = Some(1),
+            OffsetY = Some(1),
+            Turn = Some(0.3),
+            StretchX = 0.0021,
+            StretchY = -0.0013,
+            Spread = 0.02,
+            Noise = 2.5,
+            Shade = 0.06,
+            ShadeFrom = 30,
+            LaidTurn = Some(0.4),
+            LaidX = Some(0.6),
+            LaidY = Some(0.6),
+            MatLight = 150,
         };
     }
 

@@ -42,5 +42,6 @@ public sealed class Drawer(FalzkunstContext db)
 
     public static Machine ToCore(MachineRow m) =>
         new(m.Id.ToString("N"), m.Name, Length.FromMm(m.WidthMm), Length.FromMm(m.HeightMm), m.Holders, m.SpeedMmS, m.TravelMmS, m.AccelerationMmS2,
-            m.LiftSeconds) { ReadsMarks = m.ReadsMarks };
+            m.LiftSeconds)
+        { ReadsMarks = m.ReadsMarks };
 }

@@ -72,7 +72,9 @@ public sealed class PrintFileTests(ITestOutputHelper output)
             var random = new Random(seed);
             var print = new PrintSettings
             {
-                Marks = (MarkKind)random.Next(3), Bleed = Length.FromMm(0.5 + 2.5 * random.NextDouble()), BleedBy = (BleedBy)random.Next(2),
+                Marks = (MarkKind)random.Next(3),
+                Bleed = Length.FromMm(0.5 + 2.5 * random.NextDouble()),
+                BleedBy = (BleedBy)random.Next(2),
             };
             var design = Card(print, (AnyOutline(random), Plain(200, 30, 30)), (AnyOutline(random), Plain(30, 30, 200)));
             foreach (var sheet in Printed(design))
@@ -159,8 +161,12 @@ public sealed class PrintFileTests(ITestOutputHelper output)
     [Fact]
     public async Task The_proof_tells_how_far_each_print_lies_off_its_cut_and_where_white_would_be_left()
     {
-        var badges = PictureDesign.Read(File.ReadAllBytes(Path.Combine(Cases.Demo, "hut-badges.png")), new() { Mode = TraceMode.Outline, KeepPicture =
-            true }, ReadingLimits.Default);
+        var badges = PictureDesign.Read(File.ReadAllBytes(Path.Combine(Cases.Demo, "hut-badges.png")), new()
+        {
+            Mode = TraceMode.Outline,
+            KeepPicture =
+            true
+        }, ReadingLimits.Default);
         var design = badges with { Print = new() { Bleed = Length.FromMm(1) } };
         var sheet = Printed(design)[0];
         var errors = StandIns.PrintErrors.Of(11) with { Smudges = 0, Stripe = 0 };

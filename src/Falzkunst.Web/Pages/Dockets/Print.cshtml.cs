@@ -57,8 +57,11 @@ public sealed class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : 
         .Select(t => ((double, string)?)(t.PxPerInch!.Value, t.Label)).MinBy(t => t!.Value.Item1);
 
     /// <summary>How much ink is saved by printing only what is seen, as a part.</summary>
-    public double Saved => Design is { Print: { } print } d ? Core.Printing.Seen.Saved(d, print with { UnderOthers =
-        print.UnderOthers ?? PrintSettings.UsualUnderOthers }) : 0;
+    public double Saved => Design is { Print: { } print } d ? Core.Printing.Seen.Saved(d, print with
+    {
+        UnderOthers =
+        print.UnderOthers ?? PrintSettings.UsualUnderOthers
+    }) : 0;
 
     public string PictureOf(PrintSheet sheet) => $"/dockets/{Docket.Number}/print/{Layout!.Id:N}/sheet-{sheet.Number}.png";
 
@@ -112,7 +115,10 @@ public sealed class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : 
             || !LengthText.TryRead(string.IsNullOrWhiteSpace(under) ? "6 mm" : under, LengthUnit, out var margin, out error)) return Back(error);
         var next = print with
         {
-            Bleed = bleeds, Inset = from, BleedBy = by == "edge" ? BleedBy.Edge : BleedBy.Mirror, UnderOthers = seen is null ? null : margin,
+            Bleed = bleeds,
+            Inset = from,
+            BleedBy = by == "edge" ? BleedBy.Edge : BleedBy.Mirror,
+            UnderOthers = seen is null ? null : margin,
         };
         return next == print ? Back() : await ChangeAndLayOut(basedOn, new SetPrinting(next), cancel);
     }
