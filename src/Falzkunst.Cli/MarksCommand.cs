@@ -55,8 +55,7 @@ internal static class MarksCommand
     }
 
     internal static MarkKind Kind(string option, string text) =>
-        Enum.TryParse<MarkKind>(text, true, out var kind) && Enum.IsDefined(kind) && !char.IsDigit(text[0]) ? kind
-            : throw new WrongInputException($"{option} takes brackets, squares or dots, not \"{text}\".");
+        MarkKinds.Find(text) ?? throw new WrongInputException($"{option} takes brackets, squares or dots, not \"{text}\".");
 
     internal sealed record At(string Id, double XMm, double YMm);
 

@@ -51,13 +51,11 @@ public static class Camera
         // As far off as a hand holds it, which the focal length makes up for.
         var distance = 1.6 * Math.Max(w, h);
         var perMm = shot.Fill * Math.Min(shot.Width / w, shot.Height / h);
-        // In the sheet's plane, with the axis of the tilt as x; up from it by the sine.
+        // The sheet is turned so that it tilts about its x axis, shortened across that by the cosine, and turned to where the camera holds it. What lies
+        // farther off by k times its y is seen smaller by as much.
         var (s, c) = Math.SinCos(towards);
         var (st, ct) = Math.SinCos(turn - towards);
-        double k = Math.Sin(tilt) / distance;
-        // p = turned (x - w/2, y - h/2); depth 1 + k·p.y, and p.y shortened by the cosine.
-        double shorter = Math.Cos(tilt);
-        // X' = perMm·R(turn - towards)·diag(1, shorter)·R(towards)·p / (1 + k·(−s... second row of R(towards)·p)).
+        double k = Math.Sin(tilt) / distance, shorter = Math.Cos(tilt);
         double[] r1 = [c, -s, s, c], r2 = [ct, -st, st, ct];
         double a = perMm * (r2[0] * r1[0] + r2[1] * shorter * r1[2]), cc = perMm * (r2[0] * r1[1] + r2[1] * shorter * r1[3]);
         double b = perMm * (r2[2] * r1[0] + r2[3] * shorter * r1[2]), d = perMm * (r2[2] * r1[1] + r2[3] * shorter * r1[3]);

@@ -41,7 +41,7 @@ public sealed class Papers(FalzkunstContext db, Blobs blobs, TimeProvider clock)
     public async Task<PaperRow> PrintAndRead(Docket docket, Guid layoutId, MachineRow machine, PrintSheet sheet, int seed, CancellationToken cancel)
     {
         var eye = new MarkEye(machine);
-        await eye.Print(await Task.Run(() => PrintFile.Pdf([sheet]), cancel), $"{layoutId:N}/{sheet.Number}", seed, cancel);
+        await eye.Print(await Task.Run(() => PrintFile.Pdf([sheet]), cancel), MarkEye.NameOf(layoutId, sheet.Number), seed, cancel);
         var reading = await ReadOnMat(eye, MarksOf(sheet), cancel);
         var all = await eye.Photograph(cancel);
         var picture = await Task.Run(() => GreyPicture.Read(all.Picture, ReadingLimits.Default), cancel);

@@ -240,7 +240,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             if (at.Step == 1 && sheet.Marks is { } marks)
             {
                 var eye = new MarkEye(machine);
-                await eye.Lay($"{run.LayoutId:N}/{run.Sheet + 1}", cancel);
+                await eye.Lay(MarkEye.NameOf(run.LayoutId, run.Sheet + 1), cancel);
                 var read = await ReadMarks(eye, marks, cancel);
                 if (read.Why is { } why) return new(WorkState.Asking, $"{why} Then go on.");
                 var lies = read.Map!.Value.Near(new(marks.Width.Mm / 2, marks.Height.Mm / 2));

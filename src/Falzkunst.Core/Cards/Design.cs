@@ -86,6 +86,10 @@ public sealed class LaidArtwork(Artwork artwork, Piece? by)
     public Affine Map => by is null ? artwork.Map : artwork.Map.Then(by.Place.Map);
 
     public Box Bounds => VectorPath.Rectangle(0, 0, 1, 1).Transform(Map).Bounds;
+
+    /// <summary>How many of its pixels lie on an inch, where there are fewest; null where the picture can't be read.</summary>
+    public double? PxPerInch => Falzkunst.Core.Pictures.PictureFacts.Read(artwork.Picture.Bytes.AsSpan()) is { } facts
+        ? Math.Min(facts.WidthPx / new Point(Map.A, Map.B).Norm, facts.HeightPx / new Point(Map.C, Map.D).Norm) * Length.MmPerInch : null;
 }
 
 /// <summary>

@@ -15,6 +15,16 @@ public enum MarkKind
     Dots,
 }
 
+public static class MarkKinds
+{
+    /// <summary>The lower-case word for files and screens.</summary>
+    public static string Word(this MarkKind kind) => kind switch { MarkKind.Brackets => "brackets", MarkKind.Squares => "squares", _ => "dots" };
+
+    /// <summary>The kind of a word, however it is written; null where it is none.</summary>
+    public static MarkKind? Find(string word) => Enum.GetValues<MarkKind>().Cast<MarkKind?>()
+        .FirstOrDefault(k => string.Equals(k!.Value.Word(), word, StringComparison.OrdinalIgnoreCase));
+}
+
 /// <summary>How what is printed goes on beyond the edge that is cut.</summary>
 public enum BleedBy
 {
@@ -63,10 +73,10 @@ public sealed record SetPrinting(PrintSettings? Print) : Edit
     public override string Describe(Design before) => (before.Print, Print) switch
     {
         (_, null) => "Print nothing, only cut",
-        (null, { Marks: { } kind }) => $"Print it, with {Word(kind)}",
+        (null, { Marks: { } kind }) => $"Print it, with {kind.Word()}",
         (null, _) => "Print it, without marks",
         ({ } was, { } now) when was.Bleed != now.Bleed => $"Bleed {now.Bleed}",
-        ({ } was, { } now) when was.Marks != now.Marks => now.Marks is { } kind ? $"Marks: {Word(kind)}" : "Print without marks",
+        ({ } was, { } now) when was.Marks != now.Marks => now.Marks is { } kind ? $"Marks: {kind.Word()}" : "Print without marks",
         ({ } was, { } now) when was.UnderOthers != now.UnderOthers =>
             now.UnderOthers is { } under ? $"Print what is seen, and {under} under others" : "Print also what others cover",
         ({ } was, { } now) when was.Inset != now.Inset => $"Marks {now.Inset} from the edges",
@@ -76,8 +86,6 @@ public sealed record SetPrinting(PrintSettings? Print) : Edit
     public override string? Refusal(Design before) => Print?.Fault();
 
     public override Design Apply(Design design) => Refusal(design) is null ? design with { Print = Print } : design;
-
-    private static string Word(MarkKind kind) => kind switch { MarkKind.Brackets => "brackets", MarkKind.Squares => "squares", _ => "dots" };
 }
 
 /// <summary>How printed lines look: their colour, width and dashes, and what fills them.</summary>

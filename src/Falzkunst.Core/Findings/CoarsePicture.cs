@@ -1,6 +1,3 @@
-using Falzkunst.Core.Cards;
-using Falzkunst.Core.Pictures;
-
 namespace Falzkunst.Core.Findings;
 
 /// <summary>
@@ -17,9 +14,7 @@ public static class CoarsePicture
         if (c.Design.Print is null) yield break;
         foreach (var art in c.Design.Artwork)
         {
-            if (art.By is not { } piece || PictureFacts.Read(art.Artwork.Picture.Bytes.AsSpan()) is not { } facts) continue;
-            var drawn = new DrawnPicture("", "", facts.MediaType, art.Artwork.Picture.Bytes, art.Map, 1);
-            if (drawn.PxPerInch is not { } px || px >= Least) continue;
+            if (art.By is not { } piece || art.PxPerInch is not { } px || px >= Least) continue;
             yield return new("coarse-picture", Severity.Warn, art.Bounds.Centre,
                 string.Create(CultureInfo.InvariantCulture,
                     $"The picture on {piece.Label} has {px:0} pixels an inch at this size: on paper its steps are seen. "

@@ -68,8 +68,9 @@ public sealed record SheetMarks(MarkKind Kind, Length Width, Length Height, Leng
         get
         {
             const double most = 90, high = 3.2;
-            double left = All[0].KeepOut.Bounds.Right, right = Kind == MarkKind.Dots ? All[2].KeepOut.Bounds.Left : All[1].KeepOut.Bounds.Left;
-            if (Kind == MarkKind.Dots) left = All[1].KeepOut.Bounds.Right;
+            var all = All;
+            double left = all.Where(m => m.Id.StartsWith("upper-left", StringComparison.Ordinal)).Max(m => m.KeepOut.Bounds.Right),
+                right = all.First(m => m.Id == "upper-right").KeepOut.Bounds.Left;
             return new(left, PrinterBorder.Mm, Math.Min(right, left + most), PrinterBorder.Mm + high);
         }
     }

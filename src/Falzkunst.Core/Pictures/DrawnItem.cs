@@ -20,12 +20,7 @@ public sealed record DrawnPath(string Name, string Layer, VectorPath Path, Ink I
 
 /// <summary>An embedded picture: its bytes as they stand in the file, and the map from the unit square to mm.</summary>
 public sealed record DrawnPicture(string Name, string Layer, string MediaType, ImmutableArray<byte> Bytes, Affine Place, double Opacity)
-    : DrawnItem(Name, Layer)
-{
-    /// <summary>How many of its pixels lie on an inch, where there are fewest; null where it can't be read.</summary>
-    public double? PxPerInch => PictureFacts.Read(Bytes.AsSpan()) is { } facts
-        ? Math.Min(facts.WidthPx / new Point(Place.A, Place.B).Norm, facts.HeightPx / new Point(Place.C, Place.D).Norm) * Length.MmPerInch : null;
-}
+    : DrawnItem(Name, Layer);
 
 /// <summary>Things that are drawn together.</summary>
 /// <param name="Within">Where they are drawn; null draws them everywhere.</param>

@@ -1,4 +1,5 @@
 using Falzkunst.Core.Layout;
+
 namespace Falzkunst.Core.Printing;
 
 /// <summary>
@@ -14,8 +15,9 @@ internal sealed class MapFit(SheetMarks marks, bool isProjective)
     private const double Alike = 3;
 
     private readonly int _unknowns = isProjective ? 9 : 7;
-    private readonly double _half = Math.Max(marks.Width.Mm, marks.Height.Mm) / 2;
-    private readonly Point _centre = new(marks.Width.Mm / 2, marks.Height.Mm / 2);
+
+    /// <summary>From half a sheet's side about its middle to mm: so all unknowns are alike in size.</summary>
+    private readonly Affine _into = new(Half(marks), 0, 0, Half(marks), marks.Width.Mm / 2, marks.Height.Mm / 2);
     private Projective _map;
     private double _cut = double.PositiveInfinity;
     private double[,] _information = new double[0, 0];
@@ -35,10 +37,8 @@ internal sealed class MapFit(SheetMarks marks, bool isProjective)
 
     public Projective To(List<EdgePoint> seen, Projective start)
     {
-        // In the units of half the sheet from its middle, all unknowns are alike in size.
-        var into = new Affine(_half, 0, 0, _half, _centre.X, _centre.Y);
-        var back = into.Inverse();
-        var map = start.After(into);
+        var back = _into.Inverse();
+        var map = start.After(_into);
         for (var round = 0; round < 12; round++)
         {
             var residuals = seen.ConvertAll(p => p.Normal.Dot(p.Seen - map.Apply(back.Apply(p.Sheet))) - Spread);
@@ -86,8 +86,8 @@ internal sealed class MapFit(SheetMarks marks, bool isProjective)
     /// <summary>How far the map may be off at the worst of some places of the sheet: twice the standard deviation, in mm.</summary>
     public double Uncertain(IEnumerable<Point> places)
     {
-        var back = new Affine(_half, 0, 0, _half, _centre.X, _centre.Y).Inverse();
-        var map = _map.After(back.Inverse());
+        var back = _into.Inverse();
+        var map = _map.After(_into);
         double worst = 0;
         foreach (var q in places)
         {
@@ -124,6 +124,8 @@ internal sealed class MapFit(SheetMarks marks, bool isProjective)
         var d = xx * yy - xy * xy;
         return d < 1e-9 ? default : new((yy * x - xy * y) / d, (xx * y - xy * x) / d);
     }
+
+    private static double Half(SheetMarks marks) => Math.Max(marks.Width.Mm, marks.Height.Mm) / 2;
 
     private double Off(EdgePoint p) => p.Normal.Dot(p.Seen - _map.Apply(p.Sheet)) - Spread;
 

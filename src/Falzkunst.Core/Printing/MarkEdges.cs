@@ -116,7 +116,8 @@ internal static class MarkEdges
         return Math.Abs(edge) < 0.3 ? edge : null;
     }
 
-    /// <summary>Whether what is left of the edges of a mark holds it in both directions: a third of the places that face each of the four ways.</summary>
+    /// <summary>Whether what is left of the edges of a mark holds it in both directions: a third of the places that face sideways, and of those that
+    /// face up or down.</summary>
     public static bool Hold(List<EdgePoint> kept, EdgePlace[] places)
     {
         static int Side(Point n) => Math.Abs(n.X) > Math.Abs(n.Y) ? 0 : 1;

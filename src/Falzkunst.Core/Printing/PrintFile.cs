@@ -46,12 +46,14 @@ public static class PrintFile
         {
             var placed = plan.Pieces.Select(p => (design.Piece(p.PieceId), p.ToSheet)).Where(p => p.Item1 is not null)
                 .Select(p => (Piece: p.Item1!, p.ToSheet, Outline: p.Item1!.Outline.Transform(p.ToSheet))).ToList();
+            // Half of what lies between two pieces is each one's own.
+            var half = Math.Min(print.Bleed.Mm, (plan.Printed?.GapOf(layout.Gap) ?? layout.Gap).Mm / 2);
+            var own = placed.ConvertAll(p => new Lazy<VectorPath>(() => VectorPath.Joined(Outsets.Of(p.Outline, half))));
             var pieces = ImmutableArray.CreateBuilder<PieceOnSheet>();
-            // What is kept free is so on all sheets; without marks the printer's own border is.
             var free = plan.Printed?.KeptFree ?? [];
             for (var i = 0; i < placed.Count; i++)
             {
-                var (piece, toSheet, outline) = placed[i];
+                var (piece, toSheet, _) = placed[i];
                 if (!piece.IsPrinted) continue;
                 var art = PrintedArt.Of(piece, print);
                 var clip = art.Grown.Transform(toSheet);
@@ -59,9 +61,7 @@ public static class PrintFile
                 var away = free.Where(f => f.Bounds.Touches(box)).ToList();
                 for (var j = 0; j < placed.Count; j++)
                 {
-                    // Half of what lies between two pieces is each one's own.
-                    if (j == i || !placed[j].Outline.Bounds.Grown(print.Bleed.Mm).Touches(box)) continue;
-                    away.Add(VectorPath.Joined(Outsets.Of(placed[j].Outline, Math.Min(print.Bleed.Mm, Between(layout, plan) / 2))));
+                    if (j != i && placed[j].Outline.Bounds.Grown(print.Bleed.Mm).Touches(box)) away.Add(own[j].Value);
                 }
 
                 if (print.UnderOthers is { } margin)
@@ -139,8 +139,6 @@ public static class PrintFile
     private static Layer MarksOf(SheetMarks marks) => Inked(marks.All.Select(m => m.Ink), new(Colour.Black, FillRule.NonZero, null));
 
     private static Layer Inked(IEnumerable<VectorPath> paths, Ink ink) => new(null, Affine.Identity, [.. paths.Select(p => new DrawnPath("", "", p, ink))]);
-
-    private static double Between(DocketLayout layout, SheetPlan plan) => (plan.Printed?.GapOf(layout.Gap) ?? layout.Gap).Mm;
 
     private static IEnumerable<VectorPath> CutOf(Piece piece, VectorPath outline) =>
         piece.Edges.Select((e, i) => (e.Operation, Path: new VectorPath([outline.Subpaths[i]]))).Where(e => e.Operation == Operation.Cut).Select(e => e.Path);

@@ -17,6 +17,10 @@ public sealed class MarkEye(MachineRow machine)
 {
     private static readonly TimeSpan PrintPatience = TimeSpan.FromSeconds(60), LookPatience = TimeSpan.FromSeconds(15);
 
+    /// <summary>What a printed sheet is called beside the machine.</summary>
+    /// <param name="sheet">Its number in the layout, from 1.</param>
+    public static string NameOf(Guid layoutId, int sheet) => $"{layoutId:N}/{sheet}";
+
     /// <summary>Prints a page and lays the sheet on the mat.</summary>
     /// <param name="name">By which it can be laid on the mat again.</param>
     /// <param name="seed">Of the errors that this sheet gets.</param>

@@ -52,16 +52,11 @@ public sealed class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : 
     public Stock? StockProposed => Printed.Any(p => p.StockId is not null) ? StockNow : Stocks.MinBy(s => s.Colour.DistanceTo(Core.Looks.Colour.White));
 
     /// <summary>The coarsest picture that is printed; null where there is none.</summary>
-    public (double PxPerInch, string Label)? Coarsest => Printed
-        .SelectMany(p => PrintedArt.Of(p).OfType<DrawnPicture>().Select(i => (i.PxPerInch, p.Label))).Where(t => t.PxPerInch is not null)
-        .Select(t => ((double, string)?)(t.PxPerInch!.Value, t.Label)).MinBy(t => t!.Value.Item1);
+    public (double PxPerInch, string Label)? Coarsest => Design?.Artwork.Where(a => a.PxPerInch is not null && a.By is { IsThing: false })
+        .Select(a => ((double, string)?)(a.PxPerInch!.Value, a.By!.Label)).MinBy(t => t!.Value.Item1);
 
     /// <summary>How much ink is saved by printing only what is seen, as a part.</summary>
-    public double Saved => Design is { Print: { } print } d ? Core.Printing.Seen.Saved(d, print with
-    {
-        UnderOthers =
-        print.UnderOthers ?? PrintSettings.UsualUnderOthers
-    }) : 0;
+    public double Saved { get; private set; }
 
     public string PictureOf(PrintSheet sheet) => $"/dockets/{Docket.Number}/print/{Layout!.Id:N}/sheet-{sheet.Number}.png";
 
@@ -69,8 +64,10 @@ public sealed class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : 
     {
         Machines = await Parts.Drawer.Machines(cancel);
         Machine = await Parts.MachineOf(Docket, cancel);
+        if (Design is { Print: { } print } design)
+            Saved = Core.Printing.Seen.Saved(design, print with { UnderOthers = print.UnderOthers ?? PrintSettings.UsualUnderOthers });
         await ReadLayout(cancel);
-        if (Layout is null || Laid is null || Working || await SheetsOf(Layout, cancel) is not { } all) return;
+        if (Layout is null || Laid is null || Working || await Parts.PrintSheets(Docket, Layout, cancel) is not { } all) return;
         Sheets = [.. all.Where(s => s.Pieces.Length > 0)];
         Seen = await papers.Of(Layout.Id, cancel);
         Sheet = Sheets.FirstOrDefault(s => s.Number == sheet) ?? (Sheets.Count == 1 ? Sheets[0] : null);
@@ -88,8 +85,9 @@ public sealed class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : 
         var print = Settings ?? new();
         if (marks is { Length: > 0 })
         {
-            if (marks != "none" && !Enum.TryParse<MarkKind>(marks, true, out _)) return Back("Marks are brackets, squares or dots.");
-            print = print with { Marks = marks == "none" ? null : Enum.Parse<MarkKind>(marks, true) };
+            var kind = MarkKinds.Find(marks);
+            if (kind is null && marks != "none") return Back("Marks are brackets, squares or dots.");
+            print = print with { Marks = kind };
         }
 
         if (Guid.TryParse(machine, out var id) && await Parts.Db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == id, cancel) is { } chosen)
@@ -197,10 +195,8 @@ public sealed class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : 
     /// <summary>The newest layout and its printed sheets with marks; null where there is none.</summary>
     private async Task<(LayoutRow Layout, List<PrintSheet> Sheets)?> AtHand(int? sheet, CancellationToken cancel)
     {
-        if (await Parts.LatestLayout(Docket.Id, cancel) is not { } layout || await SheetsOf(layout, cancel) is not { } all) return null;
+        if (await Parts.LatestLayout(Docket.Id, cancel) is not { } layout || await Parts.PrintSheets(Docket, layout, cancel) is not { } all) return null;
         var sheets = all.Where(s => s.Pieces.Length > 0 && s.Marks is not null && (sheet is null || s.Number == sheet)).ToList();
         return sheets.Count > 0 ? (layout, sheets) : null;
     }
-
-    private Task<IReadOnlyList<PrintSheet>?> SheetsOf(LayoutRow layout, CancellationToken cancel) => Parts.PrintSheets(Docket, layout, cancel);
 }

@@ -76,7 +76,7 @@ internal sealed class PrintStage() : Stage(4, "Print", "print")
         var printed = d.Design?.Papers.Count(p => p.IsPrinted) ?? 0;
         return printed == 0 ? new("nothing printed", "is-waiting")
             : d.Design!.Print is { } print
-                ? new($"{Words.Count(printed, "piece")}, {(print.Marks is { } kind ? kind.ToString().ToLowerInvariant() : "no marks")}")
+                ? new($"{Words.Count(printed, "piece")}, {(print.Marks is { } kind ? kind.Word() : "no marks")}")
             : new($"{Words.Count(printed, "piece")} to print", "is-waiting");
     }
 }
