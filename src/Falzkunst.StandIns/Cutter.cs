@@ -12,6 +12,9 @@ public sealed record CutterSettings(double MatWidthMm, double MatHeightMm, int H
     /// <summary>The time to put the tool down or take it up.</summary>
     public double LiftSeconds { get; init; } = 0.09;
 
+    /// <summary>From where the tool is told to come down to where it does, in mm on the sheet, to the right and down: the machine does not know it.</summary>
+    public (double Right, double Down) ToolOff { get; init; }
+
     /// <summary>Whether somebody stands beside it who puts in the mat and the tools that it asks for.</summary>
     public bool Hands { get; init; }
 }

@@ -15,7 +15,7 @@ namespace Falzkunst.StandIns;
 public sealed class CutterServer : IAsyncDisposable
 {
     private readonly Cutter _cutter;
-    private readonly Mat _mat = new();
+    private readonly Mat _mat;
     private readonly TcpListener _plot;
     private readonly TcpListener _control;
 
@@ -23,6 +23,7 @@ public sealed class CutterServer : IAsyncDisposable
     public CutterServer(Cutter cutter, int port)
     {
         _cutter = cutter;
+        _mat = new(cutter);
         _plot = new(IPAddress.Loopback, port);
         _plot.Start();
         _control = new(IPAddress.Loopback, port == 0 ? 0 : port + 1);
@@ -116,7 +117,11 @@ public sealed class CutterServer : IAsyncDisposable
             {
                 using var request = JsonDocument.Parse(line);
                 answer = await _mat.Act(request.RootElement, cancel) ?? Act(request.RootElement);
-                if (_mat.WasLaid) _cutter.LoadMat(true);
+                if (_mat.WasLaid)
+                {
+                    _cutter.LoadMat(true);
+                    _mat.LaidAt = _cutter.Look().Strokes;
+                }
             }
             catch (InvalidDataException e)
             {

@@ -7,9 +7,10 @@ namespace Falzkunst.StandIns;
 /// {"do":"print","pdf":"base64","page":1,"name":"one","seed":3,"set":"turn=1.5,smudges=4"} prints a page with that printer's errors and lays it on the mat;
 /// {"do":"lay","name":"one","turn":180,"x":0,"y":0} lays one of the last twenty, otherwise or as it was, {"do":"take"} takes it away;
 /// {"do":"glimpse","x":0,"y":0,"width":30,"height":30} gives what the
-/// reader sees there (mm from the corner of the mat where the sheet's upper left corner belongs), {"do":"photograph"} all of the sheet in colour.
+/// reader sees there (mm from the corner of the mat where the sheet's upper left corner belongs), {"do":"photograph"} all of the sheet in colour,
+/// {"do":"scan"} a scan of it with the cuts that were made since it was laid, as fine dark lines where the tool really came down.
 /// </summary>
-public sealed class Mat
+public sealed class Mat(Cutter cutter)
 {
     private const double Dpi = 300, PerMm = Dpi / 25.4, Around = 8;
 
@@ -22,6 +23,9 @@ public sealed class Mat
 
     /// <summary>Whether a sheet was laid by what was done last.</summary>
     public bool WasLaid { get; private set; }
+
+    /// <summary>How many strokes the machine had made when the sheet was laid.</summary>
+    public int LaidAt { get; set; }
 
     /// <summary>Does what is asked; null where that is nothing for the mat.</summary>
     /// <exception cref="InvalidDataException">It can't be done; the message says why.</exception>
@@ -66,6 +70,8 @@ public sealed class Mat
                     return Seen(Number("x"), Number("y"), Number("width"), Number("height"), true);
                 case "photograph":
                     return Seen(-Around, -Around, 1e4, 1e4, false);
+                case "scan":
+                    return Scanned();
                 default:
                     return null;
             }
@@ -82,6 +88,25 @@ public sealed class Mat
         _paper = await Printer.Print(pdf, page, errors, seed, Dpi, true, cancel);
         WasLaid = true;
         return new { widthMm = _paper.Page.Width, heightMm = _paper.Page.Height };
+    }
+
+    private object Scanned()
+    {
+        if (_paper is not { } paper) throw new InvalidDataException("no printed sheet on the mat");
+        var picture = paper.Picture.Grey();
+        picture = picture with { Data = [.. picture.Data] };
+        var (right, down) = cutter.Settings.ToolOff;
+        foreach (var stroke in cutter.Record(LaidAt))
+            for (var i = 0; i + 3 < stroke.Units.Length; i += 2)
+            {
+                var (a, b) = (At(stroke, i), At(stroke, i + 2));
+                picture.Line(a.X * PerMm, a.Y * PerMm, b.X * PerMm, b.Y * PerMm, 0.13 * PerMm, 0.45);
+            }
+
+        return new { picture = picture.Png(), x = -Around, y = -Around, perMm = PerMm };
+
+        (double X, double Y) At(CutterStroke stroke, int i) =>
+            (stroke.Units[i] * 0.025 + right + Around, paper.Page.Height - stroke.Units[i + 1] * 0.025 + down + Around);
     }
 
     /// <summary>A part of what lies on the mat; of what lies beyond the picture there is nothing.</summary>

@@ -53,6 +53,27 @@ public sealed record Pixels(int Width, int Height, int Channels, byte[] Data)
         return (Data[k] * (1 - fx) + Data[k + Channels] * fx) * (1 - fy) + (Data[below] * (1 - fx) + Data[below + Channels] * fx) * fy;
     }
 
+    /// <summary>Darkens a straight line, in proportion to how much of each pixel it covers.</summary>
+    /// <param name="wide">In pixels.</param>
+    /// <param name="gain">What is left of the light under it.</param>
+    public void Line(double ax, double ay, double bx, double by, double wide, double gain)
+    {
+        double dx = bx - ax, dy = by - ay, length = Math.Max(1e-9, Math.Sqrt(dx * dx + dy * dy)), reach = wide / 2 + 1;
+        for (var y = (int)Math.Max(0, Math.Min(ay, by) - reach); y < Math.Min(Height, Math.Max(ay, by) + reach); y++)
+            for (var x = (int)Math.Max(0, Math.Min(ax, bx) - reach); x < Math.Min(Width, Math.Max(ax, bx) + reach); x++)
+            {
+                double px = x + 0.5 - ax, py = y + 0.5 - ay, along = Math.Clamp((px * dx + py * dy) / length, 0, length);
+                double ex = px - along * dx / length, ey = py - along * dy / length, off = Math.Sqrt(ex * ex + ey * ey);
+                var covered = Math.Clamp(wide / 2 + 0.5 - off, 0, Math.Min(1, wide));
+                if (covered <= 0) continue;
+                for (var c = 0; c < Channels; c++)
+                {
+                    var i = (y * Width + x) * Channels + c;
+                    Data[i] = (byte)(Data[i] * (1 - covered * (1 - gain)));
+                }
+            }
+    }
+
     public Pixels Part(int left, int top, int width, int height)
     {
         var data = new byte[width * height * Channels];

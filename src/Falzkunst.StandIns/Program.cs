@@ -13,6 +13,8 @@ var cutter = new Cutter(new CutterSettings(
     double.Parse(mat[0], CultureInfo.InvariantCulture), double.Parse(mat[1], CultureInfo.InvariantCulture),
     (int)Number("--holders", 2), Number("--speed", 150), Number("--factor", 20))
 {
+    ToolOff = options.GetValueOrDefault("--tool-off", "0,0").Split(',') is [var right, var down]
+        ? (double.Parse(right, CultureInfo.InvariantCulture), double.Parse(down, CultureInfo.InvariantCulture)) : default,
     // Nobody stands beside a machine that is not there.
     Hands = true,
 });

@@ -71,6 +71,9 @@ public sealed class Docket : IOfStudio
     public int Copies { get; set; } = 1;
     public Guid? MachineId { get; set; }
 
+    /// <summary>What people call the printer that it is printed with; empty where there is but one.</summary>
+    public string Printer { get; set; } = "";
+
     /// <summary>The revision that is shown; null while nothing was brought in. Two people who write at once are told apart by it: it goes on only from what it
     /// was.</summary>
     public Guid? CurrentRevisionId { get; set; }
@@ -183,6 +186,9 @@ public sealed class KeptRow : IOfStudio
     public double HeightMm { get; set; }
     public int Pieces { get; set; }
     public DateTimeOffset At { get; set; }
+
+    /// <summary>Whether it is a tile that pieces are filled with.</summary>
+    public bool IsTile { get; set; }
 
     /// <summary>When it was taken off; null while it is there.</summary>
     public DateTimeOffset? DeletedAt { get; set; }
@@ -357,6 +363,29 @@ public sealed class PaperRow : IOfStudio
 
     /// <summary>How the print lies on the cut, as JSON; empty where the marks could not be read.</summary>
     public string Proof { get; set; } = "";
+    public DateTimeOffset At { get; set; }
+}
+
+/// <summary>What was found out of a machine with sheets of a printer; the newest holds.</summary>
+public sealed class CalibrationRow : IOfStudio
+{
+    public Guid Id { get; set; }
+    public Guid StudioId { get; set; }
+    public Guid MachineId { get; set; }
+
+    /// <summary>What people call the printer; empty where there is but one.</summary>
+    public string Printer { get; set; } = "";
+
+    /// <summary>From where a cut belongs to where the tool comes down.</summary>
+    public double RightMm { get; set; }
+    public double DownMm { get; set; }
+
+    /// <summary>How long 100 mm are in print.</summary>
+    public double AcrossMm { get; set; }
+    public double AlongMm { get; set; }
+
+    /// <summary>"typed", "scan" or "machine".</summary>
+    public string By { get; set; } = "";
     public DateTimeOffset At { get; set; }
 }
 

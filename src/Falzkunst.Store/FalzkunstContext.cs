@@ -43,6 +43,8 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
 
     public DbSet<PaperRow> Papers => Set<PaperRow>();
 
+    public DbSet<CalibrationRow> Calibrations => Set<CalibrationRow>();
+
     public DbSet<RunPlanRow> RunPlans => Set<RunPlanRow>();
 
     public DbSet<RunRow> Runs => Set<RunRow>();
@@ -92,6 +94,9 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         var paper = Scoped<PaperRow>(builder);
         paper.HasIndex(p => new { p.LayoutId, p.Sheet, p.At });
         paper.HasOne<LayoutRow>().WithMany().HasForeignKey(p => p.LayoutId).OnDelete(DeleteBehavior.Cascade);
+        var calibration = Scoped<CalibrationRow>(builder);
+        calibration.HasIndex(c => new { c.MachineId, c.Printer, c.At });
+        calibration.HasOne<MachineRow>().WithMany().HasForeignKey(c => c.MachineId).OnDelete(DeleteBehavior.Cascade);
         var run = Scoped<RunRow>(builder);
         run.HasIndex(r => new { r.DocketId, r.StartedAt });
         run.HasIndex(r => new { r.LayoutId, r.State });

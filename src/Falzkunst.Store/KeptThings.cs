@@ -17,9 +17,10 @@ public sealed class KeptThings(FalzkunstContext db, TimeProvider clock)
     private const int LongestName = 60, LargestBytes = 20_000_000;
 
     /// <summary>The newest whose names have all words of a text in them.</summary>
-    public async Task<IReadOnlyList<KeptThing>> Find(string text, CancellationToken cancel = default)
+    /// <param name="tiles">Whether tiles to fill pieces with are looked for; otherwise all that is none.</param>
+    public async Task<IReadOnlyList<KeptThing>> Find(string text, bool tiles = false, CancellationToken cancel = default)
     {
-        var found = db.Kept.AsNoTracking().Where(k => k.DeletedAt == null);
+        var found = db.Kept.AsNoTracking().Where(k => k.DeletedAt == null && k.IsTile == tiles);
         foreach (var word in text.Split(' ', StringSplitOptions.RemoveEmptyEntries).Take(8))
         {
             var pattern = $"%{word.Replace("\\", "\\\\", StringComparison.Ordinal).Replace("%", "\\%", StringComparison.Ordinal)
@@ -31,8 +32,18 @@ public sealed class KeptThings(FalzkunstContext db, TimeProvider clock)
             .ToListAsync(cancel);
     }
 
+    /// <summary>Keeps a picture or pattern that fills a piece, as a design of one tile; the sentence says why it is not kept.</summary>
+    public Task<string?> KeepTile(Artwork fill, string name, CancellationToken cancel = default)
+    {
+        var (width, height) = (fill.TileWidth, fill.TileHeight);
+        var tile = new AddPiece(new Drawn(VectorPath.Rectangle(0, 0, width.Mm, height.Mm)), Place.Own, "Tile").Apply(Design.Blank(width, height));
+        return Keep(new FillWith([tile.Pieces[0].Id], fill.Pattern, fill.Picture, true, width).Apply(tile), name, true, cancel);
+    }
+
     /// <summary>Keeps a design; the sentence says why it is not kept.</summary>
-    public async Task<string?> Keep(Design design, string name, CancellationToken cancel = default)
+    public Task<string?> Keep(Design design, string name, CancellationToken cancel = default) => Keep(design, name, false, cancel);
+
+    private async Task<string?> Keep(Design design, string name, bool isTile, CancellationToken cancel)
     {
         name = name.Trim();
         if (name.Length is 0 or > LongestName) return $"A name has 1 to {LongestName} letters.";
@@ -50,6 +61,7 @@ public sealed class KeptThings(FalzkunstContext db, TimeProvider clock)
             HeightMm = box.Height,
             Pieces = design.Pieces.Length,
             At = clock.GetUtcNow(),
+            IsTile = isTile,
         });
         await db.SaveChangesAsync(cancel);
         return null;

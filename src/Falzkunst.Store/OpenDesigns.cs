@@ -8,8 +8,8 @@ public sealed record Opened(Design Design, byte[] Text, IReadOnlySet<string> Blo
     /// <summary>Roughly what it holds in memory if it shared nothing with others, which it mostly does.</summary>
     internal long Weight { get; } = 2L * Text.Length
         + Design.AllPieces.Sum(p => 400 + 130L * Nodes(p.Outline) + p.AllLines.Sum(l => 300 + 130L * Nodes(l.Path))
-        + p.AllArtwork.Sum(a => (long)a.Picture.Bytes.Length))
-        + Design.AllLoose.Sum(l => 300 + 130L * Nodes(l.Path)) + Design.AllLooseArtwork.Sum(a => (long)a.Picture.Bytes.Length);
+        + p.AllArtwork.Sum(a => (long)(a.Picture?.Bytes.Length ?? 0)))
+        + Design.AllLoose.Sum(l => 300 + 130L * Nodes(l.Path)) + Design.AllLooseArtwork.Sum(a => (long)(a.Picture?.Bytes.Length ?? 0));
 
     private static long Nodes(VectorPath path) => path.Subpaths.Sum(s => s.Segments.Length + 1L);
 }

@@ -38,10 +38,11 @@ public sealed class Papers(FalzkunstContext db, Blobs blobs, TimeProvider clock)
 
     /// <summary>Has a sheet printed by the printer beside a machine and laid on its mat, and reads the marks with the machine's eye.</summary>
     /// <exception cref="IOException">Printer or machine could not; the message is a part of a sentence.</exception>
-    public async Task<PaperRow> PrintAndRead(Docket docket, Guid layoutId, MachineRow machine, PrintSheet sheet, int seed, CancellationToken cancel)
+    public async Task<PaperRow> PrintAndRead(Docket docket, Guid layoutId, MachineRow machine, PrintSheet sheet, int seed, Calibration printer,
+        CancellationToken cancel)
     {
         var eye = new MarkEye(machine);
-        await eye.Print(await Task.Run(() => PrintFile.Pdf([sheet]), cancel), MarkEye.NameOf(layoutId, sheet.Number), seed, cancel);
+        await eye.Print(await Task.Run(() => PrintFile.Pdf([sheet], printer: printer), cancel), MarkEye.NameOf(layoutId, sheet.Number), seed, cancel);
         var reading = await ReadOnMat(eye, MarksOf(sheet), cancel);
         var all = await eye.Photograph(cancel);
         var picture = await Task.Run(() => GreyPicture.Read(all.Picture, ReadingLimits.Default), cancel);

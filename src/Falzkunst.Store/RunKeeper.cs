@@ -243,8 +243,10 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
                 await eye.Lay(MarkEye.NameOf(run.LayoutId, run.Sheet + 1), cancel);
                 var read = await ReadMarks(eye, marks, cancel);
                 if (read.Why is { } why) return new(WorkState.Asking, $"{why} Then go on.");
-                var lies = read.Map!.Value.Near(new(marks.Width.Mm / 2, marks.Height.Mm / 2));
-                await Lies(id, lies, read.ResidualMm, cancel);
+                var known = await In(async db => await Calibrations.Of(db, machine.Id, await db.Dockets.Where(d => d.Id == run.DocketId).Select(d => d.Printer)
+                    .FirstAsync(cancel), cancel));
+                var lies = read.Map!.Value.Near(new(marks.Width.Mm / 2, marks.Height.Mm / 2)).Then(Calibrations.ToCore(known).Correction);
+                await Lies(id, lies, read.ResidualMm, known, cancel);
                 sheet = plan.Sheets[run.Sheet].Placed(lies);
                 step = sheet.Steps[0];
             }
@@ -273,12 +275,13 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         }
     }
 
-    private Task Lies(Guid id, Affine map, double residual, CancellationToken cancel) => In(async (db, runs) =>
+    private Task Lies(Guid id, Affine map, double residual, CalibrationRow? known, CancellationToken cancel) => In(async (db, runs) =>
     {
         double[] lies = [map.A, map.B, map.C, map.D, map.E, map.F];
         await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id).ExecuteUpdateAsync(u => u.SetProperty(r => r.Lies, lies), cancel);
         await runs.Say(id, 1, string.Create(System.Globalization.CultureInfo.InvariantCulture,
-            $"Marks read: the print lies {map.E:0.0} mm to the right and {map.F:0.0} mm down, and fits within {Math.Max(0.01, residual):0.00} mm"), cancel);
+            $"Marks read: the print lies {map.E:0.0} mm to the right and {map.F:0.0} mm down, and fits within {Math.Max(0.01, residual):0.00} mm")
+            + (known is null ? "; this machine was never calibrated" : ", as calibrated"), cancel);
         return true;
     });
 

@@ -13,7 +13,7 @@ namespace Falzkunst.Web;
 
 /// <summary>What the pages of a docket work with; one for each request.</summary>
 public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer drawer, LayoutJob layouts, Runs runs, Incoming incoming,
-    KeptThings kept, IBackgroundJobClient queue, IMemoryCache memory, TimeProvider clock, Inspector inspector)
+    KeptThings kept, Calibrations calibrations, IBackgroundJobClient queue, IMemoryCache memory, TimeProvider clock, Inspector inspector)
 {
     // Findings follow from the design and the drawer alone, and designs are immutable: found once, shown on every page.
     private static readonly ConditionalWeakTable<Design, Found> Findings = [];
@@ -33,6 +33,8 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
     public Incoming Incoming => incoming;
 
     public KeptThings OnShelf => kept;
+
+    public Calibrations Calibrations => calibrations;
 
     public IBackgroundJobClient Queue => queue;
 
@@ -103,6 +105,10 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
         var machines = await drawer.Machines(cancel);
         return machines.Find(m => m.Id == docket.MachineId) ?? machines.FirstOrDefault();
     }
+
+    /// <summary>What was found out of a docket's machine and printer; null where nothing was.</summary>
+    public async Task<CalibrationRow?> CalibrationOf(Docket docket, CancellationToken cancel) =>
+        await MachineOf(docket, cancel) is { } machine ? await calibrations.Of(machine.Id, docket.Printer, cancel) : null;
 
     /// <summary>The sheets of a layout as they are printed; null where there is no layout yet, or its design is gone. Remembered for a while.</summary>
     public async Task<IReadOnlyList<PrintSheet>?> PrintSheets(Docket docket, LayoutRow layout, CancellationToken cancel)

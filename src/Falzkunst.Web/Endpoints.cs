@@ -40,6 +40,7 @@ public static class Endpoints
         docket.MapGet("/archive/{id:guid}/{index:int}.svg", Archived);
         docket.MapGet("/print/{layout:guid}/print.pdf", PrintPdf);
         docket.MapGet("/print/{layout:guid}/test-page.pdf", TestPage);
+        docket.MapGet("/print/{layout:guid}/calibration.pdf", CalibrationPdf);
         docket.MapGet("/print/{layout:guid}/sheet-{sheet:int}.png", PrintPng);
         docket.MapGet("/files/{format}.zip", Zip);
         docket.MapGet("/files/{format}/{name}", OneFile);
@@ -94,7 +95,7 @@ public static class Endpoints
         var kept = await db.Dockets.Where(d => d.Number == number)
             .Join(db.BlobUses.Where(u => u.Hash == hash), d => d.Id, u => u.DocketId, (d, u) => u.Hash).AnyAsync(cancel) ? await blobs.Of(hash, cancel) : null;
         var bytes = kept ?? (await Find(number, db, revisions, cancel))?.Design.Artwork
-            .FirstOrDefault(a => a.Artwork.Picture.Hash == hash)?.Artwork.Picture.Bytes.ToArray();
+            .FirstOrDefault(a => a.Artwork.Picture?.Hash == hash)?.Artwork.Picture?.Bytes.ToArray();
         if (bytes is null || PictureFacts.Read(bytes) is not { } facts) return Results.NotFound();
         ForEver(context);
         return Results.Bytes(bytes, facts.MediaType);
@@ -120,7 +121,11 @@ public static class Endpoints
         {
             if (await things.Take(id, cancel) is not var (_, design)) return Results.NotFound();
             ForEver(context);
-            return Results.Text(SmallSvg.Of(design), "image/svg+xml");
+            const double wide = 160;
+            // A tile is seen as it is printed.
+            return design.Artwork is [{ Artwork.IsTiled: true }]
+                ? Results.Bytes(Paper.Render(design, wide / design.Width.Mm * Length.MmPerInch, DrawAs.Artwork).Png, "image/png")
+                : Results.Text(SmallSvg.Of(design), "image/svg+xml");
         }
         catch (UnreadableFileException e)
         {
@@ -199,22 +204,32 @@ public static class Endpoints
         return Results.Text(TraceSvg.Preview(small, width, height, settings, $"/dockets/{number}/picture/{picture.File}", cancel).ToString(), "image/svg+xml");
     }
 
-    /// <summary>What is printed of a layout: a page for each sheet on which something is.</summary>
-    private static async Task<IResult> PrintPdf(int number, Guid layout, DocketParts parts, CancellationToken cancel) =>
-        await Printed(number, layout, parts, cancel) is { } sheets
-            ? Results.Bytes(await Task.Run(() => PrintFile.Pdf([.. sheets.Where(s => s.Pieces.Length > 0)]), cancel), "application/pdf",
-                $"docket-{number}-print.pdf")
-            : Results.NotFound();
+    /// <summary>What is printed of a layout: a page for each sheet on which something is, as long as the docket's printer makes it right.</summary>
+    private static async Task<IResult> PrintPdf(int number, Guid layout, DocketParts parts, CancellationToken cancel)
+    {
+        if (await Printed(number, layout, parts, cancel) is not var (docket, sheets)) return Results.NotFound();
+        var printer = Calibrations.ToCore(await parts.CalibrationOf(docket, cancel));
+        return Results.Bytes(await Task.Run(() => PrintFile.Pdf([.. sheets.Where(s => s.Pieces.Length > 0)], printer: printer), cancel), "application/pdf",
+            $"docket-{number}-print.pdf");
+    }
 
     private static async Task<IResult> TestPage(int number, Guid layout, DocketParts parts, CancellationToken cancel) =>
-        await Printed(number, layout, parts, cancel) is { } sheets && sheets.FirstOrDefault(s => s.Pieces.Length > 0) is { } sheet
+        await Printed(number, layout, parts, cancel) is var (_, sheets) && sheets.FirstOrDefault(s => s.Pieces.Length > 0) is { } sheet
             ? Results.Bytes(PrintFile.TestPage(sheet.Width, sheet.Height), "application/pdf", "test-page.pdf") : Results.NotFound();
+
+    private static async Task<IResult> CalibrationPdf(int number, Guid layout, DocketParts parts, CancellationToken cancel)
+    {
+        if (await Printed(number, layout, parts, cancel) is not var (_, sheets) || sheets.FirstOrDefault(s => s.Marks is not null)?.Marks is not { } marks)
+            return Results.NotFound();
+        return CalibrationPage.Fault(marks) is { } fault ? Results.Text(fault, statusCode: StatusCodes.Status422UnprocessableEntity)
+            : Results.Bytes(CalibrationPage.Pdf(marks), "application/pdf", "calibration-page.pdf");
+    }
 
     /// <summary>A sheet as it is printed. It never changes: a layout is kept as it was made.</summary>
     /// <param name="dpi">Pixels in an inch; without, so many as a screen shows. With, it is saved as a file.</param>
     private static async Task<IResult> PrintPng(int number, Guid layout, int sheet, int? dpi, DocketParts parts, HttpContext context, CancellationToken cancel)
     {
-        if ((await Printed(number, layout, parts, cancel))?.FirstOrDefault(s => s.Number == sheet) is not { } found) return Results.NotFound();
+        if ((await Printed(number, layout, parts, cancel))?.Sheets.FirstOrDefault(s => s.Number == sheet) is not { } found) return Results.NotFound();
         if (dpi is < 30 or > 1200) return Results.Text("Pixels in an inch go from 30 to 1,200.", statusCode: StatusCodes.Status422UnprocessableEntity);
         try
         {
@@ -230,11 +245,11 @@ public static class Endpoints
         }
     }
 
-    private static async Task<IReadOnlyList<PrintSheet>?> Printed(int number, Guid layout, DocketParts parts, CancellationToken cancel)
+    private static async Task<(Docket Docket, IReadOnlyList<PrintSheet> Sheets)?> Printed(int number, Guid layout, DocketParts parts, CancellationToken cancel)
     {
         if (await parts.Db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel) is not { } docket) return null;
         return await parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == layout && l.DocketId == docket.Id, cancel) is { } row
-            ? await parts.PrintSheets(docket, row, cancel) : null;
+            && await parts.PrintSheets(docket, row, cancel) is { } sheets ? (docket, sheets) : null;
     }
 
     private static async Task<List<ProductionFile>?> Files(int number, string format, DocketParts parts, CancellationToken cancel)

@@ -107,7 +107,7 @@ public sealed record Align(ImmutableArray<string> PieceIds, string To, AlignAt? 
         var hold = To == "all" ? null : new Hold(To, Across, Down, Inset);
         foreach (var line in PieceIds.Select(design.Line).OfType<LaidLine>().ToList())
             if (new Hold(To, Across, Down, Inset).Way(line.Path.Bounds, box) is var way && way != default)
-                design = Carrying.MoveLines(design, [line.Id], Affine.Move(way.X, way.Y));
+                design = Carrying.MoveCarried(design, [line.Id], Affine.Move(way.X, way.Y));
         // A line is held by its own piece alone, which it stays in.
         design = design.ChangeLines(PieceIds, (l, by) => (by?.Id == To.Split('#')[0] ? hold : null) is var held && l.Held == held ? l : l with { Held = held });
         return design.ChangePieces(PieceIds.Where(id => id != To.Split('#')[0]), p =>
@@ -160,10 +160,11 @@ public sealed record Align(ImmutableArray<string> PieceIds, string To, AlignAt? 
         return int.TryParse(parts[1], out var n) && Panels.Of(piece).ElementAtOrDefault(n) is { } panel ? Panels.OnCard(piece, panel) : null;
     }
 
-    /// <summary>The box around pieces and lines as they lie on the card; empty where none is there.</summary>
+    /// <summary>The box around pieces, lines and what is printed as they lie on the card; empty where none is there.</summary>
     public static Box Around(Design design, ImmutableArray<string> ids) =>
-        design.Lines.Where(l => ids.Contains(l.Id)).Aggregate(
-            design.Pieces.Where(p => ids.Contains(p.Id)).Aggregate(Box.Empty, (b, p) => b.With(p.OnCard.Bounds)), (b, l) => b.With(l.Path.Bounds));
+        design.Pieces.Where(p => ids.Contains(p.Id)).Select(p => p.OnCard.Bounds)
+            .Concat(design.Lines.Where(l => ids.Contains(l.Id)).Select(l => l.Path.Bounds))
+            .Concat(design.Artwork.Where(a => ids.Contains(a.Id)).Select(a => a.Bounds)).Aggregate(Box.Empty, (b, more) => b.With(more));
 }
 
 /// <summary>Spreads three pieces or more so that the gaps between them are equal; the two outermost stay.</summary>

@@ -15,7 +15,7 @@ internal static class Carrying
         var next = piece with { Shape = shape, Treatments = treatments };
         next = next with { Edges = EdgesOf(next, [piece]) };
         var lines = next.AllLines.RemoveAll(l => next.Carries(l.Path));
-        var artwork = next.AllArtwork.RemoveAll(a => a.Bounds.Touches(next.Outline.Bounds));
+        var artwork = next.AllArtwork.RemoveAll(a => a.LiesIn(next.Outline.Bounds));
         return (Without(next, lines.Select(l => l.Id)) with { AllArtwork = next.AllArtwork.RemoveAll(artwork.Contains) }, lines, artwork);
     }
 
@@ -32,28 +32,33 @@ internal static class Carrying
     }
 
     /// <summary>
-    /// Maps lines of the card to where they go, loose and carried ones. One that leaves its paper is carried by the topmost piece that it lies in then, or is
-    /// loose; what goes along with a piece that is named too stays.
+    /// Maps lines and what is printed to where they go, loose and carried ones. A line that leaves its paper is carried by the topmost piece that it lies in
+    /// then, or is loose; a picture stays with its piece. What goes along with a piece that is named too stays.
     /// </summary>
     /// <param name="onCard">A map of the card.</param>
-    public static Design MoveLines(Design design, ImmutableArray<string> ids, Affine onCard)
+    public static Design MoveCarried(Design design, ImmutableArray<string> ids, Affine onCard)
     {
         var gone = new List<Line>();
         var next = design with
         {
-            AllLoose = design.AllLoose.Change(l => l.LeftOut is null && ids.Contains(l.Id) ? l.Through(onCard) : l),
+            AllLoose = design.AllLoose.Change(l => IsMoved(l, l.Id) ? l.Through(onCard) : l),
+            AllLooseArtwork = design.AllLooseArtwork.Change(a => IsMoved(a, a.Id) ? a.Through(onCard) : a),
             AllPieces = design.AllPieces.Change(p =>
             {
-                if (p.LeftOut is not null || ids.Contains(p.Id) || !p.AllLines.Any(l => l.LeftOut is null && ids.Contains(l.Id))) return p;
+                if (p.LeftOut is not null || ids.Contains(p.Id)) return p;
                 var own = p.Place.IsOwn ? onCard : p.Place.Map.Then(onCard).Then(p.Place.Map.Inverse());
-                var moved = p with { AllLines = p.AllLines.Change(l => l.LeftOut is null && ids.Contains(l.Id) ? l.Through(own) : l) };
-                var out_ = moved.AllLines.RemoveAll(l => l.LeftOut is not null || !ids.Contains(l.Id) || moved.Carries(l.Path));
+                if (p.AllArtwork.Any(a => IsMoved(a, a.Id))) p = p with { AllArtwork = p.AllArtwork.Change(a => IsMoved(a, a.Id) ? a.Through(own) : a) };
+                if (!p.AllLines.Any(l => IsMoved(l, l.Id))) return p;
+                var moved = p with { AllLines = p.AllLines.Change(l => IsMoved(l, l.Id) ? l.Through(own) : l) };
+                var out_ = moved.AllLines.RemoveAll(l => !IsMoved(l, l.Id) || moved.Carries(l.Path));
                 gone.AddRange(out_.Select(l => l.Through(p.Place.Map)));
                 return WithFolds(Without(moved, out_.Select(l => l.Id)));
             }),
         };
         foreach (var line in gone) next = Fresh.Lay(next, line);
         return next;
+
+        bool IsMoved(ICanBeLeftOut thing, string id) => thing.LeftOut is null && ids.Contains(id);
     }
 
     /// <summary>The piece without some of its lines, and without what was only said of them.</summary>

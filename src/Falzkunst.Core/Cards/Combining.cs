@@ -233,7 +233,7 @@ public abstract record Combination : Edit
                     for (var k = 0; k < made.Count; k++)
                     {
                         var map = made[k].Place == old.Place ? art.Map : art.Map.Then(old.Place.Map).Then(made[k].Place.Map.Inverse());
-                        if (art.LeftOut is null ? !(art with { Map = map }).Bounds.Touches(made[k].Outline.Bounds) : !isFirst) continue;
+                        if (art.LeftOut is null ? !(art with { Map = map }).LiesIn(made[k].Outline.Bounds) : !isFirst) continue;
                         var id = art.Id;
                         if (!isFirst) design = design.WithId("a", out id);
                         isFirst = false;

@@ -88,7 +88,7 @@ public sealed class LaidArtwork(Artwork artwork, Piece? by)
     public Box Bounds => VectorPath.Rectangle(0, 0, 1, 1).Transform(Map).Bounds;
 
     /// <summary>How many of its pixels lie on an inch, where there are fewest; null where the picture can't be read.</summary>
-    public double? PxPerInch => Falzkunst.Core.Pictures.PictureFacts.Read(artwork.Picture.Bytes.AsSpan()) is { } facts
+    public double? PxPerInch => artwork.Picture is { } picture && Falzkunst.Core.Pictures.PictureFacts.Read(picture.Bytes.AsSpan()) is { } facts
         ? Math.Min(facts.WidthPx / new Point(Map.A, Map.B).Norm, facts.HeightPx / new Point(Map.C, Map.D).Norm) * Length.MmPerInch : null;
 }
 

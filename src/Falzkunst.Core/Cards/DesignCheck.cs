@@ -133,7 +133,8 @@ internal static partial class DesignCheck
         : Part(l.LeftOut, l.Id);
 
     private static string? Artwork(Artwork a) =>
-        a.Picture is null || a.Picture.Bytes.IsDefaultOrEmpty || a.Picture.MediaType.Length == 0 ? $"the picture “{a.Id}” is none"
+        (a.Picture is null) == (a.Pattern is null) || a.Picture is { Bytes.IsDefaultOrEmpty: true } or { MediaType.Length: 0 } ? $"the picture “{a.Id}” is none"
+        : a.Pattern?.Fault() is not null ? $"the pattern “{a.Id}” is none"
         : !a.Map.IsFinite || a.Map.Determinant == 0 || Math.Abs(a.Map.E) + Math.Abs(a.Map.F) > 4 * LargestMm || !(a.Opacity is >= 0 and <= 1)
         ? $"the picture “{a.Id}” lies nowhere"
         : a.Origin is { } o && Origin(o) is { } origin ? $"where the picture “{a.Id}” came from is not known: {origin}"

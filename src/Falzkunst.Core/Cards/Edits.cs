@@ -30,6 +30,7 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(AskOfPaper), "askOfPaper")]
 [JsonDerivedType(typeof(SetPrinting), "printing")]
 [JsonDerivedType(typeof(SetInk), "ink")]
+[JsonDerivedType(typeof(FillWith), "fill")]
 [JsonDerivedType(typeof(Untreat), "untreat")]
 [JsonDerivedType(typeof(NamePanel), "namePanel")]
 [JsonDerivedType(typeof(MovePly), "movePly")]
@@ -562,7 +563,7 @@ public sealed record TraceAgain(string SourceId, Design Traced) : Edit
     }
 }
 
-/// <summary>Moves pieces and lines, and loose pictures, by so much.</summary>
+/// <summary>Moves pieces, lines and what is printed by so much.</summary>
 public sealed record Move(ImmutableArray<string> Ids, Length Right, Length Down) : Edit
 {
     public override ImmutableArray<string> About => Ids;
@@ -575,11 +576,7 @@ public sealed record Move(ImmutableArray<string> Ids, Length Right, Length Down)
         var by = new Point(Right.Mm, Down.Mm);
         if (by == default) return design;
         var map = Affine.Move(by.X, by.Y);
-        var next = Carrying.MoveLines(design, Ids, map).ChangePieces(Ids, p => p with { Place = p.Place.Moved(by) });
-        return next with
-        {
-            AllLooseArtwork = next.AllLooseArtwork.Change(a => a.LeftOut is null && Ids.Contains(a.Id) ? a with { Map = a.Map.Then(map) } : a),
-        };
+        return Carrying.MoveCarried(design, Ids, map).ChangePieces(Ids, p => p with { Place = p.Place.Moved(by) });
     }
 
     public override Edit? With(Edit next) => next is Move m && m.Ids.Same(Ids) ? this with { Right = Right + m.Right, Down = Down + m.Down } : null;
@@ -593,7 +590,7 @@ public sealed record Turn(ImmutableArray<string> PieceIds, Angle By, Point? At =
     public override string Describe(Design before) => $"Turn {Names(before, PieceIds)} by {By}";
 
     public override Design Apply(Design design) => Middle(design, PieceIds, At) is not { } at ? design
-        : Carrying.MoveLines(design, PieceIds, Affine.Move(-at.X, -at.Y).Then(Affine.Turn(By)).Then(Affine.Move(at.X, at.Y)))
+        : Carrying.MoveCarried(design, PieceIds, Affine.Move(-at.X, -at.Y).Then(Affine.Turn(By)).Then(Affine.Move(at.X, at.Y)))
             .ChangePieces(PieceIds, p => p with { Place = p.Place.Turned(By, at) });
 
     /// <summary>The point itself, or the middle of the box around the pieces; null where none of them is there.</summary>
@@ -617,7 +614,7 @@ public sealed record Mirror(ImmutableArray<string> PieceIds, MirrorAxis Axis, Po
     {
         if (Turn.Middle(design, PieceIds, At) is not { } at) return design;
         var flip = Axis == MirrorAxis.Upright ? Affine.Scale(-1, 1) : Affine.Scale(1, -1);
-        return Carrying.MoveLines(design, PieceIds, Affine.Move(-at.X, -at.Y).Then(flip).Then(Affine.Move(at.X, at.Y)))
+        return Carrying.MoveCarried(design, PieceIds, Affine.Move(-at.X, -at.Y).Then(flip).Then(Affine.Move(at.X, at.Y)))
             .ChangePieces(PieceIds, p => p with { Place = p.Place.MirroredAt(Axis, at) });
     }
 }

@@ -1,4 +1,5 @@
 using System.Text.Json.Serialization;
+using Falzkunst.Core.Pictures;
 
 namespace Falzkunst.Core.Cards;
 
@@ -139,15 +140,80 @@ public sealed class Picture : IEquatable<Picture>
     public override int GetHashCode() => Hash.GetHashCode(StringComparison.Ordinal);
 }
 
-/// <summary>A picture that is printed on a piece. <see cref="Map"/> maps the unit square to the piece's coordinates, or the card's where it is loose.</summary>
-public sealed record Artwork(string Id, Picture Picture, Affine Map, double Opacity) : ICanBeLeftOut
+/// <summary>A picture or a pattern that is printed on a piece. <see cref="Map"/> maps the unit square to the piece's coordinates, or the card's where it is
+/// loose.</summary>
+/// <param name="Picture">Null where it is a pattern.</param>
+public sealed record Artwork(string Id, Picture? Picture, Affine Map, double Opacity) : ICanBeLeftOut
 {
+    /// <summary>The sides of the smallest tile, in mm.</summary>
+    public const double LeastTileMm = 2;
+
+    /// <summary>Null where it is a picture.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public Pattern? Pattern { get; init; }
+
+    /// <summary>Whether the picture is a tile that is set again and again over all of the piece; a pattern always is.</summary>
+    [JsonInclude]
+    [JsonPropertyName("tiled")]
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    internal bool PictureIsTiled { get; init; }
+
+    /// <summary>Whether it is set again and again over all of the piece, as tiles.</summary>
+    [JsonIgnore]
+    public bool IsTiled => PictureIsTiled || Pattern is not null;
+
     public Origin? Origin { get; init; }
 
     /// <summary>The part that it was left out with; null where it belongs to the card.</summary>
     public string? LeftOut { get; init; }
 
+    /// <summary>The box around it, or around one tile.</summary>
     public Box Bounds => VectorPath.Rectangle(0, 0, 1, 1).Transform(Map).Bounds;
+
+    /// <summary>How wide it is, or one tile of it, along its own x.</summary>
+    public Length TileWidth => Length.FromMm(new Point(Map.A, Map.B).Norm);
+
+    /// <summary>How high, along its own y.</summary>
+    public Length TileHeight => Length.FromMm(new Point(Map.C, Map.D).Norm);
+
+    /// <summary>Whether something of it lies in a box of the same coordinates.</summary>
+    public bool LiesIn(Box box) => IsTiled || Bounds.Touches(box);
+
+    /// <summary>The same elsewhere. A tile is not made too small to be printed.</summary>
+    public Artwork Through(Affine by)
+    {
+        var moved = this with { Map = Map.Then(by) };
+        return IsTiled && Math.Min(moved.TileWidth.Mm, moved.TileHeight.Mm) < LeastTileMm ? this : moved;
+    }
+
+    /// <summary>What is drawn of it in a box, from bottom to top, in its coordinates: as many tiles as it takes, or the picture alone.</summary>
+    public IEnumerable<DrawnItem> Drawn(Box over)
+    {
+        if (!IsTiled)
+        {
+            yield return Of(Map);
+            yield break;
+        }
+
+        var back = Map.Inverse();
+        var seen = VectorPath.Rectangle(over.Left, over.Top, over.Width, over.Height).Transform(back).Bounds;
+        int left = (int)Math.Floor(seen.Left), right = (int)Math.Ceiling(seen.Right), top = (int)Math.Floor(seen.Top), bottom = (int)Math.Ceiling(seen.Bottom);
+        var tiles = new List<Affine>();
+        for (var y = top; y < bottom; y++)
+            for (var x = left; x < right; x++)
+                if (VectorPath.Rectangle(x, y, 1, 1).Transform(Map).Bounds.Touches(over)) tiles.Add(Affine.Move(x, y).Then(Map));
+        if (Pattern is not { } pattern)
+        {
+            foreach (var tile in tiles) yield return Of(tile);
+            yield break;
+        }
+
+        foreach (var (path, colour) in pattern.Tile)
+            yield return new DrawnPath("", "", VectorPath.Joined(tiles.Select(path.Transform)), new(colour with { Alpha = colour.Alpha * Opacity },
+                FillRule.NonZero, null));
+
+        DrawnItem Of(Affine map) => new DrawnPicture("", "", Picture!.MediaType, Picture.Bytes, map, Opacity);
+    }
 }
 
 /// <summary>Which way one of the lines that a piece carries folds.</summary>

@@ -57,7 +57,7 @@ public sealed record Resize(ImmutableArray<string> PieceIds, Length? Width, Leng
         var box = Align.Around(design, PieceIds);
         var ((x, y), at) = (Factors(box), From.In(box));
         if (x == 1 && y == 1) return design;
-        design = Carrying.MoveLines(design, PieceIds, Affine.Move(-at.X, -at.Y).Then(Affine.Scale(x, y)).Then(Affine.Move(at.X, at.Y)));
+        design = Carrying.MoveCarried(design, PieceIds, Affine.Move(-at.X, -at.Y).Then(Affine.Scale(x, y)).Then(Affine.Move(at.X, at.Y)));
         foreach (var id in PieceIds.Distinct(StringComparer.Ordinal))
         {
             if (design.Piece(id) is not { } piece) continue;

@@ -79,8 +79,13 @@ public static class PrintFile
     }
 
     /// <param name="lines">Whether the cut lines are drawn as hairlines too.</param>
-    public static byte[] Pdf(IReadOnlyList<PrintSheet> sheets, bool lines = false) =>
-        Paper.Pdf([.. sheets.Select(s => (s.Width, s.Height, Layers(s, lines)))]);
+    /// <param name="printer">What is known of the printer: where it prints too long or too short, pages are so much shorter or longer.</param>
+    public static byte[] Pdf(IReadOnlyList<PrintSheet> sheets, bool lines = false, Calibration? printer = null) =>
+        Paper.Pdf([.. sheets.Select(s => (s.Width, s.Height, (IReadOnlyList<Layer>)[.. Layers(s, lines).Select(l => Through(l,
+            (printer ?? Calibration.None).OnPage(s.Width, s.Height)))]))]);
+
+    private static Layer Through(Layer layer, Affine map) =>
+        map == Affine.Identity ? layer : new(layer.Within?.Transform(map), layer.Map.Then(map), layer.Items);
 
     /// <summary>A sheet as PNG, exactly its size, on white.</summary>
     /// <exception cref="ArgumentOutOfRangeException">The picture would be larger than <see cref="Paper.MostPixels"/>.</exception>
@@ -138,7 +143,7 @@ public static class PrintFile
 
     private static Layer MarksOf(SheetMarks marks) => Inked(marks.All.Select(m => m.Ink), new(Colour.Black, FillRule.NonZero, null));
 
-    private static Layer Inked(IEnumerable<VectorPath> paths, Ink ink) => new(null, Affine.Identity, [.. paths.Select(p => new DrawnPath("", "", p, ink))]);
+    internal static Layer Inked(IEnumerable<VectorPath> paths, Ink ink) => new(null, Affine.Identity, [.. paths.Select(p => new DrawnPath("", "", p, ink))]);
 
     private static IEnumerable<VectorPath> CutOf(Piece piece, VectorPath outline) =>
         piece.Edges.Select((e, i) => (e.Operation, Path: new VectorPath([outline.Subpaths[i]]))).Where(e => e.Operation == Operation.Cut).Select(e => e.Path);

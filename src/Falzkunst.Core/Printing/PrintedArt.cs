@@ -20,10 +20,12 @@ public sealed class PrintedArt
 
     private PrintedArt(Piece piece, PrintSettings print)
     {
-        Items = Of(piece);
         var outline = piece.Outline;
         Grown = print.Bleed.Mm > 0 ? VectorPath.Joined(Outsets.Of(outline, print.Bleed.Mm)) : outline;
-        Beyond = print.Bleed.Mm > 0 && !Items.IsEmpty ? BeyondTheEdge(outline, Items, print) : null;
+        Items = Of(piece, Grown.Bounds, _ => true);
+        // What is tiled goes on by itself, beyond the edge as well; what ends at the edge is carried on.
+        var ending = Of(piece, Grown.Bounds, a => !a.IsTiled);
+        Beyond = print.Bleed.Mm > 0 && !ending.IsEmpty ? BeyondTheEdge(outline, ending, print) : null;
     }
 
     /// <summary>What is printed, from bottom to top, in the piece's coordinates.</summary>
@@ -45,12 +47,14 @@ public sealed class PrintedArt
     }
 
     /// <summary>What is printed on a piece, from bottom to top.</summary>
-    public static ImmutableArray<DrawnItem> Of(Piece piece) =>
+    public static ImmutableArray<DrawnItem> Of(Piece piece) => Of(piece, piece.Outline.Bounds, _ => true);
+
+    private static ImmutableArray<DrawnItem> Of(Piece piece, Box over, Func<Artwork, bool> wanted) =>
     [
-        .. piece.Artwork.Select(a => (Order: a.Origin?.Order ?? int.MaxValue, Item: Drawn(a.Picture, a.Map, a.Opacity)))
+        .. piece.Artwork.Where(wanted).Select(a => (Order: a.IsTiled ? int.MinValue : a.Origin?.Order ?? int.MaxValue, Items: a.Drawn(over)))
             .Concat(piece.Lines.Where(l => l.Operation == Operation.Print)
-                .Select(l => (Order: l.Origin?.Order ?? int.MaxValue, Item: (DrawnItem)new DrawnPath("", "", l.Path, l.InkPrinted))))
-            .OrderBy(t => t.Order).Select(t => t.Item),
+                .Select(l => (Order: l.Origin?.Order ?? int.MaxValue, Items: (IEnumerable<DrawnItem>)[new DrawnPath("", "", l.Path, l.InkPrinted)])))
+            .OrderBy(t => t.Order).SelectMany(t => t.Items),
     ];
 
     /// <summary>
@@ -107,11 +111,9 @@ public sealed class PrintedArt
         }
 
         if (!any) return null;
-        return Drawn(new([.. new Raster(w, h, beyond, null).ToPng()]), Affine.Scale(w, h).Then(toPx.Inverse()), 1);
+        var picture = new Picture([.. new Raster(w, h, beyond, null).ToPng()]);
+        return new DrawnPicture("", "", picture.MediaType, picture.Bytes, Affine.Scale(w, h).Then(toPx.Inverse()), 1);
     }
-
-    private static DrawnItem Drawn(Picture picture, Affine map, double opacity) =>
-        new DrawnPicture("", "", picture.MediaType, picture.Bytes, map, opacity);
 
     /// <summary>For each pixel how far the nearest one that is wanted lies; both <see cref="short.MaxValue"/> where there is none.</summary>
     private static (short X, short Y)[] NearestOf(int w, int h, Func<int, bool> wanted)

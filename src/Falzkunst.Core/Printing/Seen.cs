@@ -25,6 +25,21 @@ public static class Seen
         return [.. Outsets.Of(covered, -margin.Mm).Select(p => p.Transform(back))];
     }
 
+    /// <summary>The colour that is seen at a place of the card: of what is printed there on the topmost piece, or of its paper; null where no piece
+    /// lies.</summary>
+    /// <param name="paper">The colour of a piece's paper.</param>
+    public static Colour? ColourAt(Design design, Point at, Func<Piece, Colour> paper)
+    {
+        if (design.Papers.Where(p => p.OnCard.Encloses(at)).OrderBy(p => design.PlyNumber(p.PlyId)).LastOrDefault() is not { } piece) return null;
+        // A pixel as large as the eye tells apart on paper.
+        const double side = 0.1;
+        var here = piece.Place.Map.Inverse().Apply(at);
+        var toPx = Affine.Move(side / 2 - here.X, side / 2 - here.Y).Then(Affine.Scale(1 / side, 1 / side));
+        var ground = new DrawnPath("", "", VectorPath.Rectangle(here.X - 1, here.Y - 1, 2, 2), new(paper(piece) with { Alpha = 1 }, FillRule.NonZero, null));
+        var seen = Canvas.Painted(1, 1, [new(null, toPx, [ground, .. PrintedArt.Of(piece)])]);
+        return new(seen[0], seen[1], seen[2]);
+    }
+
     /// <summary>How much of what would be printed need not be, as a part of it; 0 where nothing is printed.</summary>
     public static double Saved(Design design, PrintSettings print)
     {

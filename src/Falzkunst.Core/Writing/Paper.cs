@@ -109,7 +109,10 @@ public static class Paper
                 case LaidArtwork { By: { Origin.Ink.IsPainted: true } piece } a when how == DrawAs.Artwork && piece.Origin!.Order == a.Artwork.Origin?.Order:
                     Canvas.Within(canvas, piece.OnCard, FillRule.EvenOdd, () => Picture(a));
                     break;
-                case LaidArtwork a when how == DrawAs.Artwork:
+                case LaidArtwork { Artwork.IsTiled: true, By: { } on } a when how == DrawAs.Artwork:
+                    Canvas.Layers(canvas, [new(on.OnCard, on.Place.Map, [.. a.Artwork.Drawn(on.Outline.Bounds)])]);
+                    break;
+                case LaidArtwork { Artwork.Picture: not null } a when how == DrawAs.Artwork:
                     Picture(a);
                     break;
                 case LaidLine { Operation: Operation.Print } l when how == DrawAs.Artwork:
@@ -124,7 +127,7 @@ public static class Paper
             }
         }
 
-        void Picture(LaidArtwork a) => Canvas.Picture(canvas, a.Artwork.Picture.Bytes.AsSpan(), a.Map, a.Artwork.Opacity);
+        void Picture(LaidArtwork a) => Canvas.Picture(canvas, a.Artwork.Picture!.Bytes.AsSpan(), a.Map, a.Artwork.Opacity);
     }
 
     private static void ArtworkOf(SKCanvas canvas, Piece piece)

@@ -47,6 +47,19 @@ public sealed class MarkEye(MachineRow machine)
     /// <summary>All of the sheet in colour, to show it to people.</summary>
     public async Task<SeenPart> Photograph(CancellationToken cancel) => Part(await Ask(new { @do = "photograph" }, LookPatience, cancel));
 
+    /// <summary>A scan of the sheet with the cuts that were made in it, by the scanner beside the machine; null where there is none.</summary>
+    public async Task<SeenPart?> Scan(CancellationToken cancel)
+    {
+        try
+        {
+            return Part(await Ask(new { @do = "scan" }, LookPatience, cancel));
+        }
+        catch (NothingThereException)
+        {
+            return null;
+        }
+    }
+
     private async Task<JsonElement> Ask(object request, TimeSpan patience, CancellationToken cancel)
     {
         if (machine.RecordPort is not { } port) throw new IOException($"{machine.Name} has no eye that could be asked");

@@ -141,6 +141,50 @@ namespace Falzkunst.Store.Migrations
                     b.ToTable("BlobUses");
                 });
 
+            modelBuilder.Entity("Falzkunst.Store.CalibrationRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<double>("AcrossMm")
+                        .HasColumnType("double precision");
+
+                    b.Property<double>("AlongMm")
+                        .HasColumnType("double precision");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone");
+
+                    b.Property<string>("By")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<double>("DownMm")
+                        .HasColumnType("double precision");
+
+                    b.Property<Guid>("MachineId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Printer")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<double>("RightMm")
+                        .HasColumnType("double precision");
+
+                    b.Property<Guid>("StudioId")
+                        .HasColumnType("uuid");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("StudioId");
+
+                    b.HasIndex("MachineId", "Printer", "At");
+
+                    b.ToTable("Calibrations");
+                });
+
             modelBuilder.Entity("Falzkunst.Store.Docket", b =>
                 {
                     b.Property<Guid>("Id")
@@ -174,6 +218,10 @@ namespace Falzkunst.Store.Migrations
 
                     b.Property<int>("Number")
                         .HasColumnType("integer");
+
+                    b.Property<string>("Printer")
+                        .IsRequired()
+                        .HasColumnType("text");
 
                     b.Property<Guid>("StudioId")
                         .HasColumnType("uuid");
@@ -250,6 +298,9 @@ namespace Falzkunst.Store.Migrations
 
                     b.Property<double>("HeightMm")
                         .HasColumnType("double precision");
+
+                    b.Property<bool>("IsTile")
+                        .HasColumnType("boolean");
 
                     b.Property<string>("Name")
                         .IsRequired()
@@ -1097,6 +1148,21 @@ namespace Falzkunst.Store.Migrations
                         .WithMany()
                         .HasForeignKey("StudioId", "Hash")
                         .OnDelete(DeleteBehavior.Restrict)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Falzkunst.Store.CalibrationRow", b =>
+                {
+                    b.HasOne("Falzkunst.Store.MachineRow", null)
+                        .WithMany()
+                        .HasForeignKey("MachineId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("Falzkunst.Store.Studio", null)
+                        .WithMany()
+                        .HasForeignKey("StudioId")
+                        .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
 

@@ -64,7 +64,7 @@ internal static class PieceSvg
             var clip = "clip-" + piece.Id;
             w.Start("clipPath").Set("id", clip).Start("use").Set("href", "#" + paper).Set("clip-rule", "evenodd").End().End();
             w.Start("g").Set("class", "artwork").Set("clip-path", $"url(#{clip})");
-            foreach (var art in piece.Artwork) Picture(w, art, dress);
+            foreach (var art in piece.Artwork.OrderBy(a => !a.IsTiled)) Print(w, art, piece, dress);
             w.End();
         }
 
@@ -101,14 +101,43 @@ internal static class PieceSvg
             .Start("path").Set("class", "hit").Path(piece.Outline.Parts()[ring]).End().End();
     }
 
+    /// <summary>What is printed on a piece, to be chosen from its card, and moved then.</summary>
+    private static void Print(SvgWriter w, Artwork art, Piece piece, TableDress dress)
+    {
+        w.Start("a").Set("class", dress.IsChosen(art.Id, "") ? "line is-print chosen" : "line is-print").Set("data-id", art.Id)
+            .Set("data-box", new LaidArtwork(art, piece).Bounds).Set("tabindex", "-1").Set("href", dress.Link("line", art.Id))
+            .Set("aria-label", $"{(art.Pattern is { } p ? p.Word : "picture")} printed on {piece.Label}");
+        if (art.IsTiled)
+        {
+            w.Start("pattern").Set("id", "tile-" + art.Id).Set("width", "1").Set("height", "1").Set("patternUnits", "userSpaceOnUse")
+                .Set("patternTransform", Exactly(art.Map));
+            if (art.Pattern is { } pattern) Tile(w, pattern);
+            else Picture(w, art with { Map = Affine.Identity }, dress);
+            w.End().Start("use").Set("href", "#paper-" + piece.Id).Set("fill", $"url(#tile-{art.Id})").End();
+        }
+        else
+        {
+            Picture(w, art, dress);
+        }
+
+        w.End();
+    }
+
+    /// <summary>One tile of a pattern, the unit square.</summary>
+    internal static void Tile(SvgWriter w, Pattern pattern)
+    {
+        foreach (var (path, colour) in pattern.Tile) w.Start("path").Set("fill", colour.Hex).Set("opacity", colour.Alpha).Path(path).End();
+    }
+
     internal static void Picture(SvgWriter w, Artwork art, TableDress dress)
     {
-        // A map of the unit square needs more decimals than one of paths.
-        var m = art.Map;
-        w.Start("image").Set("href", $"{dress.Pictures}/{art.Picture.Hash}").Set("width", "1").Set("height", "1").Set("preserveAspectRatio", "none")
-            .Set("transform", string.Create(CultureInfo.InvariantCulture, $"matrix({m.A:R} {m.B:R} {m.C:R} {m.D:R} {m.E:R} {m.F:R})"))
-            .Set("opacity", art.Opacity).End();
+        if (art.Picture is not { } picture) return;
+        w.Start("image").Set("href", $"{dress.Pictures}/{picture.Hash}").Set("width", "1").Set("height", "1").Set("preserveAspectRatio", "none")
+            .Set("transform", Exactly(art.Map)).Set("opacity", art.Opacity).End();
     }
+
+    /// <summary>A map of the unit square needs more decimals than one of paths.</summary>
+    private static string Exactly(Affine m) => string.Create(CultureInfo.InvariantCulture, $"matrix({m.A:R} {m.B:R} {m.C:R} {m.D:R} {m.E:R} {m.F:R})");
 
     private static Point ShadeOf(Place place, Point on)
     {

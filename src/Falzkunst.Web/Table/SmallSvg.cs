@@ -13,6 +13,21 @@ public static class SmallSvg
 {
     private static readonly ConditionalWeakTable<LookRow, string> Looks = [];
 
+    /// <summary>Four tiles of a pattern, filling its frame.</summary>
+    public static string OfPattern(Pattern pattern)
+    {
+        var w = new SvgWriter(4000).Start("svg").Set("class", "small").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", new Box(0, 0, 2, 1))
+            .Set("preserveAspectRatio", "xMidYMid slice").Set("aria-hidden", "true");
+        for (var x = 0; x < 2; x++)
+        {
+            w.Start("g").Set("transform", Affine.Move(x, 0));
+            PieceSvg.Tile(w, pattern);
+            w.End();
+        }
+
+        return w.End().ToString();
+    }
+
     /// <param name="ids">The pieces and loose lines to show; null shows all.</param>
     /// <param name="window">As large as the window that it is seen in, where several are to be to one scale; null fits it.</param>
     public static string Of(Design design, IReadOnlySet<string>? ids = null, Box? window = null)

@@ -54,6 +54,7 @@ internal static class AnyEdit
         T One<T>(params T[] of) => of[r.Next(of.Length)];
         ImmutableArray<string> Some(params string[] of) => [.. Enumerable.Range(0, r.Next(1, 4)).Select(_ => One(of)).Distinct()];
         ImmutableArray<string> SomeLines() => Some(lines);
+        ImmutableArray<string> Carried() => r.Next(3) == 0 && artwork.Length > 0 ? Some(artwork) : SomeLines();
         Operation Op() => One([.. Operations.All]);
         Treatment AnyTreatment() => r.Next(11) switch
         {
@@ -97,9 +98,9 @@ internal static class AnyEdit
             nameof(PutBack) => new PutBack(One([.. d.LeftOut.Select(o => o.Id), "o999"])),
             nameof(BringBeside) => new BringBeside(Extra(r.Next(3)), "more") { At = r.Next(2) == 0 ? null : new Point(Mm(90), Mm(90)) },
             nameof(TraceAgain) => new TraceAgain(One([.. d.Sources.Select(s => s.Id), "s999"]), Extra(r.Next(3))),
-            nameof(Move) => new Move([.. Some(pieces), .. SomeLines()], Length.FromMm(Mm(50)), Length.FromMm(Mm(50))),
-            nameof(Turn) => new Turn([.. Some(pieces), .. SomeLines()], Angle.FromDegrees(Mm(400)), r.Next(2) == 0 ? null : new Point(Mm(90), Mm(90))),
-            nameof(Mirror) => new Mirror([.. Some(pieces), .. SomeLines()], One(MirrorAxis.Upright, MirrorAxis.Level),
+            nameof(Move) => new Move([.. Some(pieces), .. Carried()], Length.FromMm(Mm(50)), Length.FromMm(Mm(50))),
+            nameof(Turn) => new Turn([.. Some(pieces), .. Carried()], Angle.FromDegrees(Mm(400)), r.Next(2) == 0 ? null : new Point(Mm(90), Mm(90))),
+            nameof(Mirror) => new Mirror([.. Some(pieces), .. Carried()], One(MirrorAxis.Upright, MirrorAxis.Level),
                 r.Next(2) == 0 ? null : new Point(Mm(90), Mm(90))),
             nameof(Treat) => new Treat(Some(pieces), AnyTreatment()),
             nameof(Strengthen) => new Strengthen(Some(pieces), new(One(Enum.GetValues<StrengthenWay>()),
@@ -115,6 +116,8 @@ internal static class AnyEdit
                 BleedBy = One(Enum.GetValues<BleedBy>()),
                 UnderOthers = r.Next(2) == 0 ? null : Length.FromMm(8 * r.NextDouble()),
             }),
+            nameof(FillWith) => new FillWith(Some(pieces), new(One(Enum.GetValues<PatternKind>()), new(10, 120, 200), r.Next(2) == 0 ? null : Colour.White),
+                null, false, r.Next(2) == 0 ? null : Length.FromMm(1 + 30 * r.NextDouble())),
             nameof(SetInk) => new SetInk([.. SomeLines()], new(r.Next(2) == 0 ? null : new(10, 120, 200), One(FillRule.EvenOdd, FillRule.NonZero),
                 new(new(200, 30, 40), Length.FromMm(0.1 + r.NextDouble()), LineCap.Round, LineJoin.Bevel, 4, r.Next(2) == 0 ? [] : [Length.FromMm(1.5)],
                     Length.Zero))),
@@ -181,9 +184,9 @@ internal static class AnyEdit
             nameof(CutApart) => new CutApart(Some(pieces), VectorPath.Polyline(new(Mm(90), Mm(90)), new(50 + Mm(40), 50 + Mm(40)))),
             nameof(CutAlong) => new CutAlong(Some(pieces), One(pieces)),
             nameof(Punch) => new Punch(One(pieces)),
-            nameof(Resize) => new Resize([.. Some(pieces), .. SomeLines()], r.Next(3) == 0 ? null : Length.FromMm(0.05 + r.NextDouble() * 90),
+            nameof(Resize) => new Resize([.. Some(pieces), .. Carried()], r.Next(3) == 0 ? null : Length.FromMm(0.05 + r.NextDouble() * 90),
                 r.Next(3) == 0 ? null : Length.FromMm(r.NextDouble() * 90), r.Next(2) == 0, new(r.Next(3) / 2.0, r.Next(3) / 2.0)),
-            nameof(Align) => new Align([.. Some(pieces), .. SomeLines()], One("page", "all", One(pieces), One(pieces) + "#" + r.Next(3)),
+            nameof(Align) => new Align([.. Some(pieces), .. Carried()], One("page", "all", One(pieces), One(pieces) + "#" + r.Next(3)),
                 r.Next(3) == 0 ? null : One(Enum.GetValues<AlignAt>()), r.Next(3) == 0 ? null : One(Enum.GetValues<AlignAt>()), Length.FromMm(Mm(9))),
             nameof(Spread) => new Spread([.. Some(pieces), .. Some(pieces), .. Some(pieces)], r.Next(2) == 0),
             nameof(Copies) => new Copies(Some(pieces), r.Next(0, 3), r.Next(1, 4), Length.FromMm(Mm(60)), Length.FromMm(Mm(60))),

@@ -107,7 +107,7 @@ public sealed class ArchiveAndPictureTests
             var art = design.Artwork.Single(a => a.CarriedBy == piece.Id);
             Assert.True(art.Bounds.Grown(0.01).Holds(piece.Outline.Bounds));
             Assert.InRange(art.Bounds.Width, 18, 26);
-            var part = Raster.Read([.. art.Artwork.Picture.Bytes], ReadingLimits.Default);
+            var part = Raster.Read([.. art.Artwork.Picture!.Bytes], ReadingLimits.Default);
             var middle = (part.Height / 2 * part.Width + part.Width / 2) * 4;
             Assert.Equal(piece.Outline.Bounds.Left < 30, part.Rgba[middle + 1] > 100);
         }

@@ -40,6 +40,7 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
         ["add-shape"] = "_AddShape",
         ["fold"] = "_Fold",
         ["write"] = "_Write",
+        ["fill"] = "_Fill",
         ["shelf-group"] = "_ShelfGroup",
         ["history"] = "_History",
     };
@@ -62,7 +63,7 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
     /// <summary>What of the shelf has some words in its name.</summary>
     public async Task<IActionResult> OnGetShelfAsync(string? text, CancellationToken cancel)
     {
-        Shelf = await Parts.OnShelf.Find(text ?? "", cancel);
+        Shelf = await Parts.OnShelf.Find(text ?? "", false, cancel);
         return Partial("_Shelf", this);
     }
 
@@ -100,8 +101,9 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
     protected override async Task ShowCard(CancellationToken cancel)
     {
         await base.ShowCard(cancel);
+        if (ChosenPieces.Count + (Print is null ? 0 : 1) > 0 && (IsWhole("fill") || Print is not null)) Tiles = await Parts.OnShelf.Find("", true, cancel);
         if (ThingIds.Length > 0) return;
-        if (IsWhole("shelf-group")) Shelf = await Parts.OnShelf.Find("", cancel);
+        if (IsWhole("shelf-group")) Shelf = await Parts.OnShelf.Find("", false, cancel);
         if (IsWhole("history")) History = await Parts.Revisions.History(Docket, ShownOfHistory, cancel);
     }
 

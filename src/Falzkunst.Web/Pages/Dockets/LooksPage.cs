@@ -22,6 +22,9 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
 
     public LaidLine? Line { get; private set; }
 
+    /// <summary>The picture or pattern that is chosen; null where none is.</summary>
+    public LaidArtwork? Print { get; private set; }
+
     /// <summary>The pieces that are chosen, where they are several.</summary>
     public IReadOnlyList<Piece> Several { get; private set; } = [];
 
@@ -32,7 +35,7 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     public IReadOnlyList<(Piece Piece, int Ring)> Rings { get; private set; } = [];
 
     /// <summary>The ids of all that is chosen, as <see cref="Become"/> takes them.</summary>
-    public string ThingIds => string.Join(',', ChosenPieces.Select(p => p.Id).Concat(Lines.Select(l => l.Id))
+    public string ThingIds => string.Join(',', ChosenPieces.Select(p => p.Id).Concat(Lines.Select(l => l.Id)).Concat(Print is { } art ? [art.Id] : [])
         .Concat(Rings.Select(r => RingId.Of(r.Piece.Id, r.Ring))));
 
     /// <summary>The look that all that is chosen has; empty where it has several.</summary>
@@ -63,7 +66,7 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     public IReadOnlyList<Piece> ChosenPieces => Piece is null ? Several : [Piece];
 
     /// <summary>The ids of what is chosen, as forms send them.</summary>
-    public string ChosenIds => Line?.Id ?? string.Join(',', ChosenPieces.Select(p => p.Id));
+    public string ChosenIds => Line?.Id ?? Print?.Id ?? string.Join(',', ChosenPieces.Select(p => p.Id));
 
     public IReadOnlyList<LookRow> Looks { get; private set; } = [];
 
@@ -104,17 +107,20 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
             .Select(r => (Piece: Design.Piece(r.Piece)!, r.Ring)).Where(r => r.Piece is not null && r.Ring > 0 && r.Ring < r.Piece.Edges.Length
                 && !r.Piece.IsOuter(r.Ring))];
         Line = Lines.Count == 1 && named.Count == 0 && Piece is null && Rings.Count == 0 ? Lines[0] : null;
+        Print = Lines.Count == 0 && named.Count == 0 && Piece is null && ChosenOf("line") is { Length: > 0 } art ? Printed(Design, art) : null;
         Doubts = DocketParts.DoubtsOf(Design);
         DoubtIndex = int.TryParse(Request.Query["doubt"], out var at) && Doubts.Count > 0 ? Math.Clamp(at, 0, Doubts.Count - 1) : 0;
         Looks = DocketParts.LooksOf(Design);
         return Task.CompletedTask;
     }
 
+    private static LaidArtwork? Printed(Design design, string id) => design.Artwork.FirstOrDefault(a => a.Id == id);
+
     protected override bool IsGone(string key, string value) => Design is { } d && key switch
     {
         "piece" => d.Piece(value) is null,
         "pieces" => !value.Split(',').Any(id => d.Piece(id) is not null),
-        "line" => !value.Split(',').Any(id => d.Line(id) is not null),
+        "line" => !value.Split(',').Any(id => d.Line(id) is not null || Printed(d, id) is not null),
         "ring" => !value.Split(',').Any(id => RingId.Read(id) is var (piece, ring) && d.Piece(piece) is { } p && ring < p.Edges.Length),
         _ => false,
     };
@@ -216,16 +222,16 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
 
     /// <summary>What the chosen pieces, or the chosen line, could be aligned to: the panels and pieces that lie below them, each other, the page. Several
     /// groups of the card ask for it.</summary>
-    public IReadOnlyList<(string To, string Words)> Targets => _targets ??= TargetsOf(Design!, ChosenPieces, Line);
+    public IReadOnlyList<(string To, string Words)> Targets => _targets ??= TargetsOf(Design!, ChosenPieces, Line?.By ?? Print?.By);
 
     /// <summary>Those of them that stay where they are: all but "each other".</summary>
     public IEnumerable<(string To, string Words)> FixedTargets => Targets.Where(t => t.To != "all");
 
-    private static List<(string To, string Words)> TargetsOf(Design design, IReadOnlyList<Piece> pieces, LaidLine? line)
+    private static List<(string To, string Words)> TargetsOf(Design design, IReadOnlyList<Piece> pieces, Piece? carrier)
     {
         const int most = 12;
         var all = new List<(string, string)>();
-        var under = pieces.Count > 0 ? Punch.Below(design, pieces[0]).Except(pieces) : line?.By is { } by ? [by] : design.Pieces;
+        var under = pieces.Count > 0 ? Punch.Below(design, pieces[0]).Except(pieces) : carrier is not null ? [carrier] : design.Pieces;
         foreach (var below in under.OrderByDescending(p => p.OnCard.Bounds.Area).Take(most))
         {
             var panels = below.Folds.IsEmpty ? [] : Panels.Of(below);

@@ -11,7 +11,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Falzkunst.Web.Pages.Dockets;
 
 /// <summary>What is printed before it is cut: on which sheet with which marks, the print file, and how the cut lies on a printed sheet.</summary>
-public sealed class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : SheetsPage(parts)
+public sealed partial class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : SheetsPage(parts)
 {
     public override int Stage => 4;
 
@@ -66,6 +66,7 @@ public sealed class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : 
         Machine = await Parts.MachineOf(Docket, cancel);
         if (Design is { Print: { } print } design)
             Saved = Core.Printing.Seen.Saved(design, print with { UnderOthers = print.UnderOthers ?? PrintSettings.UsualUnderOthers });
+        await ReadCalibration(cancel);
         await ReadLayout(cancel);
         if (Layout is null || Laid is null || Working || await Parts.PrintSheets(Docket, Layout, cancel) is not { } all) return;
         Sheets = [.. all.Where(s => s.Pieces.Length > 0)];
@@ -143,7 +144,8 @@ public sealed class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : 
         try
         {
             var seed = await Parts.Db.Papers.CountAsync(p => p.DocketId == Docket.Id, cancel) + 1;
-            var row = await papers.PrintAndRead(Docket, layout.Id, machine, one, seed, cancel);
+            var printer = Calibrations.ToCore(await Parts.CalibrationOf(Docket, cancel));
+            var row = await papers.PrintAndRead(Docket, layout.Id, machine, one, seed, printer, cancel);
             if (row.Why.Length > 0) return Back($"Sheet {one.Number}: {row.Why}");
         }
         catch (IOException e)
@@ -169,7 +171,7 @@ public sealed class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : 
     {
         if (await AtHand(sheet, cancel) is not var (layout, sheets)) return Back("Nothing is laid out yet; lay it out first.");
         if (file is null || file.Length == 0) return Back("Choose a picture of the printed sheet first: PNG or JPEG.");
-        double? perInch = double.TryParse(dpi, System.Globalization.CultureInfo.InvariantCulture, out var typed) ? typed : null;
+        var perInch = ReadPerInch(dpi);
         if (perInch is not (null or (>= 30 and <= 10_000))) return Back("Pixels in an inch go from 30 to 10,000.");
         var brought = await DocketParts.Brought([file], cancel);
         try
@@ -182,6 +184,9 @@ public sealed class PrintModel(DocketParts parts, Papers papers, Blobs blobs) : 
             return Back($"“{Words.Short(brought[0].Name)}” could not be read: {e.Message}. Nothing was changed.");
         }
     }
+
+    private static double? ReadPerInch(string? text) =>
+        double.TryParse(text, System.Globalization.CultureInfo.InvariantCulture, out var typed) ? typed : null;
 
     private async Task<IActionResult> ChangeAndLayOut(Guid basedOn, Edit edit, CancellationToken cancel)
     {

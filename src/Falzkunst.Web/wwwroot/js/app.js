@@ -5,6 +5,7 @@ import "./seeing.js";
 import "./tint.js";
 import "./shelf.js";
 import "./places.js";
+import "./picking.js";
 import "./table/corners.js";
 import "./table/grid.js";
 import table from "./table/table.js";

@@ -13,7 +13,7 @@ export const selection = {
   get movable() {
     if (chosen.look) return [...table()?.querySelectorAll(".piece.chosen") ?? []].map(g => g.dataset.id);
     if (chosen.lines.length + chosen.rings.length === 0) return chosen.pieces;
-    const free = id => table()?.querySelector(`:is(.is-loose, .is-words)[data-id="${CSS.escape(id)}"]`);
+    const free = id => table()?.querySelector(`:is(.is-loose, .is-words, .is-print)[data-id="${CSS.escape(id)}"]`);
     return chosen.rings.length === 0 && chosen.lines.every(free) ? [...chosen.pieces, ...chosen.lines] : [];
   },
 

@@ -178,7 +178,7 @@ class Table {
     this.swallow = false;
     if (event.button > 1 || event.target.closest(".view-pair, .work-bar, .measure, .grid-box, .draw-tools, .picture-tools")) return;
     const { clientX, clientY } = event;
-    const on = event.target.closest(".is-loose, .is-words") ?? event.target.closest(".piece");
+    const on = event.target.closest(".is-loose, .is-words, .is-print.chosen") ?? event.target.closest(".piece");
     const plain = event.button === 0 && !this.space;
     if (plain && this.drawing.isOn) {
       this.press = { clientX, clientY, draws: true };
