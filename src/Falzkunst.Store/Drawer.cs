@@ -20,6 +20,14 @@ public sealed class Drawer(FalzkunstContext db)
                 Bears = new(Length.FromMm(s.MinWidthMm), Length.FromMm(s.MinGapMm)),
             })];
 
+    /// <summary>Takes the margins of some stocks' sheets down to a width; narrower ones stay.</summary>
+    public Task<int> SetMargins(IReadOnlyList<string> stockIds, Length margin, CancellationToken cancel = default)
+    {
+        var ids = stockIds.Select(Guid.Parse).ToList();
+        return db.Set<SheetRow>().Where(s => ids.Contains(s.StockId) && s.MarginMm > margin.Mm && db.Stocks.Any(t => t.Id == s.StockId))
+            .ExecuteUpdateAsync(u => u.SetProperty(s => s.MarginMm, margin.Mm), cancel);
+    }
+
     public async Task<List<MaterialSetting>> Settings(CancellationToken cancel = default) =>
         [.. (await db.Stocks.Include(s => s.Settings).AsNoTracking().ToListAsync(cancel))
             .SelectMany(s => s.Settings.Select(ToCore))];

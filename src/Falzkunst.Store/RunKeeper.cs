@@ -243,8 +243,8 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
                 await eye.Lay(MarkEye.NameOf(run.LayoutId, run.Sheet + 1), cancel);
                 var read = await ReadMarks(eye, marks, cancel);
                 if (read.Why is { } why) return new(WorkState.Asking, $"{why} Then go on.");
-                var known = await In(async db => await Calibrations.Of(db, machine.Id, await db.Dockets.Where(d => d.Id == run.DocketId).Select(d => d.Printer)
-                    .FirstAsync(cancel), cancel));
+                var known = await In(async db => await Calibrations.Of(db, machine.Id, await db.Dockets.IgnoreQueryFilters().Where(d => d.Id == run.DocketId)
+                    .Select(d => d.Printer).FirstAsync(cancel), cancel));
                 var lies = read.Map!.Value.Near(new(marks.Width.Mm / 2, marks.Height.Mm / 2)).Then(Calibrations.ToCore(known).Correction);
                 await Lies(id, lies, read.ResidualMm, known, cancel);
                 sheet = plan.Sheets[run.Sheet].Placed(lies);

@@ -106,4 +106,134 @@ public sealed class PrintTests(Studio studio)
         await stranger.Get(pdf);
         Assert.Equal(HttpStatusCode.NotFound, stranger.Status);
     }
+
+    /// <summary>One page finds out where a machine's tool comes down; after that, what is cut on a print is corrected by it.</summary>
+    [Fact]
+    public async Task A_machine_is_calibrated_by_its_page_by_a_scan_and_by_typing()
+    {
+        var (v, root) = await Chosen("dots");
+        Assert.Contains("not done yet", v.Text);
+        await v.Post(root + "/print?handler=Printer", ("printer", "Hut printer"));
+        await v.Post(root + "/print?handler=Calibrate", ("print", "true"));
+        // The stand-in's tool is off by 0.3 and -0.2 mm.
+        var found = Regex.Match(v.Text, @"cuts 0\.([0-9]+) mm too far right and 0\.([0-9]+) mm too far up");
+        Assert.True(found.Success, v.Text);
+        Assert.InRange(double.Parse("0." + found.Groups[1].Value), 0.26, 0.34);
+        Assert.InRange(double.Parse("0." + found.Groups[2].Value), 0.16, 0.24);
+        Assert.Contains("of today", v.Text);
+        await v.Post(root + "/print?handler=Try", ("sheet", "1"));
+        await v.Get(root + "/run");
+        await v.Post(root + "/run?handler=Start", ("sheet", "0"));
+        await v.WaitFor(root + "/run?sheet=0", "Put printed sheet 1");
+        (string, string)[] shown = [.. new[] { "run", "asked" }.Select(n => (n, Regex.Match(v.Page, $"name=\"{n}\" value=\"([^\"]+)\"").Groups[1].Value))];
+        await v.Post(root + "/run?handler=Confirm", shown);
+        await v.WaitFor(root + "/run?sheet=0", "Finished.");
+        Assert.Contains(", as calibrated", v.Text);
+
+        await v.Get(root + "/print");
+        var page = await v.Http.GetByteArrayAsync(Regex.Replace(PdfAddress(v), "print\\.pdf", "calibration.pdf"));
+        var paper = await Printer.Print(page, 1, new() { Turn = 0.4 }, 3, 300, false);
+        await BringTo(v, root + "/print?handler=CalibrationScan", paper.Picture.Png(), ("dpi", "300"));
+        Assert.Contains("The cuts can't be seen", v.Text);
+        await BringTo(v, root + "/print?handler=CalibrationScan", paper.Picture.Png());
+        Assert.Contains("does not say how many pixels are in an inch", v.Text);
+        foreach (var (across, ruler, says) in new[] { ("5", "100 mm", "holder"), ("0", "94 mm", "97 to 103 mm"), ("far", "100 mm", "far"),
+            ("+0.25", "100.5 mm", "+0.25 mm across"), })
+        {
+            await v.Post(root + "/print?handler=Calibrated", ("across", across), ("along", "-0.1"), ("rulerAcross", ruler), ("rulerAlong", "100 mm"));
+            Assert.Contains(says, v.Text);
+        }
+
+        Assert.Contains("100.5 mm across", v.Text);
+        // Another printer is another matter.
+        await v.Post(root + "/print?handler=Printer", ("printer", ""));
+        Assert.DoesNotContain("+0.25 mm across", v.Text);
+    }
+
+    private static async Task BringTo(Visitor v, string address, byte[] picture, params (string Name, string Value)[] fields)
+    {
+        var form = new MultipartFormDataContent { { new StringContent(v.Token), "__RequestVerificationToken" }, { new StringContent(v.BasedOn), "basedOn" } };
+        foreach (var (name, value) in fields) form.Add(new StringContent(value), name);
+        var file = new ByteArrayContent(picture);
+        file.Headers.ContentType = new MediaTypeHeaderValue("image/png");
+        form.Add(file, "file", "scan.png");
+        await v.Send(address, form);
+    }
+
+    /// <summary>Patterns, own pictures, tiles that are kept for other cards, ink; several pieces as one picture; and what would save a sheet.</summary>
+    [Fact]
+    public async Task Pieces_are_filled_and_printed_together()
+    {
+        var v = await studio.SignIn();
+        await v.Get("/dockets");
+        await v.Bring("two.svg", Encoding.UTF8.GetBytes("<svg xmlns='http://www.w3.org/2000/svg' width='90mm' height='90mm' viewBox='0 0 90 90'>"
+            + "<rect x='5' y='5' width='80' height='80' fill='#fbf8f2'/><circle cx='45' cy='45' r='20' fill='#0f5c6b'/></svg>"));
+        var root = Regex.Replace(v.Url, @"(/dockets/\d+)/.*", "$1");
+        await v.Get(root + "/build");
+        var (below, above) = (v.Id('p'), v.Id('p', 1));
+        (string, string)[] colours = [("figure", "#aa3311"), ("ground", "#ffffff")];
+        await v.Post($"{root}/build?handler=Pattern", [("ids", below), ("kind", "Stripes"), ("tile", "8"), .. colours]);
+        await v.Get($"{root}/build?piece={below}");
+        Assert.Contains("printed on it Stripes", v.Text);
+        Assert.Equal("#aa3311", await v.Http.GetStringAsync($"{root}/build?handler=Colour&x=42&y=10"));
+        Assert.Equal("#ffffff", await v.Http.GetStringAsync($"{root}/build?handler=Colour&x=43&y=10"));
+        var art = Regex.Match(v.Page, "line=(a[0-9]+)").Groups[1].Value;
+        await v.Get($"{root}/build?line={art}");
+        Assert.Contains("a tile is 8 × 8 mm", v.Text);
+        await v.Post($"{root}/build?line={art}&handler=KeepTile", ("id", art), ("name", "Hut stripes"));
+        Assert.Contains("is kept", v.Text);
+        foreach (var (kind, tile, figure, says) in new[] { ("Dots", "1", "#000000", "A tile is 2 mm"), ("Dots", "8", "red", "#rrggbb") })
+        {
+            await v.Post($"{root}/build?handler=Pattern", ("ids", above), ("kind", kind), ("tile", tile), ("figure", figure), ("ground", "#ffffff"));
+            Assert.Contains(says, v.Text);
+        }
+
+        await BringTo(v, $"{root}/build?handler=Picture", Encoding.ASCII.GetBytes("none"), ("ids", above), ("once", "true"));
+        Assert.Contains("no picture that can be read", v.Text);
+        await BringTo(v, $"{root}/build?handler=Picture", await File.ReadAllBytesAsync(Badges), ("ids", above), ("once", "true"));
+        await v.Get($"{root}/build?piece={above}");
+        Assert.Contains("printed on it Picture", v.Text);
+        var kept = Regex.Match(v.Page, "name=\"kept\" value=\"([0-9a-f-]+)\" title=\"Hut stripes").Groups[1].Value;
+        Assert.Equal("image/png", (await v.Http.GetAsync($"/shelf/{kept}.svg")).Content.Headers.ContentType!.MediaType);
+        await v.Post($"{root}/build?handler=Picture", ("ids", above), ("kept", kept));
+        await v.Get($"{root}/build?piece={above}");
+        Assert.Contains("Stripes", v.Text);
+
+        await v.Post($"{root}/build?handler=PrintTogether", ("ids", $"{below},{above}"));
+        await v.Get(root + "/build");
+        Assert.Matches("1 piece", v.Text);
+        var one = v.Id('p');
+        var line = v.Id('l');
+        await v.Get($"{root}/build?line={line}");
+        Assert.Contains("Printed as", v.Text);
+        await v.Post($"{root}/build?line={line}&handler=Ink", ("ids", line), ("drawn", "true"), ("stroke", "#112233"), ("fill", "#445566"), ("width", "1.5 mm"),
+            ("dashes", "dotted"));
+        Assert.Contains("value=\"#112233\"", v.Page);
+        Assert.Contains("selected=\"selected\">dotted", v.Page);
+        await v.Post($"{root}/build?handler=CutAgain", ("id", one));
+        await v.Get(root + "/build");
+        Assert.Contains("2 pieces", v.Text);
+    }
+
+    [Fact]
+    public async Task What_would_save_a_sheet_is_asked_and_taken()
+    {
+        var v = await studio.SignIn();
+        await v.Get("/dockets");
+        await v.Bring("base.svg", Encoding.UTF8.GetBytes("<svg xmlns='http://www.w3.org/2000/svg' width='204mm' height='145mm' viewBox='0 0 204 145'>"
+            + "<rect width='204' height='145' fill='#fbf8f2'/></svg>"));
+        var root = Regex.Replace(v.Url, @"(/dockets/\d+)/.*", "$1");
+        await v.Post(root + "/bring-in?handler=Copies", ("copies", "2"));
+        await v.Get(root + "/lay-out");
+        await v.Post(root + "/lay-out?handler=LayOut");
+        await v.WaitFor(root + "/lay-out", "What would save a sheet?");
+        await v.Get(root + "/lay-out?handler=Savings");
+        Assert.Contains("Everything 2 % smaller", v.Text);
+        Assert.Contains("1 sheet instead of 2", v.Text);
+        await v.Post(root + "/lay-out?handler=Saving", ("key", "size 2"));
+        await v.WaitFor(root + "/lay-out", "Go on to Run");
+        Assert.Contains("sheets 1 ", v.Text);
+        await v.Post(root + "/lay-out?handler=Saving", ("key", "nonsense"));
+        Assert.Contains("That can't be done any more", v.Text);
+    }
 }

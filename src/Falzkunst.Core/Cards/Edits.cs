@@ -31,6 +31,8 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(SetPrinting), "printing")]
 [JsonDerivedType(typeof(SetInk), "ink")]
 [JsonDerivedType(typeof(FillWith), "fill")]
+[JsonDerivedType(typeof(PrintTogether), "printTogether")]
+[JsonDerivedType(typeof(CutAgain), "cutAgain")]
 [JsonDerivedType(typeof(Untreat), "untreat")]
 [JsonDerivedType(typeof(NamePanel), "namePanel")]
 [JsonDerivedType(typeof(MovePly), "movePly")]

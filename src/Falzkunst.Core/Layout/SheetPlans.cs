@@ -28,17 +28,24 @@ public sealed record SheetPlan(string StockId, string StockName, SheetSize Size,
 /// <param name="Marks">What is printed in its corners; null where it is trimmed by hand.</param>
 public sealed record PrintedSheet(SheetMarks? Marks, [property: JsonPropertyName("BleedMm")] Length Bleed)
 {
+    /// <summary>Whether pieces lie edge to edge and are parted by one straight cut: rectangles that are only printed, and trimmed by hand.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool SharesCuts { get; init; }
+
     /// <summary>What it asks of a sheet that pieces of a card go on; null where none of them is printed, or the card is not.</summary>
     /// <param name="always">Whether it has marks also where none of its pieces is printed.</param>
     public static PrintedSheet? Of(PrintSettings? print, IEnumerable<Piece> pieces, SheetSize size, bool always = false) =>
         print is null || !(always || pieces.Any(p => p.IsPrinted)) ? null
-        : new(print.Marks is { } kind ? new(kind, size.Width, size.Height, print.Inset) : null, print.Bleed);
+        : new(print.Marks is { } kind ? new(kind, size.Width, size.Height, print.Inset) : null, print.Bleed)
+        {
+            SharesCuts = print.Marks is null && pieces.All(p => Rows.IsRectangle(p.Outline)),
+        };
 
     /// <summary>What pieces keep from the edges of the sheet: the bleed has to be in the printer's reach.</summary>
     public Length MarginOn(SheetSize size) => Length.FromMm(Math.Max(size.Margin.Mm, (Marks?.PrinterBorder ?? SheetMarks.UsualPrinterBorder).Mm + Bleed.Mm));
 
     /// <summary>What pieces keep from each other: neither bleeds onto the other.</summary>
-    public Length GapOf(Length gap) => Length.FromMm(Math.Max(gap.Mm, 2 * Bleed.Mm));
+    public Length GapOf(Length gap) => SharesCuts ? Length.Zero : Length.FromMm(Math.Max(gap.Mm, 2 * Bleed.Mm));
 
     [JsonIgnore]
     public ImmutableArray<VectorPath> KeptFree => Marks?.KeptFree ?? [];
@@ -98,7 +105,8 @@ public static class SheetPlans
                 Math.Min(1, (done + p.Fraction * group.Count()) / papers.Length), $"{stock.Name}: {p.Text}",
                 new(settings.Copies, settings.Gap, p.Best is null ? before
                     : before.AddRange(Plans(design, stock, group, settings, request, p.Best)), unplaced.ToImmutable()))));
-            var result = NestEngine.Run(request, clock, relay, cancel);
+            var result = request.Sheets.Length > 0 && PrintedSheet.Of(design.Print, group, stock.Sheets[0], settings.MarksOnAll) is { SharesCuts: true }
+                ? Rows.Run(request) : NestEngine.Run(request, clock, relay, cancel);
             sheets.AddRange(Plans(design, stock, group, settings, request, result));
             unplaced.AddRange(result.Unplaced);
             done += group.Count();

@@ -8,6 +8,17 @@ public readonly record struct Projective(double A, double B, double C, double D,
 {
     public static Projective Of(Affine map) => new(map.A, map.B, map.C, map.D, map.E, map.F, 0, 0);
 
+    /// <summary>The map that takes the corners of the unit square, clockwise on the screen from (0, 0), to four points of which no three lie on a line
+    /// (Heckbert 1989, section 2.2.3).</summary>
+    public static Projective OfUnitSquare(Point a, Point b, Point c, Point d)
+    {
+        Point one = b - c, two = d - c, sum = a - b + c - d;
+        var det = one.Cross(two);
+        double g = sum.Cross(two) / det, h = one.Cross(sum) / det;
+        Point across = b - a + b * g, down = d - a + d * h;
+        return new(across.X, across.Y, down.X, down.Y, a.X, a.Y, g, h);
+    }
+
     public bool IsAffine => G == 0 && H == 0;
 
     public Point Apply(Point p)

@@ -1,3 +1,4 @@
+using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
 using Falzkunst.Core.Pictures;
 
@@ -96,12 +97,25 @@ public static class MarkReader
                 continue;
             }
 
-            var read = Best(marks, seen, ways, SeenBy.Camera, cancel);
+            // Three marks show too little of how the camera was tilted; the edges of their sheet show it.
+            var read = marks.Kind == MarkKind.Brackets && ByEdges(marks, seen[0], ways[0], cancel) is { } straightened ? straightened
+                : Best(marks, seen, ways, SeenBy.Camera, cancel);
             if (read.Why is null) return read;
             refused = read;
         }
 
         return refused ?? MarkReading.Refused("The picture is too coarse for the lines of the marks; take it from nearer, so that the sheet fills it.");
+    }
+
+    /// <summary>Reads a photograph as a scan, once it is straightened by the edges of the sheet; null where these are not seen, or that does not do.</summary>
+    private static MarkReading? ByEdges(SheetMarks marks, Glimpse seen, Constellation way, CancellationToken cancel)
+    {
+        const double around = 3;
+        if (Lies(way.Turn) is not null || SheetEdges.Find(marks, seen, way.Map) is not { } sheet) return null;
+        var read = Read(marks, [SheetEdges.Straightened(marks, seen, sheet, around)], cancel);
+        if (read.Map is not { } onSheet) return null;
+        var map = sheet.After(onSheet.Near(new(marks.Width.Mm / 2, marks.Height.Mm / 2)));
+        return read with { Map = map, Found = [.. read.Found.Select(f => f with { At = sheet.Apply(f.At) })], PxPerMm = seen.PxPerMm };
     }
 
     /// <summary>The resolutions that a photograph may have where the sheet fills all of it, or less and less.</summary>

@@ -159,7 +159,9 @@ public static class PrintFile
 
         else if (sheet.Plan.Printed is { } printed)
         {
-            layers.Add(Inked(sheet.Pieces.SelectMany(p => Crop(p.Outline.Bounds, printed.Bleed.Mm)), Paper.Hairline(Operation.Cut)));
+            // Never on a piece: where two share a cut, the marks of both stand at its ends.
+            var crop = Inked(sheet.Pieces.SelectMany(p => Crop(p.Outline.Bounds, printed.Bleed.Mm)), Paper.Hairline(Operation.Cut));
+            layers.Add(crop with { Within = VectorPath.Joined(Together.TakeAway(VectorPath.Rectangle(0, 0, sheet.Width.Mm, sheet.Height.Mm), sheet.Cut)) });
         }
 
         if (lines) layers.Add(Inked(sheet.Cut, Paper.Hairline(Operation.Cut)));

@@ -124,6 +124,8 @@ public static class RunPlanner
             if (!FitsMachine(sheet.Size, machine))
                 problems.Add($"Sheet {i + 1} ({sheet.Size.Width.Mm:0.#} × {sheet.Size.Height.Mm:0.#} mm) is larger than what {machine.Name} takes "
                     + $"({machine.Width.Mm:0.#} × {machine.Height.Mm:0.#} mm).");
+            if (sheet.Printed?.Marks is not null && !machine.ReadsMarks)
+                problems.Add($"Sheet {i + 1} is cut on its print, and {machine.Name} has no eye for marks: choose another machine, or print without marks.");
             var steps = ImmutableArray.CreateBuilder<RunStep>();
             var at = new Point(0, 0);
             var side = work[i].Count > 0 ? work[i][0].Face : Face.Outer;

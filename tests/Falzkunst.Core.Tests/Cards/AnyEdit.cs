@@ -118,6 +118,8 @@ internal static class AnyEdit
             }),
             nameof(FillWith) => new FillWith(Some(pieces), new(One(Enum.GetValues<PatternKind>()), new(10, 120, 200), r.Next(2) == 0 ? null : Colour.White),
                 null, false, r.Next(2) == 0 ? null : Length.FromMm(1 + 30 * r.NextDouble())),
+            nameof(PrintTogether) => new PrintTogether(Some(pieces)),
+            nameof(CutAgain) => new CutAgain(One(pieces)),
             nameof(SetInk) => new SetInk([.. SomeLines()], new(r.Next(2) == 0 ? null : new(10, 120, 200), One(FillRule.EvenOdd, FillRule.NonZero),
                 new(new(200, 30, 40), Length.FromMm(0.1 + r.NextDouble()), LineCap.Round, LineJoin.Bevel, 4, r.Next(2) == 0 ? [] : [Length.FromMm(1.5)],
                     Length.Zero))),

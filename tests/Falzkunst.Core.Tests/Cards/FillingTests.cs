@@ -1,4 +1,6 @@
+using System.Collections.Immutable;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Documents;
 using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Printing;
 using Falzkunst.Core.Writing;
@@ -33,8 +35,8 @@ public sealed class FillingTests
             {
                 // Edges are drawn in steps of a sixteenth; a seam would be of the other colour.
                 double here = seen.At(x + 0.5, y + 0.5);
-                Assert.Equal(here, seen.At(x + tile + 0.5, y + 0.5), 40.0);
-                Assert.Equal(here, seen.At(x + 0.5, y + tile + 0.5), 40.0);
+                Assert.Equal(here, seen.At(x + tile + 0.5, y + 0.5), 60.0);
+                Assert.Equal(here, seen.At(x + 0.5, y + tile + 0.5), 60.0);
                 if (here < 200) dark++;
             }
 
@@ -86,5 +88,32 @@ public sealed class FillingTests
         Assert.Equal(new Box(0, 10, 80, 50), once.Bounds, (a, b) => Math.Abs(a.Left - b.Left) + Math.Abs(a.Bottom - b.Bottom) < 1e-9);
         var tiles = new FillWith([One], null, picture, true, Length.FromMm(10)).Apply(design).Pieces[0].Artwork[0];
         Assert.InRange(tiles.Drawn(new(10, 10, 70, 50)).Count(), 6 * 8, 8 * 10);
+    }
+
+    /// <summary>Three pieces on three plies become one that is cut once and shows the same, and pieces again.</summary>
+    [Fact]
+    public void Pieces_become_one_printed_picture_and_pieces_again()
+    {
+        var design = Badge(VectorPath.Rectangle(10, 10, 60, 40));
+        design = new AddPiece(new Drawn(VectorPath.Disc(new(0, 0), 12)), Place.Own.Moved(new(60, 30)), "sun").Apply(design);
+        design = new AddPiece(new Drawn(VectorPath.Rectangle(0, 0, 20, 8)), Place.Own.Moved(new(15, 20)), "hut").Apply(design);
+        var ids = design.Pieces.Select(p => p.Id).ToImmutableArray();
+        Colour[] colours = [Snow, new(230, 180, 40), Blue];
+        design = design with { AllPieces = [.. design.AllPieces.Select((p, k) => p with { Colour = colours[k] })] };
+        design = new FillWith([ids[2]], new(PatternKind.Stripes, Colour.Black, null), null, false, Length.FromMm(8)).Apply(design);
+        Point[] places = [new(12, 45), new(60, 30), new(70, 30), new(25, 24), new(24.2, 24), new(34.9, 20.1)];
+        var seen = places.Select(p => Seen.ColourAt(design, p, q => q.Colour)).ToList();
+
+        var one = new PrintTogether(ids).Apply(design);
+        var piece = Assert.Single(one.Pieces);
+        Assert.Single(piece.Edges);
+        Assert.Equal(seen, places.Select(p => Seen.ColourAt(one, p, q => q.Colour)));
+        Assert.Equal(FalzFile.Write(one), FalzFile.Write(FalzFile.Read(FalzFile.Write(one))));
+
+        var again = new CutAgain(piece.Id).Apply(one);
+        Assert.Equal(["badge", "sun", "hut"], again.Pieces.Select(p => p.Label));
+        Assert.Equal(design.Pieces.Select(p => p.AreaMm2), again.Pieces.Select(p => p.AreaMm2), (a, b) => Math.Abs(a - b) < 0.01);
+        Assert.Equal(seen, places.Select(p => Seen.ColourAt(again, p, q => q.Colour)));
+        Assert.NotNull(new PrintTogether([ids[1], ids[2]]).Refusal(design));
     }
 }

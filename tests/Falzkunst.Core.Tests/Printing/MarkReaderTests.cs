@@ -98,10 +98,12 @@ public sealed class MarkReaderTests(ITestOutputHelper output)
         Assert.InRange(Off(marks, sheet, read), 0, 0.06);
     }
 
-    [Fact]
-    public async Task A_photograph_that_is_not_from_straight_above_is_read()
+    [Theory]
+    [InlineData(0)]
+    [InlineData(1)]
+    public async Task A_photograph_that_is_not_from_straight_above_is_read(int kind)
     {
-        var marks = Marks(1) with { Width = Length.FromMm(210), Height = Length.FromMm(297) };
+        var marks = Marks(kind) with { Width = Length.FromMm(210), Height = Length.FromMm(297) };
         var sheet = await Print(marks, new() { Turn = 1, OffsetX = 2, StretchX = 0.005, MatLight = 90 }, 3);
         var (jpeg, map) = Camera.Photograph(sheet, Shot.Of(3, sheet.Page) with { Tilt = 15 }, 3);
         var read = MarkReader.ReadPhotograph(marks, GreyPicture.Read(jpeg, ReadingLimits.Default));

@@ -52,7 +52,8 @@ public sealed partial class BuildModel
             if (kept is { } id)
             {
                 return await Parts.OnShelf.Take(id, cancel) is var (_, design) && design.Artwork.FirstOrDefault()?.Artwork is { } own
-                    ? await Change(basedOn, new FillWith(Named(ids), own.Pattern, own.Picture, true, width ?? own.TileWidth), cancel) : await Say("That is not on the shelf any more.", cancel);
+                    ? await Change(basedOn, new FillWith(Named(ids), own.Pattern, own.Picture, true, width ?? own.TileWidth), cancel)
+                    : await Say("That is not on the shelf any more.", cancel);
             }
 
             if (file is null || file.Length == 0) return await Say("Choose a picture first: PNG, JPEG or WebP.", cancel);
@@ -71,6 +72,13 @@ public sealed partial class BuildModel
         Design?.Artwork.FirstOrDefault(a => a.Id == id)?.Artwork is { } art
             ? await Say(await Parts.OnShelf.KeepTile(art, name ?? "", cancel) ?? $"“{name?.Trim()}” is kept; any piece can be filled with it.", cancel)
             : await Say("The picture is gone.", cancel);
+
+    /// <summary>Makes one printed picture of several pieces, on one outline.</summary>
+    public Task<IActionResult> OnPostPrintTogetherAsync(Guid basedOn, string? ids, CancellationToken cancel) =>
+        Change(basedOn, new PrintTogether(Named(ids)), cancel);
+
+    /// <summary>Makes pieces of what is printed on one.</summary>
+    public Task<IActionResult> OnPostCutAgainAsync(Guid basedOn, string? id, CancellationToken cancel) => Change(basedOn, new CutAgain(id ?? ""), cancel);
 
     /// <summary>How printed lines look.</summary>
     /// <param name="stroke">The colour of the line; empty draws none.</param>

@@ -11,7 +11,9 @@ public sealed class LayOutModel(DocketParts parts) : SheetsPage(parts)
 
     public List<(Stock Stock, int Count)> ByStock { get; private set; } = [];
 
-    public async Task OnGetAsync(CancellationToken cancel)
+    public Task OnGetAsync(CancellationToken cancel) => ReadPage(cancel);
+
+    protected override async Task ReadPage(CancellationToken cancel)
     {
         await ReadLayout(cancel);
         ByStock = [.. (Design?.Pieces ?? []).GroupBy(p => Core.Cards.Stocks.For(p, Stocks)).Where(g => g.Key is not null).Select(g => (g.Key!, g.Count()))];

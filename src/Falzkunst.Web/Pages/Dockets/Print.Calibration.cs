@@ -100,7 +100,14 @@ public sealed partial class PrintModel
         if (read.Off is not { } off) return Back(read.Why);
         // What was measured with rulers is not told by ladders.
         var known = Calibrations.ToCore(await Parts.Calibrations.Of(machine.Id, Docket.Printer, cancel));
-        return Back(await Parts.Calibrations.Keep(machine.Id, Docket.Printer, known with { Off = off }, by, cancel));
+        return Back(await Parts.Calibrations.Keep(machine.Id, Docket.Printer, known with { Off = off }, by, cancel) ?? Corrected(machine, off));
+    }
+
+    private string Corrected(MachineRow machine, Point off)
+    {
+        string Side(double mm, string plus, string minus) => $"{Words.Measure(Length.FromMm(Math.Round(Math.Abs(mm), 2)), Unit)} {(mm < 0 ? minus : plus)}";
+        return $"{machine.Name} cuts {Side(off.X, "too far right", "too far left")} and {Side(off.Y, "too far down", "too far up")}; "
+            + "from now on every cut on a print is corrected by that.";
     }
 
     private const string NoCalibration = "Lay out first: the page takes the sheet and the marks of this card.";

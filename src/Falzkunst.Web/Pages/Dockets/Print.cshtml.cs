@@ -60,8 +60,11 @@ public sealed partial class PrintModel(DocketParts parts, Papers papers, Blobs b
 
     public string PictureOf(PrintSheet sheet) => $"/dockets/{Docket.Number}/print/{Layout!.Id:N}/sheet-{sheet.Number}.png";
 
-    public async Task OnGetAsync(int? sheet, CancellationToken cancel)
+    public Task OnGetAsync(CancellationToken cancel) => ReadPage(cancel);
+
+    protected override async Task ReadPage(CancellationToken cancel)
     {
+        int? sheet = int.TryParse(Request.Query["sheet"], out var asked) ? asked : null;
         Machines = await Parts.Drawer.Machines(cancel);
         Machine = await Parts.MachineOf(Docket, cancel);
         if (Design is { Print: { } print } design)
@@ -120,6 +123,17 @@ public sealed partial class PrintModel(DocketParts parts, Papers papers, Blobs b
             UnderOthers = seen is null ? null : margin,
         };
         return next == print ? Back() : await ChangeAndLayOut(basedOn, new SetPrinting(next), cancel);
+    }
+
+    /// <summary>A white border around what is printed instead of a bleed: its outline is so much larger, and nothing is printed beyond.</summary>
+    public async Task<IActionResult> OnPostBorderAsync(Guid basedOn, string? border, CancellationToken cancel)
+    {
+        if (Settings is not { } print || Printed.Count == 0) return Back();
+        if (!LengthText.TryRead(string.IsNullOrWhiteSpace(border) ? "3 mm" : border, LengthUnit, out var wide, out var error)) return Back(error);
+        if (!(wide.Mm is > 0 and <= 50)) return Back("A white border is up to 50 mm wide.");
+        var edit = new Series([new Treat([.. Printed.Select(p => p.Id)], new Outset(wide)), new SetPrinting(print with { Bleed = Length.Zero })],
+            $"A white border of {Words.Measure(wide, Unit)}");
+        return await ChangeAndLayOut(basedOn, edit, cancel);
     }
 
     public Task<IActionResult> OnPostNoneAsync(Guid basedOn, CancellationToken cancel) => Change(basedOn, new SetPrinting(null), cancel);
