@@ -2,7 +2,7 @@ import { test } from "node:test";
 import assert from "node:assert/strict";
 import { readFileSync } from "node:fs";
 import { AxeBuilder } from "@axe-core/playwright";
-import { open, Hands, signIn } from "./browser.mjs";
+import { open, Hands, signIn, settled, boxOnEmptyPage } from "./browser.mjs";
 
 /** The badges of the demo in a file that says how large they are: so many pixels in an inch (PNG, 11.3.5.3). */
 function badges(perInch) {
@@ -64,6 +64,52 @@ test("from nine badges in a picture to 27 printed and cut ones on two sheets in 
     const most = Number((await page.innerText(".card")).match(/(0\.\d+) mm at most/)[1]);
     assert.ok(most > 0 && most < 0.15, `${most}`);
     await axe();
+    assert.deepEqual(page.problems, []);
+  } finally {
+    await browser.close();
+  }
+});
+
+test("a pattern fills a piece, is dragged, sized by its handle and recoloured by a colour that is picked, by mouse", { timeout: 120_000 }, async () => {
+  const { browser, page } = await open();
+  try {
+    await signIn(new Hands(page));
+    await boxOnEmptyPage(page, "90");
+    await page.click("#fill > summary");
+    await page.click("#fill [value=Checks]");
+    await page.waitForSelector(".is-print");
+    await settled(page);
+    await page.click("#prints a");
+    await page.waitForSelector(".card h1:has-text('Checks')");
+    const tile = async () => (await page.getAttribute(".is-print", "data-box")).split(" ").map(Number);
+    const [left, top, wide] = await tile();
+    const paper = await page.locator(".piece .paper").first().boundingBox(), perMm = paper.width / 90;
+    const drag = async (x, y, dx, dy) => {
+      await page.mouse.move(x, y);
+      await page.mouse.down();
+      await page.mouse.move(x + dx / 2, y + dy / 2, { steps: 3 });
+      await page.mouse.move(x + dx, y + dy, { steps: 3 });
+      await page.mouse.up();
+      await settled(page);
+    };
+    await page.keyboard.down("Alt");
+    await drag(paper.x + paper.width / 2, paper.y + paper.height / 2, 5 * perMm, 3 * perMm);
+    await page.keyboard.up("Alt");
+    const moved = await tile();
+    assert.ok(Math.abs(moved[0] - left - 5) < 0.5 && Math.abs(moved[1] - top - 3) < 0.5, `${moved} from ${left} ${top}`);
+    const corner = await page.locator("[data-handle='4'] .knob").boundingBox();
+    await drag(corner.x + corner.width / 2, corner.y + corner.height / 2, 10 * perMm, 10 * perMm);
+    assert.ok((await tile())[2] - moved[2] > 5, `${await tile()} from ${moved}, ${wide} wide`);
+    assert.match(await page.innerText(".card .facts"), /a tile is\s+(2[5-9]|3\d)/);
+    // A colour of the table goes into the field, and what is clicked is not chosen.
+    const field = page.locator("#fill [name=figure]"), was = await field.inputValue();
+    await page.click("#fill [data-pick] >> nth=0");
+    await page.mouse.click(paper.x + 3, paper.y + paper.height - 3);
+    await page.waitForFunction(w => document.querySelector("#fill [name=figure]").value !== w || document.activeElement?.name === "figure", was);
+    assert.match(await field.inputValue(), /^#(0f5c6b|fbf8f2)$/);
+    assert.match(await page.innerText(".card h1"), /Checks/);
+    const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();
+    assert.deepEqual(found.violations.map(v => `${v.id}: ${v.nodes[0].html}`), []);
     assert.deepEqual(page.problems, []);
   } finally {
     await browser.close();

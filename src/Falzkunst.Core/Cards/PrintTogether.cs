@@ -131,6 +131,7 @@ public sealed record CutAgain(string PieceId) : Edit
         var shapes = Shapes(whole);
         var ids = shapes.Select(s => s.Id).ToHashSet(StringComparer.Ordinal);
         var made = new List<Piece>();
+        var others = design with { AllPieces = design.AllPieces.Remove(whole) };
         foreach (var shape in shapes)
         {
             design = design.WithId("p", out var id);
@@ -138,7 +139,7 @@ public sealed record CutAgain(string PieceId) : Edit
             made.Add(new()
             {
                 Id = id,
-                Label = Fresh.Label(design, shape.Label.Length > 0 ? shape.Label : $"On {whole.Label}"),
+                Label = Fresh.Label(others, shape.Label.Length > 0 ? shape.Label : $"On {whole.Label}"),
                 PlyId = whole.PlyId,
                 Colour = shape.InkPrinted.Fill!.Value,
                 Place = whole.Place,

@@ -231,7 +231,9 @@ public static class MarkReader
         _ => string.Create(CultureInfo.InvariantCulture, $"The sheet lies askew by {Math.Abs(turn):0}°; lay it straight."),
     };
 
-    private static string CutOff(Mark mark) => $"The mark at the {Place(mark)} lies outside the picture; the whole sheet has to be in it.";
+    internal static string CutOff(Mark mark) => 
+        $"The mark at the {Place(mark)} is missing: it would lie outside the picture. Take the whole sheet into it; "
+        + "if it was printed off the sheet, print it again.";
 
     internal static string Smudged(Mark mark) => $"The mark at the {Place(mark)} is missing, smudged or covered; look at the sheet, and print it again.";
 

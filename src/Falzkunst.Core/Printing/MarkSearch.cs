@@ -35,7 +35,7 @@ internal sealed class MarkSearch(SheetMarks marks, SeenBy by)
     private readonly ImmutableArray<Mark> _all = marks.All;
     private readonly Stencil[] _shapes = [.. marks.All.Select(m => new Stencil(m, marks.Kind))];
     private readonly List<Candidate> _candidates = [];
-    private Mark? _missing;
+    private (Mark Mark, bool IsOutside)? _missing;
 
     /// <summary>How much what was seen may be larger or smaller than planned; and how far off from where two marks say it is, of their distance.</summary>
     private double SizeRoom => by == SeenBy.Camera ? 0.22 : 0.035;
@@ -50,7 +50,7 @@ internal sealed class MarkSearch(SheetMarks marks, SeenBy by)
     /// <summary>What is said where nothing fits.</summary>
     public string Nothing() => Seen == 0
         ? "No marks are seen in the picture; look whether it is the printed side of a sheet with marks, and the whole of it."
-        : _missing is { } mark ? MarkReader.Smudged(mark)
+        : _missing is var (mark, isOutside) ? isOutside ? MarkReader.CutOff(mark) : MarkReader.Smudged(mark)
         : Seen < _all.Length - 1 ? "Some marks are missing or smudged, or outside the picture; look at the sheet, and print it again if need be."
         : "There is something like marks, but not where this sheet has them; it is another sheet, or was printed at another size.";
 
@@ -125,7 +125,7 @@ internal sealed class MarkSearch(SheetMarks marks, SeenBy by)
             var room = there >= 3 ? 1.5 : 1.5 + 0.015 * planned.Norm;
             if (_shapes[lacking].Best(views, expected, turn, scale, room) is not { } place)
             {
-                _missing ??= _all[lacking];
+                _missing ??= (_all[lacking], !views.Exists(v => v.Sees(expected)));
                 return null;
             }
 
@@ -191,6 +191,9 @@ internal sealed class MarkSearch(SheetMarks marks, SeenBy by)
     {
         private readonly Glimpse _of;
         private readonly double _pxPerMm;
+
+        /// <summary>Whether a place lies in the picture.</summary>
+        public bool Sees(Point at) => _of.Bounds.Holds(at);
 
         public View(Glimpse of)
         {

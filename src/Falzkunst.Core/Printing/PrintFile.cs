@@ -40,6 +40,9 @@ public static class PrintFile
     {
         var print = design.Print ?? new();
         var hidden = new Dictionary<string, IReadOnlyList<VectorPath>>(StringComparer.Ordinal);
+        // What bleeds is worked out once for each piece, each by itself.
+        Parallel.ForEach(layout.Sheets.SelectMany(s => s.Pieces).Select(p => p.PieceId).Distinct().Select(design.Piece).OfType<Piece>()
+            .Where(p => p.IsPrinted), p => PrintedArt.Of(p, print));
         return [.. layout.Sheets.Select((plan, k) => Sheet(plan, k))];
 
         PrintSheet Sheet(SheetPlan plan, int k)

@@ -124,29 +124,36 @@ public sealed class PrintedArt
         {
             for (var x = 0; x < w; x++)
             {
+                if (IsIt(x, y)) continue;
                 Take(x, y, -1, 0);
                 Take(x, y, 0, -1);
                 Take(x, y, -1, -1);
                 Take(x, y, 1, -1);
             }
 
-            for (var x = w - 1; x >= 0; x--) Take(x, y, 1, 0);
+            for (var x = w - 1; x >= 0; x--)
+                if (!IsIt(x, y)) Take(x, y, 1, 0);
         }
 
         for (var y = h - 1; y >= 0; y--)
         {
             for (var x = w - 1; x >= 0; x--)
             {
+                if (IsIt(x, y)) continue;
                 Take(x, y, 1, 0);
                 Take(x, y, 0, 1);
                 Take(x, y, 1, 1);
                 Take(x, y, -1, 1);
             }
 
-            for (var x = 0; x < w; x++) Take(x, y, -1, 0);
+            for (var x = 0; x < w; x++)
+                if (!IsIt(x, y)) Take(x, y, -1, 0);
         }
 
         return to;
+
+        // Most of a piece is its own nearest, and asks nobody.
+        bool IsIt(int x, int y) => to[y * w + x] is (0, 0);
 
         void Take(int x, int y, int dx, int dy)
         {

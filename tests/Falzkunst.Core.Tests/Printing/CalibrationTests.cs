@@ -31,7 +31,7 @@ public sealed class CalibrationTests(ITestOutputHelper output)
     [Fact]
     public async Task Where_the_tool_comes_down_is_read_from_a_scan()
     {
-        var (count, from) = Cases.Seeds("FALZKUNST_CALIBRATIONS", "6@500");
+        var (count, from) = Cases.Seeds("FALZKUNST_CALIBRATIONS", "4@500");
         var offs = new List<double>();
         for (var seed = from; seed < from + count; seed++)
         {

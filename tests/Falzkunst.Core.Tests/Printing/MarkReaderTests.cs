@@ -78,6 +78,39 @@ public sealed class MarkReaderTests(ITestOutputHelper output)
         Assert.Contains("too coarse", MarkReader.Read(marks, [new(blank, 2, new(0, 0))]).Why);
     }
 
+    /// <summary>What is no sheet, or a part of one: a table of dark boards and knots, a scan that was cut off, a picture that is far too wide.</summary>
+    [Fact]
+    public async Task A_table_a_part_of_a_sheet_and_a_huge_picture_are_refused_with_what_to_do()
+    {
+        var r = new Random(11);
+        var table = StandIns.Pixels.Blank(1800, 1400, 1, 150);
+        for (var k = 0; k < 400; k++)
+        {
+            double x = 1800 * r.NextDouble(), y = 1400 * r.NextDouble();
+            table.Line(x, y, x + 300 * r.NextDouble(), y + 20 * r.NextDouble() - 10, 1 + 60 * r.NextDouble(), 0.2 + 0.7 * r.NextDouble());
+        }
+
+        foreach (var kind in Enum.GetValues<MarkKind>())
+        {
+            var marks = Marks((int)kind);
+            var seen = new GreyPicture(table.Width, table.Height, table.Data);
+            foreach (var read in new[] { MarkReader.ReadPhotograph(marks, seen), MarkReader.Read(marks, [new(seen, 300 / Length.MmPerInch, default)]) })
+            {
+                Assert.Null(read.Map);
+                Assert.EndsWith(".", read.Why);
+            }
+
+            var sheet = await Print(marks, new(), 2);
+            var part = sheet.Picture.Part(0, 0, sheet.Picture.Width, (int)(sheet.Picture.Height * 0.6));
+            var cutOff = MarkReader.Read(marks, [new(new(part.Width, part.Height, part.Data), sheet.Dpi / Length.MmPerInch, default)]);
+            Assert.Null(cutOff.Map);
+            Assert.Contains("outside the picture", cutOff.Why);
+        }
+
+        var wide = StandIns.Pixels.Blank(60_000, 1_100, 1, 255).Png();
+        Assert.Contains("66 megapixels", Assert.Throws<UnreadableFileException>(() => GreyPicture.Read(wide, ReadingLimits.Default)).Message);
+    }
+
     /// <summary>A reader that sees no more than a window around each mark knows as much as one that sees the sheet.</summary>
     [Fact]
     public async Task Windows_around_the_marks_are_enough()
