@@ -13,7 +13,7 @@ public sealed record FillWith(ImmutableArray<string> PieceIds, Pattern? Pattern,
 
     public override ImmutableArray<string> About => PieceIds;
 
-    public override string Describe(Design before) => 
+    public override string Describe(Design before) =>
         $"Fill {Names(before, PieceIds)} with {(Pattern is { } p ? p.Word : Tiled ? "a tiled picture" : "a picture")}";
 
     public override string? Refusal(Design before) => (Pattern is null) == (Picture is null) ? "Choose a pattern, or a picture."

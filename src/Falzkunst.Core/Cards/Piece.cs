@@ -297,7 +297,14 @@ public sealed record Piece : ICanBeLeftOut
 
     /// <summary>Whether there is something on it that is printed: a picture, or a line that is.</summary>
     [JsonIgnore]
-    public bool IsPrinted => !Artwork.IsEmpty || Lines.Any(l => l.Operation == Operation.Print);
+    public bool IsPrinted => Printed.Any();
+
+    /// <summary>What is printed on it, from bottom to top: tiles lie below all else, the rest as it was drawn, and what a person added on top.</summary>
+    [JsonIgnore]
+    public IEnumerable<(Artwork? Art, Line? Line)> Printed => Artwork.Select(a => (Order: a.IsTiled ? int.MinValue : a.Origin?.Order ?? int.MaxValue,
+            Item: ((Artwork?)a, (Line?)null)))
+        .Concat(Lines.Where(l => l.Operation == Operation.Print).Select(l => (Order: l.Origin?.Order ?? int.MaxValue, Item: ((Artwork?)null, (Line?)l))))
+        .OrderBy(t => t.Order).Select(t => t.Item);
 
     public string Look => Origin?.Look ?? "";
 

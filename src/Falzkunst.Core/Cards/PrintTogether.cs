@@ -58,8 +58,12 @@ public sealed record PrintTogether(ImmutableArray<string> PieceIds) : Edit
             }
 
             foreach (var line in piece.AllLines.Where(l => l.LeftOut is null))
-                lines.Add(line.Through(map) with { Held = null, Origin = line.Operation == Operation.Print ? (line.Origin ?? At(0)) with { Order = ++order }
-                    : line.Origin });
+                lines.Add(line.Through(map) with
+                {
+                    Held = null,
+                    Origin = line.Operation == Operation.Print ? (line.Origin ?? At(0)) with { Order = ++order }
+                    : line.Origin
+                });
         }
 
         design = design.WithId("p", out var whole);

@@ -69,6 +69,10 @@ public static class MarkReader
     /// <summary>How far what was seen may be off what the map says, and the map from the truth, in mm.</summary>
     private const double MostResidual = 0.15, MostUncertain = 0.15;
 
+    /// <summary>The same for three brackets that a camera saw at a slant, of which the fit knows less than it takes itself to: off by up to three times as
+    /// much.</summary>
+    private const double MostUncertainOfThree = 0.05;
+
     /// <summary>Reads the marks in pictures whose resolution is known.</summary>
     /// <param name="glimpses">One of the whole sheet, or one around each mark.</param>
     public static MarkReading Read(SheetMarks marks, IReadOnlyList<Glimpse> glimpses, CancellationToken cancel = default)
@@ -211,6 +215,9 @@ public static class MarkReader
                 $"The marks don't fit each other: they are {Math.Max(residual, off.Max(o => o.Norm)):0.00} mm off; "
                 + $"the sheet is not flat, or of another print."),
                 [.. found]);
+        if (by == SeenBy.Camera && marks.Kind == MarkKind.Brackets && uncertain > MostUncertainOfThree)
+            return MarkReading.Refused("Three brackets show too little of how the camera was tilted, and the edges of the sheet are not seen: "
+                + "lay it on something darker, or scan it.", [.. found]);
         if (uncertain > MostUncertain)
             return MarkReading.Refused(string.Create(CultureInfo.InvariantCulture,
                 $"From this picture the sheet is only known to {uncertain:0.0} mm; take it from straight above and nearer, or scan it."), [.. found]);
@@ -231,7 +238,7 @@ public static class MarkReader
         _ => string.Create(CultureInfo.InvariantCulture, $"The sheet lies askew by {Math.Abs(turn):0}°; lay it straight."),
     };
 
-    internal static string CutOff(Mark mark) => 
+    internal static string CutOff(Mark mark) =>
         $"The mark at the {Place(mark)} is missing: it would lie outside the picture. Take the whole sheet into it; "
         + "if it was printed off the sheet, print it again.";
 

@@ -51,10 +51,8 @@ public sealed class PrintedArt
 
     private static ImmutableArray<DrawnItem> Of(Piece piece, Box over, Func<Artwork, bool> wanted) =>
     [
-        .. piece.Artwork.Where(wanted).Select(a => (Order: a.IsTiled ? int.MinValue : a.Origin?.Order ?? int.MaxValue, Items: a.Drawn(over)))
-            .Concat(piece.Lines.Where(l => l.Operation == Operation.Print)
-                .Select(l => (Order: l.Origin?.Order ?? int.MaxValue, Items: (IEnumerable<DrawnItem>)[new DrawnPath("", "", l.Path, l.InkPrinted)])))
-            .OrderBy(t => t.Order).SelectMany(t => t.Items),
+        .. piece.Printed.Where(p => p.Art is null || wanted(p.Art))
+            .SelectMany(p => p.Art?.Drawn(over) ?? [new DrawnPath("", "", p.Line!.Path, p.Line.InkPrinted)]),
     ];
 
     /// <summary>

@@ -58,13 +58,19 @@ internal static class PieceSvg
         var shade = ShadeOf(piece.Place, dress.IsSmall ? SmallShade : Shade);
         w.Start("use").Set("class", "shade").Set("href", "#" + paper).Set("x", shade.X, 3).Set("y", shade.Y, 3).End();
         w.Start("path").Set("class", "paper").Set("id", paper).Set("fill-rule", "evenodd").Path(piece.Outline).End().End();
-        if (piece.Artwork.Length > 0)
+        // Only what lies on the paper will be seen.
+        var clip = "clip-" + piece.Id;
+        if (piece.Artwork.Length > 0) w.Start("clipPath").Set("id", clip).Start("use").Set("href", "#" + paper).Set("clip-rule", "evenodd").End().End();
+        foreach (var (art, line) in piece.Printed)
         {
-            // Only what lies on the paper will be seen.
-            var clip = "clip-" + piece.Id;
-            w.Start("clipPath").Set("id", clip).Start("use").Set("href", "#" + paper).Set("clip-rule", "evenodd").End().End();
+            if (line is not null)
+            {
+                LineSvg.Write(w, line, piece, dress);
+                continue;
+            }
+
             w.Start("g").Set("class", "artwork").Set("clip-path", $"url(#{clip})");
-            foreach (var art in piece.Artwork.OrderBy(a => !a.IsTiled)) Print(w, art, piece, dress);
+            Print(w, art!, piece, dress);
             w.End();
         }
 
@@ -87,7 +93,7 @@ internal static class PieceSvg
             for (var i = 1; i < edges.Length; i++)
                 if (!piece.IsOuter(i)) Ring(w, piece, i, dress);
 
-        foreach (var line in piece.Lines) LineSvg.Write(w, line, piece, dress);
+        foreach (var line in piece.Lines.Where(l => l.Operation != Operation.Print)) LineSvg.Write(w, line, piece, dress);
         w.End();
     }
 
@@ -181,9 +187,20 @@ internal static class LineSvg
         if (line.Words is not null && line.Path.Bounds is var box) w.Start("rect").Set("class", "catch").Set("x", box.Left, 3).Set("y", box.Top, 3)
             .Set("width", box.Width, 3).Set("height", box.Height, 3).End();
         // How it looks is inherited, so that the wider line that it is caught by looks like nothing.
-        w.Start("g").Set("class", $"op-{line.Operation.Word()}").Start("path").Set("id", path)
-            .SetIf(line.Operation == Operation.Print && line.Origin?.Ink.Fill is not null, "fill", line.Origin?.Ink.Fill?.Hex ?? "").Path(line.Path).End()
-                .End();
+        w.Start("g").Set("class", $"op-{line.Operation.Word()}").Start("path").Set("id", path);
+        if (line.Operation == Operation.Print)
+        {
+            // As it is printed.
+            var ink = line.InkPrinted;
+            w.SetIf(ink.Fill is not null, "fill", ink.Fill?.Hex ?? "").SetIf(ink.Rule == FillRule.EvenOdd, "fill-rule", "evenodd");
+            if (ink.Stroke is { } s)
+            {
+                w.Set("stroke", s.Colour.Hex).Set("stroke-width", s.Width.Mm, 3).SetIf(s.Cap == LineCap.Round, "stroke-linecap", "round");
+                w.SetIf(!s.Dashes.IsEmpty, "stroke-dasharray", string.Join(' ', s.Dashes.Select(d => d.Mm.ToString("0.###", CultureInfo.InvariantCulture))));
+            }
+        }
+
+        w.Path(line.Path).End().End();
         if (line.Operation is Operation.Score or Operation.Perforate && Folds.IsStraight(line.Path, out var a, out var b) && a.DistanceTo(b) > LeastFoldMm)
             FoldEnds(w, a, b, by?.SideOf(line.Id) ?? FoldSide.Valley, dress.Mark);
         w.End();

@@ -27,7 +27,8 @@ public sealed partial class PrintModel
     private async Task ReadCalibration(CancellationToken cancel)
     {
         Calibrated = await Parts.CalibrationOf(Docket, cancel);
-        CalibrationIsDue = Parts.Calibrations.IsDue(Calibrated);
+        // Without marks nothing is cut on its print.
+        CalibrationIsDue = Settings?.Marks is not null && Parts.Calibrations.IsDue(Calibrated);
         if (Machine is { } machine) Printers = await Parts.Calibrations.Printers(machine.Id, cancel);
     }
 
