@@ -15,7 +15,7 @@ const both = page => page.evaluate(async () => {
     const copy = part.cloneNode(true);
     for (const e of copy.querySelectorAll("[name=__RequestVerificationToken], [name=basedOn], .measured, .notice")) e.remove();
     // The bodies of these groups are fetched when they are opened.
-    for (const id of ["add-base", "add-shape", "fold", "write", "shelf-group", "history"])
+    for (const id of ["add-base", "add-shape", "fold", "write", "fill", "shelf-group", "history"])
       for (const e of copy.querySelectorAll(`details[id=${id}] > :not(summary)`)) e.remove();
     for (const e of copy.querySelectorAll("*")) {
       for (const name of ["style", "open", "aria-expanded", "novalidate", "hidden"]) e.removeAttribute(name);

@@ -51,19 +51,18 @@ public sealed record PrintTogether(ImmutableArray<string> PieceIds) : Edit
                 PrintedAs = new(piece.Origin?.Ink.Fill ?? piece.Colour, FillRule.EvenOdd, null),
                 Origin = At(order),
             });
-            foreach (var art in piece.AllArtwork.Where(a => a.LeftOut is null))
+            // What was left out goes along as it is, to be put back.
+            foreach (var art in piece.AllArtwork)
             {
-                var own = Within(piece, art);
-                artwork.Add(own with { Map = own.Map.Then(map), Origin = (art.Origin ?? At(0)) with { Order = ++order } });
+                var own = art.LeftOut is null ? Within(piece, art) with { Origin = (art.Origin ?? At(0)) with { Order = ++order } } : art;
+                artwork.Add(own with { Map = own.Map.Then(map) });
             }
 
-            foreach (var line in piece.AllLines.Where(l => l.LeftOut is null))
-                lines.Add(line.Through(map) with
-                {
-                    Held = null,
-                    Origin = line.Operation == Operation.Print ? (line.Origin ?? At(0)) with { Order = ++order }
-                    : line.Origin
-                });
+            foreach (var line in piece.AllLines)
+            {
+                var isPrinted = line is { LeftOut: null, Operation: Operation.Print };
+                lines.Add(line.Through(map) with { Held = null, Origin = isPrinted ? (line.Origin ?? At(0)) with { Order = ++order } : line.Origin });
+            }
         }
 
         design = design.WithId("p", out var whole);
