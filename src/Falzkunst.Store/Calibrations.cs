@@ -35,6 +35,9 @@ public sealed class Calibrations(FalzkunstContext db, Drawer drawer, TimeProvide
     public static Calibration ToCore(CalibrationRow? row) =>
         row is null ? Calibration.None : new(new(row.RightMm, row.DownMm), Length.FromMm(row.AcrossMm), Length.FromMm(row.AlongMm));
 
+    /// <summary>What is wrong with the name of a printer, as a sentence; null where all is well.</summary>
+    public static string? NameFault(string printer) => printer.Length > LongestName ? $"A printer's name has up to {LongestName} letters." : null;
+
     /// <summary>Whether it is time for it: it never was, or it is too long ago.</summary>
     public bool IsDue(CalibrationRow? row) => row is null || clock.GetUtcNow() - row.At > Calibration.Lasts;
 
@@ -45,8 +48,7 @@ public sealed class Calibrations(FalzkunstContext db, Drawer drawer, TimeProvide
     /// <param name="by">"typed", "scan" or "machine".</param>
     public async Task<string?> Keep(Guid machineId, string printer, Calibration found, string by, CancellationToken cancel)
     {
-        if (found.Fault() is { } fault) return fault;
-        if (printer.Length > LongestName) return $"A printer's name has up to {LongestName} letters.";
+        if ((found.Fault() ?? NameFault(printer)) is { } fault) return fault;
         db.Calibrations.Add(new()
         {
             Id = Guid.CreateVersion7(),

@@ -27,17 +27,28 @@ public sealed class PrintTests(Studio studio)
 
     private static string PdfAddress(Visitor v) => Regex.Match(v.Page, "href=\"([^\"]+print\\.pdf)\"").Groups[1].Value;
 
-    private static async Task<Visitor> Bring(Visitor v, string root, byte[] picture, string dpi)
+    private static Task Bring(Visitor v, string root, byte[] picture, string dpi) =>
+        BringTo(v, root + "/print?handler=Picture", picture, ("sheet", "1"), ("by", "scan"), ("dpi", dpi));
+
+    private static async Task BringTo(Visitor v, string address, byte[] picture, params (string Name, string Value)[] fields)
     {
-        var form = new MultipartFormDataContent
-        {
-            { new StringContent(v.Token), "__RequestVerificationToken" }, { new StringContent(v.BasedOn), "basedOn" }, { new StringContent("1"), "sheet" },
-            { new StringContent("scan"), "by" }, { new StringContent(dpi), "dpi" },
-        };
+        var form = new MultipartFormDataContent { { new StringContent(v.Token), "__RequestVerificationToken" }, { new StringContent(v.BasedOn), "basedOn" } };
+        foreach (var (name, value) in fields) form.Add(new StringContent(value), name);
         var file = new ByteArrayContent(picture);
         file.Headers.ContentType = new MediaTypeHeaderValue("image/png");
         form.Add(file, "file", "scan.png");
-        return await v.Send(root + "/print?handler=Picture", form);
+        await v.Send(address, form);
+    }
+
+    /// <summary>Runs the first sheet, which was printed, to its end.</summary>
+    private static async Task CutFirst(Visitor v, string root)
+    {
+        await v.Get(root + "/run");
+        await v.Post(root + "/run?handler=Start", ("sheet", "0"));
+        await v.WaitFor(root + "/run?sheet=0", "Put printed sheet 1");
+        (string, string)[] shown = [.. new[] { "run", "asked" }.Select(n => (n, Regex.Match(v.Page, $"name=\"{n}\" value=\"([^\"]+)\"").Groups[1].Value))];
+        await v.Post(root + "/run?handler=Confirm", shown);
+        await v.WaitFor(root + "/run?sheet=0", "Finished.");
     }
 
     [Fact]
@@ -48,12 +59,7 @@ public sealed class PrintTests(Studio studio)
         await v.Get(root + "/print");
         Assert.Contains("The cut lies on the print, and no white would be left.", v.Text);
         Assert.Contains("measured at 9 pieces", v.Text);
-        await v.Get(root + "/run");
-        await v.Post(root + "/run?handler=Start", ("sheet", "0"));
-        await v.WaitFor(root + "/run?sheet=0", "Put printed sheet 1");
-        (string, string)[] shown = [.. new[] { "run", "asked" }.Select(n => (n, Regex.Match(v.Page, $"name=\"{n}\" value=\"([^\"]+)\"").Groups[1].Value))];
-        await v.Post(root + "/run?handler=Confirm", shown);
-        await v.WaitFor(root + "/run?sheet=0", "Finished.");
+        await CutFirst(v, root);
         Assert.Contains("Done as planned", v.Text);
         // What was cut does not lie where the sheet was planned: the print was off, and the cut went after it.
         Assert.Contains("Marks read: the print lies", v.Text);
@@ -122,12 +128,7 @@ public sealed class PrintTests(Studio studio)
         Assert.InRange(double.Parse("0." + found.Groups[2].Value), 0.16, 0.24);
         Assert.Contains("of today", v.Text);
         await v.Post(root + "/print?handler=Try", ("sheet", "1"));
-        await v.Get(root + "/run");
-        await v.Post(root + "/run?handler=Start", ("sheet", "0"));
-        await v.WaitFor(root + "/run?sheet=0", "Put printed sheet 1");
-        (string, string)[] shown = [.. new[] { "run", "asked" }.Select(n => (n, Regex.Match(v.Page, $"name=\"{n}\" value=\"([^\"]+)\"").Groups[1].Value))];
-        await v.Post(root + "/run?handler=Confirm", shown);
-        await v.WaitFor(root + "/run?sheet=0", "Finished.");
+        await CutFirst(v, root);
         Assert.Contains(", as calibrated", v.Text);
 
         await v.Get(root + "/print");
@@ -148,16 +149,6 @@ public sealed class PrintTests(Studio studio)
         // Another printer is another matter.
         await v.Post(root + "/print?handler=Printer", ("printer", ""));
         Assert.DoesNotContain("+0.25 mm across", v.Text);
-    }
-
-    private static async Task BringTo(Visitor v, string address, byte[] picture, params (string Name, string Value)[] fields)
-    {
-        var form = new MultipartFormDataContent { { new StringContent(v.Token), "__RequestVerificationToken" }, { new StringContent(v.BasedOn), "basedOn" } };
-        foreach (var (name, value) in fields) form.Add(new StringContent(value), name);
-        var file = new ByteArrayContent(picture);
-        file.Headers.ContentType = new MediaTypeHeaderValue("image/png");
-        form.Add(file, "file", "scan.png");
-        await v.Send(address, form);
     }
 
     /// <summary>Patterns, own pictures, tiles that are kept for other cards, ink; several pieces as one picture; and what would save a sheet.</summary>

@@ -46,9 +46,11 @@ internal static class Carrying
             AllPieces = design.AllPieces.Change(p =>
             {
                 if (p.LeftOut is not null || ids.Contains(p.Id)) return p;
+                var (hasArt, hasLines) = (p.AllArtwork.Any(a => IsMoved(a, a.Id)), p.AllLines.Any(l => IsMoved(l, l.Id)));
+                if (!hasArt && !hasLines) return p;
                 var own = p.Place.IsOwn ? onCard : p.Place.Map.Then(onCard).Then(p.Place.Map.Inverse());
-                if (p.AllArtwork.Any(a => IsMoved(a, a.Id))) p = p with { AllArtwork = p.AllArtwork.Change(a => IsMoved(a, a.Id) ? a.Through(own) : a) };
-                if (!p.AllLines.Any(l => IsMoved(l, l.Id))) return p;
+                if (hasArt) p = p with { AllArtwork = p.AllArtwork.Change(a => IsMoved(a, a.Id) ? a.Through(own) : a) };
+                if (!hasLines) return p;
                 var moved = p with { AllLines = p.AllLines.Change(l => IsMoved(l, l.Id) ? l.Through(own) : l) };
                 var out_ = moved.AllLines.RemoveAll(l => !IsMoved(l, l.Id) || moved.Carries(l.Path));
                 gone.AddRange(out_.Select(l => l.Through(p.Place.Map)));

@@ -89,7 +89,7 @@ public sealed class LaidArtwork(Artwork artwork, Piece? by)
 
     /// <summary>How many of its pixels lie on an inch, where there are fewest; null where the picture can't be read.</summary>
     public double? PxPerInch => artwork.Picture is { } picture && Falzkunst.Core.Pictures.PictureFacts.Read(picture.Bytes.AsSpan()) is { } facts
-        ? Math.Min(facts.WidthPx / new Point(Map.A, Map.B).Norm, facts.HeightPx / new Point(Map.C, Map.D).Norm) * Length.MmPerInch : null;
+        ? Math.Min(facts.WidthPx / artwork.TileWidth.Mm, facts.HeightPx / artwork.TileHeight.Mm) * Length.MmPerInch : null;
 }
 
 /// <summary>

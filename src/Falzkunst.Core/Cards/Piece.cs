@@ -297,7 +297,7 @@ public sealed record Piece : ICanBeLeftOut
 
     /// <summary>Whether there is something on it that is printed: a picture, or a line that is.</summary>
     [JsonIgnore]
-    public bool IsPrinted => Printed.Any();
+    public bool IsPrinted => !Artwork.IsEmpty || Lines.Any(l => l.Operation == Operation.Print);
 
     /// <summary>What is printed on it, from bottom to top: tiles lie below all else, the rest as it was drawn, and what a person added on top.</summary>
     [JsonIgnore]

@@ -74,12 +74,13 @@ public sealed record PrintTogether(ImmutableArray<string> PieceIds) : Edit
             StockId = below.StockId,
             Colour = Fresh.Paper,
             Shape = new Drawn(outline),
-            Edges = [.. outline.Subpaths.Select(_ => new Edge(Operation.Cut))],
+            Edges = [],
             AllLines = lines.ToImmutable(),
             AllArtwork = artwork.ToImmutable(),
         };
         var gone = pieces.Select(p => p.Id).ToHashSet(StringComparer.Ordinal);
-        var all = design.AllPieces.Insert(design.AllPieces.IndexOf(below), Carrying.WithFolds(one)).RemoveAll(p => gone.Contains(p.Id));
+        one = Carrying.WithFolds(one with { Edges = Fresh.Edges(one) });
+        var all = design.AllPieces.Insert(design.AllPieces.IndexOf(below), one).RemoveAll(p => gone.Contains(p.Id));
         return design with { AllPieces = all, AllPlies = Remove.InUse(design.AllPlies, all) };
     }
 
@@ -138,17 +139,17 @@ public sealed record CutAgain(string PieceId) : Edit
         foreach (var shape in shapes)
         {
             design = design.WithId("p", out var id);
-            var outline = VectorPath.Joined(Together.Clean(shape.Path));
-            made.Add(new()
+            var piece = new Piece
             {
                 Id = id,
                 Label = Fresh.Label(others, shape.Label.Length > 0 ? shape.Label : $"On {whole.Label}"),
                 PlyId = whole.PlyId,
                 Colour = shape.InkPrinted.Fill!.Value,
                 Place = whole.Place,
-                Shape = new Drawn(outline),
-                Edges = [.. outline.Subpaths.Select(_ => new Edge(Operation.Cut))],
-            });
+                Shape = new Drawn(VectorPath.Joined(Together.Clean(shape.Path))),
+                Edges = [],
+            };
+            made.Add(piece with { Edges = Fresh.Edges(piece) });
         }
 
         int? Above(int order) => Enumerable.Range(0, shapes.Count).Where(k => OrderOf(shapes[k]) <= order).Select(k => (int?)k).LastOrDefault();

@@ -43,14 +43,13 @@ public static class Rows
             }
 
             if (used.Count > 0 && !Fits(x + t.Wide, used[^1].UsableWidth.Mm)) (x, y, row) = (0, y + row, 0);
-            while (used.Count == 0 || !Fits(x + t.Wide, used[^1].UsableWidth.Mm) || !Fits(y + t.High, used[^1].UsableHeight.Mm))
+            while (!HasRoom(t.Wide, t.High) && free.TryDequeue(out var next))
             {
-                if (!free.TryDequeue(out var next)) break;
                 used.Add(next);
                 (x, y, row, last) = (0, 0, 0, 0);
             }
 
-            if (used.Count == 0 || !Fits(x + t.Wide, used[^1].UsableWidth.Mm) || !Fits(y + t.High, used[^1].UsableHeight.Mm))
+            if (!HasRoom(t.Wide, t.High))
             {
                 unplaced.Add(new(t.Piece.Id, t.Copy, "there are no more sheets in the drawer"));
                 continue;
@@ -66,6 +65,9 @@ public static class Rows
         var whole = used.Sum(s => s.Width.Mm * s.Height.Mm);
         return new(placed.ToImmutable(), unplaced.ToImmutable(), [.. used.Select(s => s.Id)], whole > 0 ? area / whole : 0,
             used.Count > 0 ? last / (used[^1].Width.Mm * used[^1].Height.Mm) : 0);
+
+        bool HasRoom(double wide, double high) =>
+            used.Count > 0 && Fits(x + wide, used[^1].UsableWidth.Mm) && Fits(y + high, used[^1].UsableHeight.Mm);
 
         static bool Fits(double size, double room) => size <= room + Tolerances.Same;
     }

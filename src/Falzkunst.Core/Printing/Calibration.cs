@@ -98,7 +98,7 @@ public static class CalibrationPage
             if (tenths % 5 != 0) continue;
             var (at, part) = place.Across ? (place.At + new Point(0, -Rung - 1.6), 0.5) : (place.At + new Point(-Rung - 1.4, 0.7), 1.0);
             // What is read there is how far off the tool is: it comes down behind where the cut is ahead of nothing.
-            words.Add(Set(tenths == 0 ? "0" : string.Create(CultureInfo.InvariantCulture, $"{-place.Ahead:+0.0;-0.0}"), at, part));
+            words.Add(PrintFile.Set(tenths == 0 ? "0" : string.Create(CultureInfo.InvariantCulture, $"{-place.Ahead:+0.0;-0.0}"), at.X, at.Y, part));
         }
 
         var left = marks.Width.Mm / 2 + 14;
@@ -106,14 +106,8 @@ public static class CalibrationPage
         string[] says = ["Lay it on the mat, and have its cuts made.", "Then look where a cut goes on", "straight from its rung:",
             "type the number there, across and along,",
             "or scan the page at 300 an inch or more."];
-        for (var i = 0; i < says.Length; i++) words.Add(Set(says[i], new(left, top + 20 + i * 4.4), 0));
+        for (var i = 0; i < says.Length; i++) words.Add(PrintFile.Set(says[i], left, top + 20 + i * 4.4, 0));
         return Paper.Pdf([(marks.Width, marks.Height, [.. Layers(marks), PrintFile.Inked(words, Black)])]);
-
-        static VectorPath Set(string text, Point at, double part)
-        {
-            var path = new Lettered(text, "Alegreya Sans", 500, Length.FromMm(2), Length.Zero).Path;
-            return path.Transform(Affine.Move(at.X - part * path.Bounds.Width, at.Y));
-        }
     }
 
     private static Ink Black { get; } = new(Colour.Black, FillRule.NonZero, null);

@@ -121,12 +121,14 @@ public static class PrintFile
         words.Add(Set("print again with “actual size”, or 100 %.", left + 30, top + 48, 0));
         var hairline = new Ink(null, FillRule.EvenOdd, new(Colour.Black, Length.FromMm(0.12), LineCap.Butt, LineJoin.Miter, 4, [], Length.Zero));
         return Paper.Pdf([(width, height, [Inked(lines, hairline), Inked(words, new(Colour.Black, FillRule.NonZero, null))])]);
+    }
 
-        static VectorPath Set(string text, double x, double y, double part)
-        {
-            var path = new Lettered(text, "Alegreya Sans", 500, Length.FromMm(2), Length.Zero).Path;
-            return path.Transform(Affine.Move(x - part * path.Bounds.Width, y));
-        }
+    /// <summary>Small words on a page, for whoever reads it.</summary>
+    /// <param name="part">Which part of their width lies to the left of the place: 0 begins there, 1 ends there.</param>
+    internal static VectorPath Set(string text, double x, double y, double part)
+    {
+        var path = new Lettered(text, "Alegreya Sans", 500, Length.FromMm(2), Length.Zero).Path;
+        return path.Transform(Affine.Move(x - part * path.Bounds.Width, y));
     }
 
     /// <summary>Crop marks for a hand trimmer: at each corner of a piece's box two short lines beyond its bleed, in line with its sides. They end before the

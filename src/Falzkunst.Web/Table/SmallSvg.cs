@@ -13,7 +13,7 @@ public static class SmallSvg
 {
     private static readonly ConditionalWeakTable<LookRow, string> Looks = [];
 
-    /// <summary>Four tiles of a pattern, filling its frame.</summary>
+    /// <summary>Two tiles of a pattern side by side, filling their frame.</summary>
     public static string OfPattern(Pattern pattern)
     {
         var w = new SvgWriter(4000).Start("svg").Set("class", "small").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", new Box(0, 0, 2, 1))

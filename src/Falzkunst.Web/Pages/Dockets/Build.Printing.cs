@@ -37,7 +37,7 @@ public sealed partial class BuildModel
     public Task<IActionResult> OnPostPatternAsync(Guid basedOn, string? ids, PatternKind kind, string? figure, string? ground, bool bare, string? tile,
         CancellationToken cancel)
     {
-        if (!ReadTile(tile, out var width, out var error)) return Say(error, cancel);
+        if (!ReadIfTyped(tile, out var width, out var error)) return Say(error, cancel);
         return ReadColour(figure) is not { } ink || ReadColour(ground) is not { } under ? Say("A colour is written #rrggbb.", cancel)
             : Change(basedOn, new FillWith(Named(ids), new(kind, ink, bare ? null : under), null, false, width), cancel);
     }
@@ -46,7 +46,7 @@ public sealed partial class BuildModel
     public async Task<IActionResult> OnPostPictureAsync(Guid basedOn, string? ids, IFormFile? file, Guid? kept, bool once, string? tile,
         CancellationToken cancel)
     {
-        if (!ReadTile(tile, out var width, out var error)) return await Say(error, cancel);
+        if (!ReadIfTyped(tile, out var width, out var error)) return await Say(error, cancel);
         try
         {
             if (kept is { } id)
@@ -81,8 +81,8 @@ public sealed partial class BuildModel
     public Task<IActionResult> OnPostCutAgainAsync(Guid basedOn, string? id, CancellationToken cancel) => Change(basedOn, new CutAgain(id ?? ""), cancel);
 
     /// <summary>How printed lines look.</summary>
-    /// <param name="stroke">The colour of the line; empty draws none.</param>
-    /// <param name="fill">The colour within; empty fills nothing.</param>
+    /// <param name="stroke">The colour of the line, where it is drawn.</param>
+    /// <param name="fill">The colour within, where it is filled.</param>
     public Task<IActionResult> OnPostInkAsync(Guid basedOn, string? ids, string? stroke, bool drawn, string? width, string? dashes, string? fill, bool filled,
         CancellationToken cancel)
     {
@@ -99,15 +99,6 @@ public sealed partial class BuildModel
     public IActionResult OnGetColour(double x, double y) =>
         Design is { } d && Core.Printing.Seen.ColourAt(d, new(x, y), p => (Core.Cards.Stocks.For(p, Stocks)?.Colour ?? p.Colour)) is { } colour
             ? Content(colour.Hex, "text/plain") : NotFound();
-
-    private bool ReadTile(string? text, out Length? width, out string error)
-    {
-        (width, error) = (null, "");
-        if (string.IsNullOrWhiteSpace(text)) return true;
-        if (!LengthText.TryRead(text, LengthUnit, out var read, out error)) return false;
-        width = read;
-        return true;
-    }
 
     private static Colour? ReadColour(string? hex) => hex is { Length: 7 } && hex[0] == '#'
         && int.TryParse(hex.AsSpan(1), NumberStyles.AllowHexSpecifier, CultureInfo.InvariantCulture, out _) ? Colour.FromHex(hex) : null;

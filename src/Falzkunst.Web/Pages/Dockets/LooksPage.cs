@@ -286,7 +286,7 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     public Task<IActionResult> OnPostSizeAsync(Guid basedOn, string ids, string? width, string? height, bool keep, string? from, string? like, string? side,
         CancellationToken cancel)
     {
-        if (!Read(width, out var wide, out var error) || !Read(height, out var high, out error)) return Say(error, cancel);
+        if (!ReadIfTyped(width, out var wide, out var error) || !ReadIfTyped(height, out var high, out error)) return Say(error, cancel);
         if (side is "wide" or "high")
         {
             if (Design is not { } d || Align.BoxOf(d, like ?? "page") is not { } box) return Say("What it would be as large as is gone.", cancel);
@@ -296,15 +296,16 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
 
         var (x, y) = (from ?? "").Split(' ') is [var a, var b] ? (a, b) : ("1", "1");
         return Change(basedOn, new Resize(Named(ids), wide, high, keep, new(Part(x), Part(y))), cancel);
+    }
 
-        bool Read(string? text, out Length? length, out string error)
-        {
-            (length, error) = (null, "");
-            if (string.IsNullOrWhiteSpace(text)) return true;
-            if (!LengthText.TryRead(text, LengthUnit, out var read, out error)) return false;
-            length = read;
-            return true;
-        }
+    /// <summary>A typed length; null where nothing is typed.</summary>
+    protected bool ReadIfTyped(string? text, out Length? length, out string error)
+    {
+        (length, error) = (null, "");
+        if (string.IsNullOrWhiteSpace(text)) return true;
+        if (!LengthText.TryRead(text, LengthUnit, out var read, out error)) return false;
+        length = read;
+        return true;
     }
 
     private static double Part(string word) => word switch { "0" => 0, "2" => 1, _ => 0.5 };

@@ -26,17 +26,21 @@ public sealed partial class PrintModel
 
     private async Task ReadCalibration(CancellationToken cancel)
     {
-        Calibrated = await Parts.CalibrationOf(Docket, cancel);
+        if (Machine is { } machine)
+        {
+            Calibrated = await Parts.Calibrations.Of(machine.Id, Docket.Printer, cancel);
+            Printers = await Parts.Calibrations.Printers(machine.Id, cancel);
+        }
+
         // Without marks nothing is cut on its print.
         CalibrationIsDue = Settings?.Marks is not null && Parts.Calibrations.IsDue(Calibrated);
-        if (Machine is { } machine) Printers = await Parts.Calibrations.Printers(machine.Id, cancel);
     }
 
     /// <summary>Says which printer it is printed with.</summary>
     public async Task<IActionResult> OnPostPrinterAsync(string? printer, CancellationToken cancel)
     {
         var name = (printer ?? "").Trim();
-        if (name.Length > 60) return Back("A printer's name has up to 60 letters.");
+        if (Calibrations.NameFault(name) is { } fault) return Back(fault);
         await Parts.Db.Dockets.Where(d => d.Id == Docket.Id).ExecuteUpdateAsync(u => u.SetProperty(d => d.Printer, name), cancel);
         return Back();
     }

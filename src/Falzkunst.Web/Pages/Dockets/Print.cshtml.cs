@@ -158,7 +158,7 @@ public sealed partial class PrintModel(DocketParts parts, Papers papers, Blobs b
         try
         {
             var seed = await Parts.Db.Papers.CountAsync(p => p.DocketId == Docket.Id, cancel) + 1;
-            var printer = Calibrations.ToCore(await Parts.CalibrationOf(Docket, cancel));
+            var printer = Calibrations.ToCore(await Parts.Calibrations.Of(machine.Id, Docket.Printer, cancel));
             var row = await papers.PrintAndRead(Docket, layout.Id, machine, one, seed, printer, cancel);
             if (row.Why.Length > 0) return Back($"Sheet {one.Number}: {row.Why}");
         }
