@@ -1,35 +1,146 @@
-// Lays out the demo docket's pieces, 12 copies, stock by stock on the demo drawer's sheets: as real shapes, and as their boxes.
-import { writeFileSync, mkdirSync } from "node:fs";
+// How dense layouts are: against an independent packing library (bench/packing.cpp), on the same instances, for the same time; and jigsaws of known best.
+// Usage: node bench/density.mjs against|jigsaws|pieces [first seed]
+import { existsSync, mkdirSync, writeFileSync } from "node:fs";
 import { spawnSync } from "node:child_process";
-import { join, dirname } from "node:path";
+import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
+import { chance, path, puzzle } from "./jigsaws.mjs";
 
-const here = dirname(fileURLToPath(import.meta.url));
-const cli = join(here, "..", "falzkunst");
-mkdirSync(join(here, "samples"), { recursive: true });
-const run = (...args) => JSON.parse(spawnSync(cli, args, { maxBuffer: 1 << 28 }).stdout.toString());
-const design = run("read", join(here, "..", "demo", "fernblick-thank-you.svg"));
-const sheets = { "#f5ecd6": ["ivory", 210, 297], "#64809a": ["slate", 305, 305], "#fdfdfb": ["snow", 210, 297], "#7f97ab": ["slate", 305, 305],
-  "#5b7891": ["slate", 305, 305], "#3a6650": ["pine", 215.9, 279.4], "#264f3d": ["pine", 215.9, 279.4], "#b86842": ["copper", 148, 210] };
-let total = 0;
-for (const stock of ["ivory", "slate", "snow", "pine", "copper"]) {
-  const pieces = design.pieces.filter(p => sheets[p.colour][0] === stock);
-  const [, widthMm, heightMm] = sheets[pieces[0].colour];
-  const ask = path => {
-    const file = join(here, "samples", "density.json");
-    writeFileSync(file, JSON.stringify({ gapMm: 2, sheets: [{ id: "s", widthMm, heightMm, marginMm: 5, count: 99 }],
-      pieces: pieces.map(p => ({ id: p.id, path: path(p), count: 12, turns: "quarter" })) }));
-    return run("nest", file, "--seconds", "3");
-  };
-  const real = ask(p => p.outline);
-  const boxes = ask(p => { const [x, y, w, h] = p.bounds; return `M${x} ${y}h${w}v${h}h${-w}Z`; });
-  // How far down the last sheet is used.
-  const last = r => Math.max(...r.placements.filter(p => p.sheet === r.sheetsUsed - 1).map(p => {
-    const [x, y, w, h] = pieces.find(q => q.id === p.piece).bounds, t = p.rotateDeg * Math.PI / 180;
-    return Math.max(...[[x, y], [x + w, y], [x, y + h], [x + w, y + h]].map(([u, v]) => u * Math.sin(t) + v * Math.cos(t) + p.dyMm));
-  })) / heightMm;
-  total += real.seconds;
-  console.log(`${stock}: ${pieces.length * 12} pieces on ${real.sheetsUsed} sheets as shapes, ${boxes.sheetsUsed} as boxes; of the last `
-    + `${(100 * last(real)).toFixed(1)} % and ${(100 * last(boxes)).toFixed(1)} %; ${real.seconds} s`);
+const here = dirname(fileURLToPath(import.meta.url)), samples = join(here, "samples");
+const cli = process.env.FALZKUNST_CLI ?? join(here, "..", "falzkunst");
+mkdirSync(samples, { recursive: true });
+
+function nest(request, seconds) {
+  const file = join(samples, "density.json");
+  writeFileSync(file, JSON.stringify(request));
+  const run = spawnSync(cli, ["nest", file, "--seconds", `${seconds}`, "--progress"], { maxBuffer: 1 << 28 });
+  if (run.status !== 0) throw new Error(run.stderr.toString().slice(-2000));
+  return { ...JSON.parse(run.stdout.toString()), log: run.stderr.toString() };
 }
-console.log(`all stocks: ${total.toFixed(1)} s`);
+
+// Rings of a piece, in mm, with curves as chords.
+function rings(text) {
+  const all = [];
+  let at = [0, 0];
+  for (const [, letter, numbers] of text.matchAll(/([MLCZ])([^MLCZ]*)/g)) {
+    const v = numbers.match(/-?\d*\.?\d+(?:e-?\d+)?/g)?.map(Number) ?? [];
+    if (letter === "M") all.push([at = v.slice(0, 2)]);
+    for (let i = letter === "M" ? 2 : 0; letter !== "C" && letter !== "Z" && i + 1 < v.length; i += 2) all.at(-1).push(at = [v[i], v[i + 1]]);
+    for (let i = 0; letter === "C" && i + 5 < v.length; i += 6) {
+      const [a, b, c, d, e, f] = v.slice(i, i + 6), [x, y] = at;
+      for (let k = 1; k <= 12; k++) {
+        const t = k / 12, u = 1 - t;
+        all.at(-1).push([u ** 3 * x + 3 * u * u * t * a + 3 * u * t * t * c + t ** 3 * e, u ** 3 * y + 3 * u * u * t * b + 3 * u * t * t * d + t ** 3 * f]);
+      }
+      at = [e, f];
+    }
+  }
+  return all;
+}
+const areaOf = ring => Math.abs(ring.reduce((s, [x, y], i) => { const [u, v] = ring[(i + 1) % ring.length]; return s + x * v - u * y; }, 0)) / 2;
+
+// Any shape: a star of random radii; or a known kind.
+function shape(next, size) {
+  const kind = Math.floor(next() * 5), p = [];
+  if (kind === 0) return `M0 0L${size * (0.4 + next())} 0L${size * next()} ${size * (0.4 + next())}Z`;
+  if (kind === 1) {
+    const w = size * (0.4 + next()), h = size * (0.4 + next()), t = 0.3 * Math.min(w, h);
+    return `M0 0L${w} 0L${w} ${t}L${t} ${t}L${t} ${h}L0 ${h}Z`;
+  }
+  if (kind === 2) {
+    const r = size * (0.25 + 0.3 * next()), k = 0.5523 * r;
+    return `M${r} 0C${r} ${k} ${k} ${r} 0 ${r}C${-k} ${r} ${-r} ${k} ${-r} 0C${-r} ${-k} ${-k} ${-r} 0 ${-r}C${k} ${-r} ${r} ${-k} ${r} 0Z`;
+  }
+  const n = 5 + Math.floor(next() * 7);
+  for (let i = 0; i < n; i++) { const r = size * (0.25 + 0.45 * next()), a = 2 * Math.PI * i / n; p.push([r * Math.cos(a), r * Math.sin(a)]); }
+  return path(p);
+}
+
+function instances(first) {
+  const all = {};
+  const sheet = (widthMm, heightMm) => [{ id: "s", widthMm, heightMm, marginMm: 5, count: 60 }];
+  for (let k = 0; k < 4; k++) {
+    const next = chance(first + k);
+    all[`shapes ${first + k}`] = { gapMm: 2, sheets: sheet(210, 297),
+      pieces: Array.from({ length: 40 }, (_, i) => ({ id: `p${i}`, path: shape(next, 45), count: 1 })) };
+  }
+  for (let k = 0; k < 4; k++) {
+    const next = chance(first + 100 + k);
+    all[`copies ${first + k}`] = { gapMm: 1, sheets: sheet(305, 305),
+      pieces: Array.from({ length: 1 + k }, (_, i) => ({ id: `p${i}`, path: shape(next, 50), count: Math.round(60 / (1 + k)) })) };
+  }
+  for (let k = 0; k < 2; k++) all[`jigsaw ${first + k}`] = { ...puzzle(first + k, 30), gapMm: 0.5, sheets: sheet(210, 297) };
+  const design = JSON.parse(spawnSync(cli, ["read", join(here, "..", "demo", "fernblick-thank-you.svg")], { maxBuffer: 1 << 28 }).stdout.toString());
+  const stocks = { "#f5ecd6": ["ivory", 210, 297], "#64809a": ["slate", 305, 305], "#fdfdfb": ["snow", 210, 297], "#7f97ab": ["slate", 305, 305],
+    "#5b7891": ["slate", 305, 305], "#3a6650": ["pine", 215.9, 279.4], "#264f3d": ["pine", 215.9, 279.4], "#b86842": ["copper", 148, 210] };
+  for (const stock of ["ivory", "slate", "snow", "pine", "copper"]) {
+    const pieces = design.pieces.filter(p => stocks[p.colour][0] === stock);
+    all[`card, ${stock}`] = { gapMm: 2, sheets: sheet(...stocks[pieces[0].colour].slice(1)),
+      pieces: pieces.map(p => ({ id: p.id, path: p.outline, count: 12 })) };
+  }
+  for (const r of Object.values(all)) for (const p of r.pieces) p.turns = "quarter";
+  return all;
+}
+
+function against(first) {
+  const judge = join(samples, "packing");
+  if (!existsSync(judge)) throw new Error("Build bench/packing.cpp first; it says how.");
+  let product = 1, n = 0;
+  for (const [name, request] of Object.entries(instances(first))) {
+    const [s] = request.sheets;
+    // The judge knows no margin: its sheet is smaller.
+    const input = `${request.gapMm} ${s.widthMm - 2 * s.marginMm} ${s.heightMm - 2 * s.marginMm} 4\n` + request.pieces.map(p => {
+      const [ring] = rings(p.path).sort((a, b) => areaOf(b) - areaOf(a));
+      return `${p.count} ${ring.length} ${ring.map(q => q.join(" ")).join(" ")}`;
+    }).join("\n");
+    const run = spawnSync(judge, { input, maxBuffer: 1 << 28, timeout: 300000 });
+    const its = JSON.parse(run.stdout.toString() || "{\"sheets\":0}");
+    const seconds = Math.min(60, Math.max(10, its.seconds ?? 10));
+    const ours = nest(request, seconds);
+    const area = request.pieces.reduce((t, p) => t + p.count
+      * rings(p.path).map(areaOf).sort((a, b) => b - a).reduce((u, a, i) => i ? u - a : a, 0), 0);
+    // Of the last sheet, what is in use from whichever side is less, as of the judge's.
+    const points = ours.placements.filter(p => p.sheet === ours.sheetsUsed - 1).flatMap(p => {
+      const t = p.rotateDeg * Math.PI / 180;
+      return rings(request.pieces.find(q => q.id === p.piece).path).flat().map(([x, y]) =>
+        [x * Math.cos(t) - y * Math.sin(t) + p.dxMm, x * Math.sin(t) + y * Math.cos(t) + p.dyMm]);
+    });
+    const far = k => Math.max(...points.map(p => p[k])) - s.marginMm;
+    const part = Math.min(far(0) / (s.widthMm - 2 * s.marginMm), far(1) / (s.heightMm - 2 * s.marginMm));
+    const use = (sheets, part) => area / ((sheets - 1 + part) * (s.widthMm - 2 * s.marginMm) * (s.heightMm - 2 * s.marginMm));
+    const a = use(ours.sheetsUsed, part), b = use(its.sheets, its.part);
+    if (its.sheets > 0 && !its.missing) (product *= a / b, n++);
+    console.log(`${name}: ${ours.sheetsUsed} sheets, ${(100 * a).toFixed(1)} % in use (${seconds.toFixed(0)} s); the judge ${its.sheets}`
+      + `${its.missing ? ` (${its.missing} missing)` : ""},`
+      + ` ${(100 * b).toFixed(1)} % (${its.seconds?.toFixed(1)} s): ${(a / b).toFixed(3)}`);
+  }
+  console.log(`geometric mean of ${n}: ${(product ** (1 / n)).toFixed(3)}`);
+}
+
+function jigsaws(first) {
+  for (const turns of ["none", "quarter", "any"]) {
+    for (const [pieces, seconds, tries] of [[12, 10, 10], [25, 60, 5], [50, 180, 2]]) {
+      let solved = 0;
+      for (let k = 0; k < tries; k++) solved += nest(puzzle(first + k, pieces, { turns }), seconds).sheetsUsed === 1;
+      console.log(`jigsaws of ${pieces}, turns ${turns}: ${solved} of ${tries} in ${seconds} s`);
+    }
+  }
+}
+
+function pieces(first) {
+  for (const [count, seconds] of [[250, 30], [1000, 30]]) {
+    const next = chance(first);
+    const request = { gapMm: 2, sheets: [{ id: "s", widthMm: 305, heightMm: 305, marginMm: 5, count: 200 }],
+      pieces: Array.from({ length: count / 10 }, (_, i) => ({ id: `p${i}`, path: shape(next, 40), count: 10, turns: "quarter" })) };
+    const begun = Date.now();
+    nest(request, 0.01);
+    const first1 = (Date.now() - begun) / 1000;
+    const ours = nest(request, seconds);
+    const lines = ours.log.trim().split("\n");
+    console.log(`${count} pieces: valid after ${first1.toFixed(1)} s with starting; ${lines.find(l => l.includes("fill"))} -> ${lines.at(-1)}; `
+      + `${ours.seconds} s`);
+  }
+}
+
+const [what = "against", seed = "7000"] = process.argv.slice(2);
+({ against, jigsaws, pieces })[what](Number(seed));

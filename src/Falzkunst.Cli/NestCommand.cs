@@ -15,7 +15,9 @@ internal static class NestCommand
         {
             Description = "the gap, the sheets and the pieces: "
                 + """{"gapMm":2,"sheets":[{"id":"s","widthMm":300,"heightMm":200,"marginMm":5,"count":9,"keepOut":[path]}]"""
-                + ""","pieces":[{"id":"a","path":path,"count":3,"turns":"any|quarter|half|none","flip":false}]}; a path is SVG path data in mm, even-odd""",
+                + ""","pieces":[{"id":"a","path":path,"count":3,"turns":"any|quarter|half|none","flip":false}]}; a path is SVG path data in mm, even-odd. """
+                + """A sheet may have an "outline" (an off-cut: a path within its width and height, the margin is kept from it) and a "price" (1); """
+                + "the cheapest sheets are taken, and then the fewest",
         };
         var seconds = new Option<double>("--seconds")
         {
@@ -26,9 +28,13 @@ internal static class NestCommand
         var seed = new Option<int>("--seed") { HelpName = "N", Description = "the same seed gives the same layout (1)", DefaultValueFactory = _ => 1 };
         var output = new Option<string?>("--out") { HelpName = "LAYOUT.json", Description = "also write the result to a file" };
         var svg = new Option<string?>("--svg") { HelpName = "DIR", Description = "also draw each sheet as SVG" };
+        var equal = new Option<bool>("--equal-sheets")
+        {
+            Description = "lay out what is asked for many times as sheets that repeat, wherever that takes no sheet more",
+        };
         var progress = new Option<bool>("--progress") { Description = "say on stderr how far it is" };
-        var command = new Command("nest", "Places pieces on sheets: fewest sheets, then the smallest part of the last one.") { request, seconds, seed, output,
-            svg, progress, };
+        var command = new Command("nest", "Places pieces on sheets: fewest sheets, then the smallest part of the last one.") { request, seconds, seed, equal,
+            output, svg, progress, };
         command.Answers(parsed =>
         {
             var time = parsed.GetValue(seconds);
@@ -36,7 +42,8 @@ internal static class NestCommand
             var path = parsed.GetValue(request)!;
             var asked = CommandLine.Try(path, b => Parse(path, b)) with { Seed = parsed.GetValue(seed), Time = TimeSpan.FromSeconds(time) };
             var clock = Stopwatch.StartNew();
-            var result = NestEngine.Run(asked, TimeProvider.System, parsed.GetValue(progress) ? new Say() : null);
+            var say = parsed.GetValue(progress) ? new Say() : null;
+            var result = parsed.GetValue(equal) ? Repeats.Run(asked, TimeProvider.System, say) : NestEngine.Run(asked, TimeProvider.System, say);
             var answer = new Answer(
                 result.Placements.Select(p => new Placed(p.Piece, p.Copy, p.Sheet, p.SheetId, p.Turn.Degrees, p.Flipped, p.Shift.X, p.Shift.Y)),
                 result.Unplaced, result.SheetIds.Length, result.Utilisation, Math.Round(clock.Elapsed.TotalSeconds, 1));
@@ -55,7 +62,8 @@ internal static class NestCommand
 
     // Structs, so that a null among them is no piece; they are made by their constructor, for what it takes where nothing is said.
     [method: JsonConstructor]
-    private readonly record struct OneSheet(string Id, double WidthMm, double HeightMm, double MarginMm = 0, int Count = 1, string[]? KeepOut = null);
+    private readonly record struct OneSheet(string Id, double WidthMm, double HeightMm, double MarginMm = 0, int Count = 1, string[]? KeepOut = null,
+        double Price = 1, string? Outline = null);
 
     [method: JsonConstructor]
     private readonly record struct OnePiece(string Id, string Path, int Count = 1, Turns Turns = Turns.Any, bool Flip = false);
@@ -73,7 +81,11 @@ internal static class NestCommand
         if (asked.Pieces.Sum(p => (long)p.Count) > 20_000) throw new WrongInputException($"{name}: more than 20,000 pieces can't be laid out at once.");
         return new(Distance(asked.GapMm, "gapMm"),
             [.. asked.Sheets.Select(s => new NestSheet(s.Id, Side(s.WidthMm, "widthMm"), Side(s.HeightMm, "heightMm"), Distance(s.MarginMm, "marginMm"),
-                Count(s.Count), [.. (s.KeepOut ?? []).Select(k => PathOf(k, "a keep-out"))]))],
+                Count(s.Count), [.. (s.KeepOut ?? []).Select(k => PathOf(k, "a keep-out"))])
+            {
+                Price = s.Price is >= 0 and < 1e6 ? s.Price : throw new WrongInputException($"{name}: a price of {s.Price.Text()} is not from 0 to a million."),
+                Outline = s.Outline is null ? null : OutlineOf(s),
+            })],
             [.. asked.Pieces.Select(p => new NestPiece(p.Id, PathOf(p.Path, $"piece \"{p.Id}\""), Count(p.Count), p.Turns, p.Flip))]);
 
         int Count(int n) => n is >= 0 and <= 100_000 ? n : throw new WrongInputException($"{name}: a count of {n} is not from 0 to 100000.");
@@ -82,6 +94,14 @@ internal static class NestCommand
             : throw new WrongInputException($"{name}: {key} of {mm.Text()} is not from 0 to 100000.");
 
         Length Side(double mm, string key) => mm == 0 ? throw new WrongInputException($"{name}: {key} is 0.") : Distance(mm, key);
+
+        VectorPath OutlineOf(OneSheet s)
+        {
+            var path = PathOf(s.Outline!, $"the outline of sheet \"{s.Id}\"");
+            var whole = new Box(0, 0, s.WidthMm, s.HeightMm).Grown(Tolerances.Flatten);
+            return whole.Holds(path.Bounds) ? path
+                : throw new WrongInputException($"{name}: the outline of sheet \"{s.Id}\" goes beyond its {s.WidthMm.Text()} × {s.HeightMm.Text()} mm.");
+        }
 
         VectorPath PathOf(string text, string of)
         {

@@ -8,6 +8,9 @@ public sealed record SheetSize(
     [property: JsonPropertyName("WidthMm")] Length Width, [property: JsonPropertyName("HeightMm")] Length Height, int Count,
         [property: JsonPropertyName("MarginMm")] Length Margin)
 {
+    /// <summary>Whether they are sheets of one pile, however many of them.</summary>
+    public bool IsLike(SheetSize other) => this with { Count = 0 } == other with { Count = 0 };
+
     [JsonIgnore]
     public Length UsableWidth => Length.FromMm(Math.Max(0, (Width - Margin * 2).Mm));
 

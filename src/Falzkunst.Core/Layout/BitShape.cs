@@ -127,6 +127,9 @@ internal sealed class BitShape
         }
     }
 
+    /// <summary>Whether a cell of this sheet is set.</summary>
+    public bool Has(int x, int y) => (Bits[y * Words + (x >> 6)] >> (x & 63) & 1) != 0;
+
     public bool SameAs(BitShape other) => Left == other.Left && Top == other.Top && Rows == other.Rows && Words == other.Words
         && Bits.AsSpan().SequenceEqual(other.Bits);
 

@@ -21,7 +21,8 @@ public static class LayoutCheck
         foreach (var group in result.Placements.GroupBy(p => p.Sheet))
         {
             var sheet = request.Sheets.First(s => s.Id == group.First().SheetId);
-            OnSheet(faults, $"sheet {group.Key}", sheet.Width, sheet.Height, sheet.Margin, request.Gap, [.. sheet.KeepOut.Select(k => Region.Of(k))],
+            OnSheet(faults, $"sheet {group.Key}", sheet.Width, sheet.Height, sheet.Margin, request.Gap,
+                [.. sheet.KeepOut.Select(k => Region.Of(k))], sheet.Outline,
                 [.. group.Select(p => new Laid(p.Piece, p.Copy, regions[p.Piece].Transform(p.ToSheet)))]);
         }
 
@@ -51,7 +52,7 @@ public static class LayoutCheck
                 faults.Add($"{p.PieceId} does not belong on sheet {i + 1}.");
             var printed = sheet.Printed;
             OnSheet(faults, $"sheet {i + 1}", size.Width, size.Height, printed?.MarginOn(size) ?? size.Margin, printed?.GapOf(layout.Gap) ?? layout.Gap,
-                [.. (printed?.KeptFree ?? []).Select(k => Region.Of(k))],
+                [.. (printed?.KeptFree ?? []).Select(k => Region.Of(k))], null,
                 [.. sheet.Pieces.Where(p => regions.ContainsKey(p.PieceId))
                     .Select(p => new Laid(design.Piece(p.PieceId)!.Label, p.Copy, regions[p.PieceId].Transform(p.ToSheet)))]);
         }
@@ -60,8 +61,8 @@ public static class LayoutCheck
             foreach (var size in stock.Sheets.DistinctBy(s => s with { Count = 0 }))
             {
                 // Two rows of one size are one pile.
-                var there = stock.Sheets.Where(s => s with { Count = 0 } == size with { Count = 0 }).Sum(s => s.Count);
-                var used = layout.Sheets.Count(s => s.StockId == stock.Id && s.Size with { Count = 0 } == size with { Count = 0 });
+                var there = stock.Sheets.Where(s => s.IsLike(size)).Sum(s => s.Count);
+                var used = layout.Sheets.Count(s => s.StockId == stock.Id && s.Size.IsLike(size));
                 if (used > there) faults.Add($"{used} sheets of {stock.Name} are used, and there are {there}.");
             }
 
@@ -74,14 +75,17 @@ public static class LayoutCheck
     }
 
     private static void OnSheet(ImmutableArray<string>.Builder faults, string name, Length width, Length height, Length margin, Length gap,
-        List<Region> keepOuts, List<Laid> laid)
+        List<Region> keepOuts, VectorPath? outline, List<Laid> laid)
     {
+        var whole = outline is null ? null : Region.Of(outline, 0.002).Outset(Length.FromMm(Tolerance) - margin);
         for (var i = 0; i < laid.Count; i++)
         {
             var (piece, copy, region) = laid[i];
             var box = region.Bounds;
             var edge = Math.Min(Math.Min(box.Left, box.Top), Math.Min(width.Mm - box.Right, height.Mm - box.Bottom));
             if (edge < margin.Mm - Tolerance) faults.Add($"{piece} {copy} lies {edge:0.###} mm from the edge of {name}.");
+            if (whole is not null && !whole.Holds(region))
+                faults.Add($"{piece} {copy} lies too near to the outline of {name}, or outside.");
             foreach (var keep in keepOuts)
                 if (region.DistanceTo(keep) < gap.Mm - Tolerance) faults.Add($"{piece} {copy} lies in a keep-out of {name}.");
             for (var j = 0; j < i; j++)

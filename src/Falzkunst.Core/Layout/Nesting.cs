@@ -11,7 +11,23 @@ public enum Turns
 
 /// <summary>A piece to place <paramref name="Count"/> times. The path is even-odd: holes are holes, and a small piece may lie in one.</summary>
 /// <param name="Flip">Whether it may be laid on its face.</param>
-public sealed record NestPiece(string Id, VectorPath Path, int Count, Turns Turns = Turns.Quarter, bool Flip = false);
+public sealed record NestPiece(string Id, VectorPath Path, int Count, Turns Turns = Turns.Quarter, bool Flip = false)
+{
+    private (VectorPath Of, double AreaMm2)? _area;
+
+    internal double AreaMm2
+    {
+        get
+        {
+            // A copy with another path takes this field along.
+            if (_area is not { } known || !ReferenceEquals(known.Of, Path)) _area = known = (Path, Regions.Region.Of(Path).AreaMm2);
+            return known.AreaMm2;
+        }
+    }
+
+    /// <summary>The turns it may have, in degrees; empty where it may have any.</summary>
+    internal double[] Angles => Turns switch { Turns.None => [0], Turns.Half => [0, 180], Turns.Quarter => [0, 90, 180, 270], _ => [] };
+}
 
 /// <summary>Sheets of one size: at most <paramref name="Count"/> of them, nothing within the margin, nothing within the gap of a keep-out.</summary>
 public sealed record NestSheet(string Id, Length Width, Length Height, Length Margin, int Count, ImmutableArray<VectorPath> KeepOut)
@@ -19,6 +35,27 @@ public sealed record NestSheet(string Id, Length Width, Length Height, Length Ma
     public Length UsableWidth => Width - Margin * 2;
 
     public Length UsableHeight => Height - Margin * 2;
+
+    /// <summary>What a sheet costs; only how it stands to others matters.</summary>
+    public double Price { get; init; } = 1;
+
+    /// <summary>Its outline, where it is no rectangle (an off-cut): pieces keep the margin from that too. Null for a rectangle.</summary>
+    public VectorPath? Outline { get; init; }
+
+    public double AreaMm2 => Outline is null ? Width.Mm * Height.Mm : Regions.Region.Of(Outline).AreaMm2;
+
+    /// <summary>The area that pieces can fill, with half the gap around each of them, in mm².</summary>
+    internal double RoomFor(Length gap) => Math.Min(AreaMm2, (UsableWidth + gap).Mm * (UsableHeight + gap).Mm);
+
+    /// <summary>What pieces have to keep the gap from: the keep-outs, and all around an outline that pieces have to keep the margin from.</summary>
+    internal IEnumerable<VectorPath> Blocked(Length gap)
+    {
+        if (Outline is null) return KeepOut;
+        const double Beyond = 10;
+        var inner = Regions.Region.Of(Outline).Outset(gap - Margin);
+        var around = Regions.Region.Of(VectorPath.Rectangle(-Beyond, -Beyond, Width.Mm + 2 * Beyond, Height.Mm + 2 * Beyond)).TakeAway(inner);
+        return KeepOut.AddRange(around.ToPaths());
+    }
 }
 
 public sealed record NestRequest(Length Gap, ImmutableArray<NestSheet> Sheets, ImmutableArray<NestPiece> Pieces)
@@ -28,6 +65,9 @@ public sealed record NestRequest(Length Gap, ImmutableArray<NestSheet> Sheets, I
 
     /// <summary>How long to go on looking for a better layout.</summary>
     public TimeSpan Time { get; init; } = TimeSpan.FromSeconds(5);
+
+    /// <summary>Whether the search ends as soon as all pieces have a place.</summary>
+    public bool StopsWhenAllFit { get; init; }
 }
 
 /// <summary>
@@ -38,16 +78,64 @@ public sealed record Placement(string Piece, int Copy, int Sheet, string SheetId
     public Affine ToSheet => new Place(Turn, Shift, Flipped).Map;
 }
 
-public sealed record Unplaced(string Piece, int Copy, string Why);
+public sealed record Unplaced(string Piece, int Copy, string Why)
+{
+    internal const string NoRoom = "no sheet is left that has room for it";
+}
 
 /// <param name="SheetIds">The sheets used, in order: the size of each.</param>
 /// <param name="Utilisation">The area of the placed pieces by the area of the sheets used, 0 to 1.</param>
+/// <param name="LastSheetPart">How far down the last sheet is used, or how far across where that is less, 0 to 1.</param>
+/// <param name="Price">What the sheets cost.</param>
 public sealed record NestResult(ImmutableArray<Placement> Placements, ImmutableArray<Unplaced> Unplaced, ImmutableArray<string> SheetIds, double Utilisation,
-    double LastSheetPart)
+    double LastSheetPart, double Price)
 {
-    /// <summary>Less is better: first what could not be placed, then sheets, then the part of the last sheet that is used.</summary>
-    public double Cost => Unplaced.Length * 1e6 + SheetIds.Length + LastSheetPart;
+    /// <summary>Less is better: first what could not be placed, then the price of the sheets, then the part of the last sheet that is used.</summary>
+    public double Cost => Unplaced.Length * 1e6 + Price + LastSheetPart;
+
+    /// <summary>What was wrong with a layout that a search found, which is why the first fill is given instead; empty where nothing was.</summary>
+    public ImmutableArray<string> Discarded { get; init; } = [];
+
+    /// <summary>What placements come to. The last sheet is the one of which the smallest part is used.</summary>
+    public static NestResult Of(NestRequest request, ImmutableArray<Placement> placements, ImmutableArray<Unplaced> unplaced, ImmutableArray<string> sheetIds)
+    {
+        var sheets = request.Sheets.ToDictionary(s => s.Id);
+        var pieces = request.Pieces.ToDictionary(p => p.Id);
+        double[] down = new double[sheetIds.Length], across = new double[sheetIds.Length];
+        double area = 0;
+        // Copies lie in few turns; the shift only moves their box.
+        var boxes = new Dictionary<(string, Angle, bool), Box>();
+        foreach (var p in placements)
+        {
+            var turn = (p.Piece, p.Turn, p.Flipped);
+            if (!boxes.TryGetValue(turn, out var box)) boxes[turn] = box = pieces[p.Piece].Path.Transform(new Place(p.Turn, default, p.Flipped).Map).Bounds;
+            var sheet = sheets[p.SheetId];
+            down[p.Sheet] = Math.Max(down[p.Sheet], (box.Bottom + p.Shift.Y) / sheet.Height.Mm);
+            across[p.Sheet] = Math.Max(across[p.Sheet], (box.Right + p.Shift.X) / sheet.Width.Mm);
+            area += pieces[p.Piece].AreaMm2;
+        }
+
+        double[] low = [.. down.Zip(across, Math.Min)];
+        var last = low.Length - 1;
+        for (var i = last - 1; i >= 0; i--)
+            if (low[i] < low[last] - 1e-9) last = i;
+        var part = low.Length == 0 ? 0 : Math.Min(0.999, low[last]);
+        if (last < low.Length - 1)
+        {
+            placements = [.. placements.Select(p => p with { Sheet = p.Sheet == last ? low.Length - 1 : p.Sheet > last ? p.Sheet - 1 : p.Sheet })];
+            sheetIds = sheetIds.RemoveAt(last).Add(sheetIds[last]);
+        }
+
+        var whole = sheetIds.Sum(s => sheets[s].AreaMm2);
+        return new(placements, unplaced, sheetIds, whole > 0 ? area / whole : 0, part,
+            sheetIds.Sum(s => sheets[s].Price));
+    }
 }
 
 /// <summary>How a search stands.</summary>
-public sealed record NestProgress(double Fraction, NestResult? Best, string Text);
+public sealed record NestProgress(double Fraction, NestResult? Best, string Text)
+{
+    /// <summary>How the best so far stands, and what is done now.</summary>
+    internal static NestProgress Of(double fraction, NestResult best, string does) => new(Math.Min(1, fraction), best,
+        $"{best.SheetIds.Length} {(best.SheetIds.Length == 1 ? "sheet" : "sheets")}, {best.Utilisation:P0} used, {does}");
+}

@@ -33,7 +33,7 @@ public static class Rows
         var unplaced = ImmutableArray.CreateBuilder<Unplaced>();
         var used = new List<NestSheet>();
         var free = new Queue<NestSheet>(request.Sheets.SelectMany(s => Enumerable.Repeat(s, s.Count)));
-        double x = 0, y = 0, row = 0, area = 0, last = 0;
+        double x = 0, y = 0, row = 0;
         foreach (var t in all)
         {
             if (!request.Sheets.Any(s => Fits(t.Wide, s.UsableWidth.Mm) && Fits(t.High, s.UsableHeight.Mm)))
@@ -46,7 +46,7 @@ public static class Rows
             while (!HasRoom(t.Wide, t.High) && free.TryDequeue(out var next))
             {
                 used.Add(next);
-                (x, y, row, last) = (0, 0, 0, 0);
+                (x, y, row) = (0, 0, 0);
             }
 
             if (!HasRoom(t.Wide, t.High))
@@ -59,12 +59,10 @@ public static class Rows
             Point at = new(margin + x, margin + y);
             var shift = t.Turned ? at + new Point(t.Box.Bottom, -t.Box.Left) : at - new Point(t.Box.Left, t.Box.Top);
             placed.Add(new(t.Piece.Id, t.Copy, used.Count - 1, used[^1].Id, t.Turned ? Angle.FromDegrees(90) : Angle.Zero, false, shift));
-            (x, row, area, last) = (x + t.Wide, Math.Max(row, t.High), area + t.Box.Area, last + t.Box.Area);
+            (x, row) = (x + t.Wide, Math.Max(row, t.High));
         }
 
-        var whole = used.Sum(s => s.Width.Mm * s.Height.Mm);
-        return new(placed.ToImmutable(), unplaced.ToImmutable(), [.. used.Select(s => s.Id)], whole > 0 ? area / whole : 0,
-            used.Count > 0 ? last / (used[^1].Width.Mm * used[^1].Height.Mm) : 0);
+        return NestResult.Of(request, placed.ToImmutable(), unplaced.ToImmutable(), [.. used.Select(s => s.Id)]);
 
         bool HasRoom(double wide, double high) =>
             used.Count > 0 && Fits(x + wide, used[^1].UsableWidth.Mm) && Fits(y + high, used[^1].UsableHeight.Mm);

@@ -24,6 +24,13 @@ public sealed record SheetPlan(string StockId, string StockName, SheetSize Size,
     public PrintedSheet? Printed { get; init; }
 }
 
+/// <summary>Sheets that are the same, but for the numbers of the copies on them: one is looked at, all are loaded.</summary>
+/// <param name="Numbers">Of the sheets, from 1.</param>
+public sealed record SheetStack(SheetPlan Sheet, ImmutableArray<int> Numbers);
+
+/// <summary>Sheets that are missing in the drawer.</summary>
+public sealed record ToBuy(string StockId, SheetSize Size, int Count);
+
 /// <summary>What printing asks of a sheet.</summary>
 /// <param name="Marks">What is printed in its corners; null where it is trimmed by hand.</param>
 public sealed record PrintedSheet(SheetMarks? Marks, [property: JsonPropertyName("BleedMm")] Length Bleed)
@@ -55,6 +62,26 @@ public sealed record PrintedSheet(SheetMarks? Marks, [property: JsonPropertyName
 public sealed record DocketLayout(int Copies, [property: JsonPropertyName("GapMm")] Length Gap, ImmutableArray<SheetPlan> Sheets,
     ImmutableArray<Unplaced> Unplaced)
 {
+    /// <summary>What has to be bought so that everything finds a place.</summary>
+    public ImmutableArray<ToBuy> Missing { get; init; } = [];
+
+    /// <summary>The sheets, equal ones together, in the order of the first of each.</summary>
+    [JsonIgnore]
+    public IReadOnlyList<SheetStack> Stacks =>
+        [.. Sheets.Select((s, i) => (Sheet: s, Number: i + 1)).GroupBy(t => t.Sheet, SameSheet.Instance)
+            .Select(g => new SheetStack(g.Key, [.. g.Select(t => t.Number)]))];
+
+    private sealed class SameSheet : IEqualityComparer<SheetPlan>
+    {
+        public static SameSheet Instance { get; } = new();
+
+        public bool Equals(SheetPlan? a, SheetPlan? b) => a is not null && b is not null && a.StockId == b.StockId && a.Size == b.Size
+            && a.Pieces.Length == b.Pieces.Length
+            && a.Pieces.Zip(b.Pieces).All(t => t.First.PieceId == t.Second.PieceId && t.First.ToSheet == t.Second.ToSheet);
+
+        public int GetHashCode(SheetPlan sheet) => HashCode.Combine(sheet.StockId, sheet.Size, sheet.Pieces.Length);
+    }
+
     public double Utilisation
     {
         get
@@ -79,9 +106,11 @@ public static class SheetPlans
     {
         var sheets = ImmutableArray.CreateBuilder<SheetPlan>();
         var unplaced = ImmutableArray.CreateBuilder<Unplaced>();
+        var missing = ImmutableArray.CreateBuilder<ToBuy>();
         var papers = design.Papers;
         var byStock = papers.GroupBy(p => Stocks.For(p, drawer)).ToList();
         var done = 0;
+        var far = 0.0;
         foreach (var group in byStock)
         {
             var stock = group.Key;
@@ -101,18 +130,34 @@ public static class SheetPlans
 
             var request = RequestFor(design.Print, stock, group, settings) with { Time = settings.Time * share };
             var before = sheets.ToImmutable();
+            // Parts of the work may take longer than they were given; what is told only goes forward.
             var relay = progress is null ? null : new Relay<NestProgress>(p => progress.Report(new(
-                Math.Min(1, (done + p.Fraction * group.Count()) / papers.Length), $"{stock.Name}: {p.Text}",
+                far = Math.Max(far, Math.Min(1, (done + p.Fraction * group.Count()) / papers.Length)), $"{stock.Name}: {p.Text}",
                 new(settings.Copies, settings.Gap, p.Best is null ? before
                     : before.AddRange(Plans(design, stock, group, settings, request, p.Best)), unplaced.ToImmutable()))));
             var result = request.Sheets.Length > 0 && PrintedSheet.Of(design.Print, group, stock.Sheets[0], settings.MarksOnAll) is { SharesCuts: true }
-                ? Rows.Run(request) : NestEngine.Run(request, clock, relay, cancel);
+                ? Rows.Run(request) : Repeats.Run(request, clock, relay, cancel);
             sheets.AddRange(Plans(design, stock, group, settings, request, result));
             unplaced.AddRange(result.Unplaced);
+            missing.AddRange(MissingFor(stock, request, result, clock, cancel));
             done += group.Count();
         }
 
-        return new(settings.Copies, settings.Gap, sheets.ToImmutable(), unplaced.ToImmutable());
+        return new(settings.Copies, settings.Gap, sheets.ToImmutable(), unplaced.ToImmutable()) { Missing = missing.ToImmutable() };
+    }
+
+    /// <summary>How many sheets more, of the sizes in the drawer, take what found no place.</summary>
+    private static IEnumerable<ToBuy> MissingFor(Stock stock, NestRequest request, NestResult result, TimeProvider clock, CancellationToken cancel)
+    {
+        if (result.Unplaced.IsEmpty || cancel.IsCancellationRequested) return [];
+        var left = result.Unplaced.CountBy(u => u.Piece).ToDictionary();
+        var more = Repeats.Run(request with
+        {
+            Pieces = [.. request.Pieces.Where(p => left.ContainsKey(p.Id)).Select(p => p with { Count = left[p.Id] })],
+            Sheets = [.. request.Sheets.Select(s => s with { Count = 1000 })],
+            Time = request.Time / 4,
+        }, clock, null, cancel);
+        return more.SheetIds.CountBy(id => id).Select(c => new ToBuy(stock.Id, stock.Sheets[int.Parse(c.Key, CultureInfo.InvariantCulture)], c.Value));
     }
 
     /// <summary>Why no sheet of a stock can have the marks that are asked for; null where one can.</summary>
@@ -147,7 +192,7 @@ public static class SheetPlans
     private static IEnumerable<SheetPlan> Plans(Design design, Stock stock, IEnumerable<Piece> pieces, LayoutSettings settings, NestRequest request,
         NestResult result)
     {
-        var areas = request.Pieces.ToDictionary(p => p.Id, p => Regions.Region.Of(p.Path).AreaMm2);
+        var areas = request.Pieces.ToDictionary(p => p.Id, p => p.AreaMm2);
         for (var i = 0; i < result.SheetIds.Length; i++)
         {
             var size = stock.Sheets[int.Parse(result.SheetIds[i], CultureInfo.InvariantCulture)];

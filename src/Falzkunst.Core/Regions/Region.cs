@@ -4,6 +4,7 @@ using NetTopologySuite.Operation.Overlay;
 using NetTopologySuite.Operation.OverlayNG;
 using NetTopologySuite.Operation.Polygonize;
 using NetTopologySuite.Operation.Buffer;
+using Simplify = NetTopologySuite.Simplify;
 using Point = Falzkunst.Core.Measures.Point;
 
 namespace Falzkunst.Core.Regions;
@@ -145,6 +146,10 @@ public sealed class Region
     /// <summary>Everything within <paramref name="by"/> of the area (or, when negative, what is left when its edge comes in by so much). Corners are rounded,
     /// by chords of 5.6° that lie at most 0.12 % of the distance inside.</summary>
     public Region Outset(Length by) => new(_shape.Buffer(by.Mm, new BufferParameters(16)));
+
+    /// <summary>The area with fewer corners: no edge lies farther than <paramref name="within"/> from where it was (Douglas and Peucker 1973). Parts and holes
+    /// stay, where they are not smaller than that.</summary>
+    public Region Simplified(Length within) => new(Areas(Simplify.DouglasPeuckerSimplifier.Simplify(_shape, within.Mm)));
 
     /// <summary>What a stroke of this width covers along a path; ends and corners are round. Chords as <see cref="Outset"/>.</summary>
     public static Region Along(VectorPath path, Length width)

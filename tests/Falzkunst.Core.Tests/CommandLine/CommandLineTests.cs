@@ -256,12 +256,26 @@ public sealed class CommandLineTests : IDisposable
     [InlineData("""{"sheets":[null],"pieces":[]}""", "sheets[0] is missing something")]
     [InlineData("""{"sheets":[],"pieces":[{"id":"a","path":"M0 0H9V9Z","turns":"some"}]}""", "pieces[0].turns is missing something")]
     [InlineData("""{"sheets":[{"id":"s","widthMm":9}],"pieces":[]}""", "sheets[0] is missing something")]
+    [InlineData("""{"sheets":[{"id":"s","widthMm":9,"heightMm":9,"outline":"M0 0H10V9Z"}],"pieces":[]}""", "goes beyond its 9 × 9 mm")]
     [InlineData("""{"sheets":[],"pieces":[{"id":"a","path":"M0 0H9V9Z"},{"id":"a","path":"M0 0H9V9Z"}]}""", "two pieces have the same id")]
     public void Nest_says_where_a_request_is_none(string text, string expected)
     {
         var (code, output, error) = Run("nest", Save("r.json", text + "\n"));
         Assert.Equal((2, ""), (code, output));
         Assert.Contains(expected, error);
+    }
+
+    [Fact]
+    public void Nest_takes_an_off_cut_that_costs_nothing_and_stays_inside_its_outline()
+    {
+        var said = Json("nest", Save("r.json", """
+            {"sheets":[{"id":"whole","widthMm":100,"heightMm":100,"count":9},
+             {"id":"rest","widthMm":100,"heightMm":100,"price":0,"outline":"M0 0H100V20H20V100H0Z"}],"pieces":[{"id":"a","path":"M0 0H90V18H0Z","count":2}]}
+            """), "--seconds", "0.5", "--equal-sheets");
+        // One lies along a limb of it; for the other there is no room in the corner.
+        var sheets = said.GetProperty("placements").EnumerateArray().Select(p => p.GetProperty("sheetId").GetString()).ToList();
+        Assert.Contains("rest", sheets);
+        Assert.Equal(2, sheets.Count);
     }
 
     [Fact]

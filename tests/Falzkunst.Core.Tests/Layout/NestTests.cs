@@ -39,7 +39,7 @@ public sealed class NestTests
     {
         var request = new NestRequest(Length.FromMm(2), [Sheet(100, 100)], [Piece("a", "M0 0H20V20H0Z", 2)]);
         NestResult At(double x, double y) => new([new("a", 1, 0, "s", Angle.Zero, false, new(10, 10)), new("a", 2, 0, "s", Angle.Zero, false, new(x, y))],
-            [], ["s"], 0, 0);
+            [], ["s"], 0, 0, 1);
         Assert.Empty(LayoutCheck.Faults(request, At(32, 10)));
         Assert.Single(LayoutCheck.Faults(request, At(31.9, 10)));
         Assert.Single(LayoutCheck.Faults(request, At(15, 15)));

@@ -1,5 +1,9 @@
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
+using Falzkunst.Core.Measures;
+using Falzkunst.Core.Runs;
+using Falzkunst.Store;
+using Microsoft.AspNetCore.Mvc;
 
 namespace Falzkunst.Web.Pages.Dockets;
 
@@ -9,13 +13,53 @@ public sealed class LayOutModel(DocketParts parts) : SheetsPage(parts)
 
     public DocketLayout? Plan => Laid;
 
-    public List<(Stock Stock, int Count)> ByStock { get; private set; } = [];
+    /// <summary>The sheets of a stock, equal ones together.</summary>
+    public IReadOnlyList<IGrouping<string, Hung>> Wall { get; private set; } = [];
+
+    /// <summary>The one sheet that is looked at; null for the whole wall.</summary>
+    public Hung? One { get; private set; }
+
+    /// <summary>The machine whose mat it goes on; null where there is none.</summary>
+    public Machine? Machine { get; private set; }
+
+    /// <summary>What each stock gives.</summary>
+    public IReadOnlyList<Taken> Drawer { get; private set; } = [];
+
+    /// <summary>The number of the sheet that is looked at, from 1; 0 for all.</summary>
+    [BindProperty(SupportsGet = true, Name = "sheet")]
+    public int Number { get; set; }
+
+    /// <summary>Equal sheets, and what is left of each.</summary>
+    public sealed record Hung(SheetStack Stack, Box OffCut)
+    {
+        public SheetPlan Sheet => Stack.Sheet;
+
+        /// <summary>"1 to 11", or "1, 4, 5".</summary>
+        public string Numbers => Stack.Numbers is [var only] ? $"{only}" : Stack.Numbers[^1] - Stack.Numbers[0] == Stack.Numbers.Length - 1
+            ? $"{Stack.Numbers[0]} to {Stack.Numbers[^1]}" : string.Join(", ", Stack.Numbers);
+    }
+
+    /// <summary>What a stock gives to this docket.</summary>
+    /// <param name="Pieces">Of all copies.</param>
+    /// <param name="Sizes">Of each size: how many sheets are used, of how many.</param>
+    public sealed record Taken(Stock Stock, int Pieces, IReadOnlyList<(SheetSize Size, int Used, int ToBuy)> Sizes);
 
     public Task OnGetAsync(CancellationToken cancel) => ReadPage(cancel);
 
     protected override async Task ReadPage(CancellationToken cancel)
     {
         await ReadLayout(cancel);
-        ByStock = [.. (Design?.Pieces ?? []).GroupBy(p => Core.Cards.Stocks.For(p, Stocks)).Where(g => g.Key is not null).Select(g => (g.Key!, g.Count()))];
+        if (Plan is { } plan && DesignOfLayout is { } design)
+        {
+            var hung = plan.Stacks.Select(s => new Hung(s, OffCuts.Of(design, s.Sheet))).ToList();
+            Wall = [.. hung.GroupBy(h => h.Sheet.StockId)];
+            One = hung.Find(h => h.Stack.Numbers.Contains(Number));
+            if (One is not null && await Parts.MachineOf(Docket, cancel) is { } machine) Machine = Store.Drawer.ToCore(machine);
+        }
+
+        var current = LayoutIsCurrent ? Plan : null;
+        Drawer = [.. (Design?.Papers ?? []).GroupBy(p => Core.Cards.Stocks.For(p, Stocks)).Where(g => g.Key is not null).Select(g => new Taken(g.Key!,
+            g.Count() * Docket.Copies, [.. g.Key!.Sheets.Select(size => (size, current?.Sheets.Count(s => s.StockId == g.Key.Id && s.Size.IsLike(size)) ?? 0,
+                current?.Missing.Where(m => m.StockId == g.Key.Id && m.Size.IsLike(size)).Sum(m => m.Count) ?? 0))]))];
     }
 }

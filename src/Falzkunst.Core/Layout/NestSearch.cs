@@ -1,0 +1,290 @@
+namespace Falzkunst.Core.Layout;
+
+/// <summary>The search that goes on from a first fill. See <see cref="NestEngine"/>.</summary>
+internal sealed class NestSearch
+{
+    private const int Workers = 2;
+    private readonly NestRequest _request;
+    private readonly List<(NestPiece Piece, int Copy)> _copies = [];
+    private readonly Item[] _items;
+    private readonly Dictionary<string, Bay> _bays;
+    private readonly ImmutableArray<Unplaced> _tooLarge;
+    private State _best;
+
+    /// <summary>Whether every piece has an area that something can be told of; otherwise the first fill stays.</summary>
+    public bool CanSearch { get; } = true;
+
+    /// <param name="Kinds">The sheets, by their number in the request.</param>
+    /// <param name="Spots">Where each item lies; on no bay where it has no place.</param>
+    private sealed record State(ImmutableArray<int> Kinds, Spot[] Spots, NestResult Result);
+
+    /// <param name="first">What the fill gave, to go on from.</param>
+    public NestSearch(NestRequest request, NestResult first, BottomLeft fill)
+    {
+        (_request, _tooLarge) = (request, fill.TooLarge);
+        var items = new List<Item>();
+        foreach (var piece in fill.Fitting)
+        {
+            var shape = Footprint.Of(piece.Path, request.Gap);
+            CanSearch &= !shape.IsEmpty;
+            if (shape.IsEmpty) break;
+            var angles = piece.Angles;
+            shape.Prepared(angles.Length > 0 ? angles : [0, 90, 180, 270], piece.Flip);
+            var item = new Item(shape, angles, piece.Flip);
+            for (var copy = 1; copy <= piece.Count; copy++)
+            {
+                _copies.Add((piece, copy));
+                items.Add(item);
+            }
+        }
+
+        _items = [.. items];
+        if (!CanSearch) _copies.Clear();
+        _bays = request.Sheets.ToDictionary(s => s.Id, s => new Bay(
+            new(s.Margin.Mm, s.Margin.Mm, s.Width.Mm - s.Margin.Mm, s.Height.Mm - s.Margin.Mm),
+            [.. s.Blocked(request.Gap).Select(path => Footprint.Of(path, request.Gap)).Where(shape => !shape.IsEmpty)
+                .Select(shape => new Spot(0, shape.Prepared([0], false).In(0), shape.Centre.X, shape.Centre.Y))]));
+        _best = StateOf(first);
+    }
+
+    private State StateOf(NestResult result)
+    {
+        var placed = result.Placements.ToDictionary(p => (p.Piece, p.Copy));
+        var kinds = result.SheetIds.Select(id => _request.Sheets.IndexOf(_request.Sheets.First(s => s.Id == id))).ToImmutableArray();
+        return new(kinds, [.. _copies.Select((c, i) =>
+        {
+            var shape = _items[i].Shape;
+            if (!placed.TryGetValue((c.Piece.Id, c.Copy), out var p)) return new(-1, shape.In(0), 0, 0);
+            var at = p.ToSheet.Apply(shape.Centre);
+            return new Spot(p.Sheet, shape.In(p.Turn.Degrees, p.Flipped), at.X, at.Y);
+        })], result);
+    }
+
+    private State StateOf(ImmutableArray<int> kinds, ReadOnlySpan<Spot> spots)
+    {
+        // Sheets on which nothing is left are not used.
+        var used = new bool[kinds.Length];
+        foreach (var s in spots)
+            if (s.Bay >= 0) used[s.Bay] = true;
+        var to = new int[kinds.Length];
+        for (var b = 1; b < to.Length; b++) to[b] = to[b - 1] + (used[b - 1] ? 1 : 0);
+        var placements = ImmutableArray.CreateBuilder<Placement>(_items.Length);
+        var unplaced = _tooLarge.ToBuilder();
+        for (var i = 0; i < _items.Length; i++)
+        {
+            var (piece, copy) = _copies[i];
+            var s = spots[i];
+            if (s.Bay < 0)
+            {
+                unplaced.Add(new(piece.Id, copy, Unplaced.NoRoom));
+                continue;
+            }
+
+            var turn = Angle.FromDegrees(s.Turned.Degrees);
+            var from = new Place(turn, default, s.Turned.Flipped).Map.Apply(_items[i].Shape.Centre);
+            placements.Add(new(piece.Id, copy, to[s.Bay], _request.Sheets[kinds[s.Bay]].Id, turn, s.Turned.Flipped,
+                new(s.X - from.X, s.Y - from.Y)));
+        }
+
+        return StateOf(NestResult.Of(_request, placements.ToImmutable(), unplaced.ToImmutable(),
+            [.. kinds.Where((_, b) => used[b]).Select(k => _request.Sheets[k].Id)]));
+    }
+
+    /// <summary>Searches for some work; the best that was found, or the first.</summary>
+    public NestResult Run(long work, Action<NestResult, string> say, CancellationToken cancel)
+    {
+        var workers = new Worker[Workers];
+        for (var w = 0; w < Workers; w++) workers[w] = new(this, w);
+        long spent = 0;
+        for (var round = 0; spent < work && !cancel.IsCancellationRequested; round++)
+        {
+            var share = Math.Max(2_000_000, Math.Min(work / 40, work - spent));
+            var from = _best;
+            var found = new State?[Workers];
+            Parallel.For(0, Workers, w => found[w] = workers[w].Go(from, round, share, cancel));
+            // What the slower of them did; a little at least, so that it ends where there is nothing left to do.
+            spent += Math.Max(share / 20, workers.Max(w => w.Used));
+            foreach (var f in found)
+                if (f is not null && f.Result.Cost < _best.Result.Cost - 1e-9) _best = f;
+            if (workers.All(w => w.HasNothingToDo) || (_request.StopsWhenAllFit && _best.Result.Unplaced.IsEmpty)) break;
+            say(_best.Result, workers[0].Says);
+        }
+
+        return _best.Result;
+    }
+
+    /// <summary>One of the searches: what it tries, and how far it is with that.</summary>
+    private sealed class Worker(NestSearch search, int number)
+    {
+        private readonly ulong _seed = (ulong)(search._request.Seed * 7919 + number + 1);
+        private Drop? _drop;
+        private State? _dropFrom;
+        private Squeeze? _squeeze;
+
+        public bool HasNothingToDo { get; private set; }
+
+        public string Says { get; private set; } = "";
+
+        /// <summary>The work of the last round.</summary>
+        public long Used { get; private set; }
+
+        /// <summary>Goes on for some work; what it found that is better than where it went from, or null.</summary>
+        public State? Go(State from, int round, long work, CancellationToken cancel)
+        {
+            var seed = _seed + (ulong)round * 104729;
+            // What it tries depends on the sheets and on what has no place; as long as these stay, it goes on.
+            if (_dropFrom is null || !_dropFrom.Kinds.SequenceEqual(from.Kinds) || _dropFrom.Result.Unplaced.Length != from.Result.Unplaced.Length)
+                (_drop, _dropFrom) = (Drop.Of(search, from, seed), from);
+            var squeezes = from.Result.Unplaced.Length == search._tooLarge.Length;
+            HasNothingToDo = _drop is null && !squeezes;
+            if (_drop is not null && (!squeezes || _drop.IsWorthAll || (round + number) % 2 == 0))
+            {
+                Says = squeezes ? $"trying {_drop.Sheets} {(_drop.Sheets == 1 ? "sheet" : "sheets")}" : "making room for all";
+                var (before, fewer) = (_drop.Work, _drop.Go(work, cancel));
+                Used = _drop.Work - before;
+                return fewer;
+            }
+
+            Used = 0;
+            if (!squeezes) return null;
+            Says = "making the last sheet shorter";
+            _squeeze ??= new();
+            var (shorter, used) = _squeeze.Go(search, from, seed, work, cancel);
+            Used = used;
+            return shorter;
+        }
+    }
+
+    /// <summary>Looks for room for all pieces on fewer or cheaper sheets, or for those that have none.</summary>
+    private sealed class Drop
+    {
+        private readonly NestSearch _search;
+        private readonly ImmutableArray<int> _kinds;
+        private readonly Packing _packing;
+        private readonly List<(double Loss, Spot[] Spots)> _pool = [];
+        private Chance _chance;
+
+        private Drop(NestSearch search, ImmutableArray<int> kinds, Packing packing, ulong seed)
+        {
+            (_search, _kinds, _packing, _chance) = (search, kinds, packing, new(seed));
+        }
+
+        public int Sheets => _kinds.Length;
+
+        public long Work => _packing.Work;
+
+        /// <summary>Whether a sheet that is saved outweighs everything else: few pieces, and the only other sheet.</summary>
+        public bool IsWorthAll => _kinds.Length == 1 && _search._items.Length <= 80;
+
+        public static Drop? Of(NestSearch search, State from, ulong seed)
+        {
+            var request = search._request;
+            ImmutableArray<int> kinds = from.Kinds;
+            var to = Enumerable.Range(0, kinds.Length).ToArray();
+            if (from.Result.Unplaced.Length == search._tooLarge.Length)
+            {
+                var used = new double[kinds.Length];
+                for (var i = 0; i < search._items.Length; i++) used[from.Spots[i].Bay] += search._items[i].Shape.AreaMm2;
+                var empty = Enumerable.Range(0, kinds.Length).OrderBy(b => used[b] / request.Sheets[kinds[b]].Price).First();
+                kinds = kinds.RemoveAt(empty);
+                for (var b = 0; b < to.Length; b++) to[b] = b == empty ? -1 : b > empty ? b - 1 : b;
+            }
+
+            var room = kinds.Sum(k => request.Sheets[k].RoomFor(request.Gap));
+            var needed = search._items.Sum(i => i.Shape.AreaMm2);
+            if (kinds.IsEmpty || needed > room * 0.999) return null;
+            var spots = from.Spots.Select(s => s with { Bay = s.Bay < 0 ? -1 : to[s.Bay] }).ToArray();
+            var packing = new Packing(search._items, [.. kinds.Select(k => search._bays[request.Sheets[k].Id])], spots, seed);
+            for (var i = 0; i < spots.Length; i++)
+                if (spots[i].Bay < 0 && !packing.PutBest(i)) return null;
+            return new(search, kinds, packing, seed);
+        }
+
+        public State? Go(long work, CancellationToken cancel)
+        {
+            var until = _packing.Work + work;
+            while (_packing.Work < until && !cancel.IsCancellationRequested)
+            {
+                if (_packing.Separate(100, 3, until - _packing.Work, cancel))
+                    return _search.StateOf(_kinds, _packing.Spots);
+                if (_packing.Work >= until) break;
+                // Stuck: from one of the better ones so far, with two pieces changed.
+                var at = _pool.FindIndex(p => p.Loss > _packing.Loss);
+                _pool.Insert(at < 0 ? _pool.Count : at, (_packing.Loss, _packing.Spots.ToArray()));
+                if (_pool.Count > 20) _pool.RemoveAt(_pool.Count - 1);
+                var pick = (int)(_pool.Count * Math.Pow(_chance.Next(), 3));
+                _packing.Set(_pool[pick].Spots);
+                _packing.Disturb();
+            }
+
+            return null;
+        }
+    }
+
+    /// <summary>Makes the last sheet shorter.</summary>
+    private sealed class Squeeze
+    {
+        /// <summary>Of what is used of the sheet, the part that is taken away at once.</summary>
+        private const double First = 0.04, Least = 0.0005;
+
+        private double _step = First;
+
+        public (State? Found, long Used) Go(NestSearch search, State from, ulong seed, long work, CancellationToken cancel)
+        {
+            var request = search._request;
+            var (kinds, last) = (from.Kinds, from.Kinds.Length - 1);
+            var packing = new Packing(search._items, [.. kinds.Select(k => search._bays[request.Sheets[k].Id])], from.Spots, seed);
+            Spot[]? best = null;
+            var whole = search._bays[request.Sheets[kinds[last]].Id].Room;
+            // Down, or across where less of it is used that way.
+            var (down, across) = Far(search, packing, last);
+            var isDown = (down - whole.Top) / whole.Height <= (across - whole.Left) / whole.Width;
+            var (begin, low) = isDown ? (whole.Top, down) : (whole.Left, across);
+            while (packing.Work < work && !cancel.IsCancellationRequested)
+            {
+                var to = begin + (low - begin) * (1 - _step);
+                if (packing.SetRoom(last, RoomTo(to)) && packing.Separate(60, 1, work - packing.Work, cancel))
+                {
+                    var far = Far(search, packing, last);
+                    low = Math.Min(to, isDown ? far.Down : far.Across);
+                    best = packing.Spots.ToArray();
+                    if (low <= begin) break;
+                    _step = Math.Min(0.1, _step * 1.3);
+                }
+                else
+                {
+                    if (packing.Work >= work) break;
+                    if (_step <= Least)
+                    {
+                        // As far as it goes from here; the next time with larger steps again.
+                        _step = First;
+                        break;
+                    }
+
+                    _step = Math.Max(Least, _step / 2);
+                    packing.SetRoom(last, RoomTo(low + 1e-6));
+                    packing.Set(best ?? from.Spots);
+                }
+            }
+
+            return (best is null ? null : search.StateOf(kinds, best), packing.Work);
+
+            Box RoomTo(double far) => isDown ? whole with { Bottom = far } : whole with { Right = far };
+        }
+
+        /// <summary>How far down and across the last sheet is used.</summary>
+        private static (double Down, double Across) Far(NestSearch search, Packing packing, int bay)
+        {
+            var (down, across) = (packing.Bays[bay].Room.Top, packing.Bays[bay].Room.Left);
+            for (var i = 0; i < packing.Spots.Length; i++)
+            {
+                var s = packing.Spots[i];
+                if (s.Bay != bay) continue;
+                down = Math.Max(down, s.Y + s.Turned.Bounds.Bottom - search._items[i].Shape.Edge);
+                across = Math.Max(across, s.X + s.Turned.Bounds.Right - search._items[i].Shape.Edge);
+            }
+
+            return (down, across);
+        }
+    }
+}

@@ -1,0 +1,42 @@
+import { test } from "node:test";
+import assert from "node:assert/strict";
+import { AxeBuilder } from "@axe-core/playwright";
+import { open, boxOnEmptyPage, Hands, signIn } from "./browser.mjs";
+
+test("equal sheets hang as one stack, and one of them is seen as it lies on the mat", { timeout: 120_000 }, async () => {
+  const { browser, page } = await open();
+  try {
+    const hands = new Hands(page);
+    const axe = async () => {
+      const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();
+      assert.deepEqual(found.violations.map(v => `${v.id}: ${v.nodes[0].html}`), []);
+    };
+    await signIn(hands, "tobias@murmeltier.example");
+    await boxOnEmptyPage(page, "140");
+    await page.fill("[name=copies]", "9");
+    await page.keyboard.press("Enter");
+    await page.waitForFunction(() => /9 copies/.test(document.querySelector("#slip").innerText));
+    hands.actions = 0;
+    await hands.click("#slip a:has-text('Lay out')");
+    await hands.click("button:has-text('Lay out')");
+    await page.waitForSelector(".wall figure", { timeout: 60_000 });
+    // All are equal but the last, perhaps.
+    const stacks = await page.locator(".wall figure").count();
+    assert.ok(stacks <= 2, `${stacks} kinds of sheets`);
+    assert.match(await page.innerText(".wall figure >> nth=0"), /\d × this sheet\s+sheets 1 to \d/);
+    assert.match(await page.innerText(".drawer"), /\d of \d+/);
+    await axe();
+    await hands.click(".wall figure a >> nth=0");
+    await page.waitForSelector(".mat");
+    assert.match(await page.innerText(".one-sheet figcaption"), /upper left corner/);
+    assert.match(await page.innerText(".card"), /all the same[\s\S]*paper used/);
+    await axe();
+    console.log(`# actions from the slip to a sheet on its mat: ${hands.actions}`);
+    assert.ok(hands.actions <= 3);
+    await page.click(".card-back a");
+    await page.waitForSelector(".wall");
+    assert.deepEqual(page.problems, []);
+  } finally {
+    await browser.close();
+  }
+});
