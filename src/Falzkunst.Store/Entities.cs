@@ -329,6 +329,24 @@ public sealed class LayoutRow : IOfStudio
 
     /// <summary>The layout as JSON; empty until there is one that was checked.</summary>
     public string Document { get; set; } = "";
+
+    /// <summary>While it is under way: the best so far that was checked, as JSON; empty where there is none.</summary>
+    public string BestDocument { get; set; } = "";
+
+    /// <summary>The layout that undo goes back to; null where there is none that still holds.</summary>
+    public Guid? ParentId { get; set; }
+
+    /// <summary>What was done to get here from there: "Move “Sky”".</summary>
+    public string What { get; set; } = "";
+
+    /// <summary>Whether it was undone. Redo takes it back, until another change is made.</summary>
+    public bool Undone { get; set; }
+
+    /// <summary>Whether what is pinned in the parent stays where it lies.</summary>
+    public bool KeepsPins { get; set; }
+
+    /// <summary>The sheets, from 0, that are as in a layout before this one, of which they were cut.</summary>
+    public int[] CutBefore { get; set; } = [];
 }
 
 /// <summary>A printed sheet as it was seen, and what was read of its marks.</summary>

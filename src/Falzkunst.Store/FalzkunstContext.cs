@@ -91,6 +91,10 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         var layout = Scoped<LayoutRow>(builder);
         layout.HasIndex(l => new { l.DocketId, l.At });
         layout.Property(l => l.Best).HasDefaultValue("");
+        layout.Property(l => l.BestDocument).HasDefaultValue("");
+        layout.Property(l => l.What).HasDefaultValue("");
+        layout.Property(l => l.CutBefore).HasDefaultValueSql("'{}'");
+        layout.HasIndex(l => l.ParentId);
         var paper = Scoped<PaperRow>(builder);
         paper.HasIndex(p => new { p.LayoutId, p.Sheet, p.At });
         paper.HasOne<LayoutRow>().WithMany().HasForeignKey(p => p.LayoutId).OnDelete(DeleteBehavior.Cascade);

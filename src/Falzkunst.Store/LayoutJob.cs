@@ -11,6 +11,9 @@ namespace Falzkunst.Store;
 /// <summary>Lays a docket out in the background. Started again after a crash, it begins afresh; a finished one is left alone.</summary>
 public sealed class LayoutJob(FalzkunstContext db, Revisions revisions, Drawer drawer, TimeProvider clock)
 {
+    /// <summary>With more pieces there is no picture of the best so far: checking it would take from the time of the search.</summary>
+    private const int MostShown = 400;
+
     /// <summary>The hash of everything that a layout follows from.</summary>
     public static string MadeFrom(Guid? revisionId, int copies, IEnumerable<Stock> stocks)
     {
@@ -24,11 +27,23 @@ public sealed class LayoutJob(FalzkunstContext db, Revisions revisions, Drawer d
         return Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text.ToString())))[..24];
     }
 
-    public static DocketLayout? Read(LayoutRow? row) => row is { Document.Length: > 0 } ? JsonSerializer.Deserialize<DocketLayout>(row.Document) : null;
+    public static DocketLayout? Read(LayoutRow? row) => Read(row?.Document);
+
+    /// <summary>A layout as it is kept; null where there is none.</summary>
+    public static DocketLayout? Read(string? document) => string.IsNullOrEmpty(document) ? null : JsonSerializer.Deserialize<DocketLayout>(document);
+
+    internal static string Write(DocketLayout layout) => JsonSerializer.Serialize(layout);
+
+    /// <summary>The layouts of a docket that were not undone, the newest first.</summary>
+    public static IQueryable<LayoutRow> Newest(FalzkunstContext db, Guid docketId) =>
+        db.Layouts.AsNoTracking().Where(l => l.DocketId == docketId && !l.Undone).OrderByDescending(l => l.At).ThenByDescending(l => l.Id);
 
     /// <summary>Puts a layout into the queue; one that is under way for the same docket is asked to stop.</summary>
-    public async Task<LayoutRow> Ask(Docket docket, IBackgroundJobClient queue, CancellationToken cancel)
+    /// <param name="keepsPins">Whether what is pinned stays where it lies, and what was set beside stays there.</param>
+    public async Task<LayoutRow> Ask(Docket docket, IBackgroundJobClient queue, CancellationToken cancel, bool keepsPins = false)
     {
+        var madeFrom = MadeFrom(docket.CurrentRevisionId, docket.Copies, await drawer.Stocks(cancel));
+        var before = await Newest(db, docket.Id).Where(l => l.MadeFrom == madeFrom && l.Document != "").Select(l => (Guid?)l.Id).FirstOrDefaultAsync(cancel);
         await db.Layouts.Where(l => l.DocketId == docket.Id && (l.State == WorkState.Waiting || l.State == WorkState.Working))
             .ExecuteUpdateAsync(u => u.SetProperty(l => l.StopAsked, true), cancel);
         var row = new LayoutRow
@@ -38,7 +53,10 @@ public sealed class LayoutJob(FalzkunstContext db, Revisions revisions, Drawer d
             DocketId = docket.Id,
             RevisionId = docket.CurrentRevisionId!.Value,
             Copies = docket.Copies,
-            MadeFrom = MadeFrom(docket.CurrentRevisionId, docket.Copies, await drawer.Stocks(cancel)),
+            MadeFrom = madeFrom,
+            ParentId = before,
+            KeepsPins = keepsPins && before is not null,
+            What = before is null ? "" : keepsPins ? "Lay out the rest again" : "Lay out again",
             State = WorkState.Waiting,
             Text = "waiting to begin",
             At = clock.GetUtcNow(),
@@ -74,9 +92,11 @@ public sealed class LayoutJob(FalzkunstContext db, Revisions revisions, Drawer d
         await db.SaveChangesAsync(cancel);
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         LayoutProgress? latest = null;
+        DocketLayout? shown = null;
         var stocks = await drawer.Stocks(cancel);
-        var work = Task.Run(() => SheetPlans.LayOut(design, stocks, LayoutSettings.For(row.Copies), clock, new Latest(p => latest = p), stop.Token),
-            CancellationToken.None);
+        var kept = row.KeepsPins ? Read(await db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == row.ParentId, cancel)) : null;
+        var work = Task.Run(() => SheetPlans.LayOut(design, stocks, LayoutSettings.For(row.Copies) with { Kept = kept }, clock,
+            new Latest(p => latest = p), stop.Token), CancellationToken.None);
         try
         {
             while (await Task.WhenAny(work, Task.Delay(250, CancellationToken.None)) != work)
@@ -84,10 +104,15 @@ public sealed class LayoutJob(FalzkunstContext db, Revisions revisions, Drawer d
                 // Null where it is gone, with its docket.
                 var stopAsked = await db.Layouts.Where(l => l.Id == layoutId).Select(l => (bool?)l.StopAsked).FirstOrDefaultAsync(CancellationToken.None);
                 if (cancel.IsCancellationRequested || stopAsked != false) await stop.CancelAsync();
-                // Numbers only: no sheet is shown before it was checked.
                 if (latest is { } p)
+                {
                     (row.Fraction, row.Text, row.Best) = (p.Fraction, p.Text, p.Best.Sheets.IsEmpty ? ""
                         : $"best so far: {p.Best.Sheets.Length} {(p.Best.Sheets.Length == 1 ? "sheet" : "sheets")}, {p.Best.Utilisation:P0} used");
+                    // No sheet is shown before it was checked; what is not laid out yet is no fault of those that are.
+                    if (!p.Best.Sheets.IsEmpty && p.Best != shown && (shown = p.Best).Sheets.Sum(s => s.Pieces.Length) <= MostShown
+                        && LayoutCheck.SheetFaults(design, stocks, p.Best, stop.Token).IsEmpty) row.BestDocument = Write(p.Best);
+                }
+
                 row.SeenAt = clock.GetUtcNow();
                 await db.SaveChangesAsync(CancellationToken.None);
             }
@@ -95,7 +120,7 @@ public sealed class LayoutJob(FalzkunstContext db, Revisions revisions, Drawer d
             var layout = await work;
             // The application is going down: the queue takes the job up again.
             cancel.ThrowIfCancellationRequested();
-            (row.Fraction, row.Text, row.Best, row.SeenAt) = (1, "", "", clock.GetUtcNow());
+            (row.Fraction, row.Text, row.Best, row.BestDocument, row.SeenAt) = (1, "", "", "", clock.GetUtcNow());
             if (LayoutCheck.Faults(design, stocks, layout, cancel) is [var fault, ..] faults)
             {
                 (row.State, row.Text) = (WorkState.Failed, $"What was laid out breaks a rule, so it is not shown: {fault}"
@@ -103,7 +128,7 @@ public sealed class LayoutJob(FalzkunstContext db, Revisions revisions, Drawer d
             }
             else
             {
-                (row.State, row.Document) = (stop.IsCancellationRequested ? WorkState.Stopped : WorkState.Done, JsonSerializer.Serialize(layout));
+                (row.State, row.Document) = (stop.IsCancellationRequested ? WorkState.Stopped : WorkState.Done, Write(layout));
             }
 
             await db.SaveChangesAsync(CancellationToken.None);

@@ -13,7 +13,7 @@ namespace Falzkunst.Web;
 
 /// <summary>What the pages of a docket work with; one for each request.</summary>
 public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer drawer, LayoutJob layouts, Runs runs, Incoming incoming,
-    KeptThings kept, Calibrations calibrations, IBackgroundJobClient queue, IMemoryCache memory, TimeProvider clock, Inspector inspector)
+    KeptThings kept, Calibrations calibrations, IBackgroundJobClient queue, IMemoryCache memory, TimeProvider clock, Inspector inspector, HandLayouts byHand)
 {
     // Findings follow from the design and the drawer alone, and designs are immutable: found once, shown on every page.
     private static readonly ConditionalWeakTable<Design, Found> Findings = [];
@@ -27,6 +27,8 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
     public Inspector Inspector => inspector;
 
     public LayoutJob Layouts => layouts;
+
+    public HandLayouts ByHand => byHand;
 
     public Runs Runs => runs;
 
@@ -97,7 +99,7 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
 
     /// <summary>The newest layout of a docket that has something to show.</summary>
     public Task<LayoutRow?> LatestLayout(Guid docketId, CancellationToken cancel) =>
-        db.Layouts.AsNoTracking().Where(l => l.DocketId == docketId).OrderByDescending(l => l.At).ThenByDescending(l => l.Id).FirstOrDefaultAsync(cancel);
+        LayoutJob.Newest(db, docketId).FirstOrDefaultAsync(cancel);
 
     /// <summary>The machine of a docket; the first where it has none; null where there is none at all.</summary>
     public async Task<MachineRow?> MachineOf(Docket docket, CancellationToken cancel)

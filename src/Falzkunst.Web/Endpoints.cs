@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.IO.Compression;
 using System.Net;
 using System.Net.ServerSentEvents;
@@ -5,6 +6,8 @@ using System.Runtime.CompilerServices;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Documents;
 using Falzkunst.Core.Files;
+using Falzkunst.Core.Layout;
+using Falzkunst.Core.Measures;
 using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Printing;
 using Falzkunst.Core.Reading;
@@ -12,6 +15,7 @@ using Falzkunst.Core.Writing;
 using Falzkunst.Store;
 using Falzkunst.Web.Table;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Caching.Memory;
 
 namespace Falzkunst.Web;
 
@@ -44,8 +48,10 @@ public static class Endpoints
         docket.MapGet("/print/{layout:guid}/sheet-{sheet:int}.png", PrintPng);
         docket.MapGet("/files/{format}.zip", Zip);
         docket.MapGet("/files/{format}/{name}", OneFile);
-        docket.MapGet("/lay-out/progress/{id:guid}", (Guid id, Watch watch, CancellationToken cancel) =>
-            TypedResults.ServerSentEvents(LayoutProgress(id, watch, cancel)));
+        docket.MapGet("/lay-out/would/{layout:guid}", Would);
+        docket.MapGet("/lay-out/best/{layout:guid}.svg", Best);
+        docket.MapGet("/lay-out/progress/{id:guid}", (int number, Guid id, Watch watch, CancellationToken cancel) =>
+            TypedResults.ServerSentEvents(LayoutProgress(number, id, watch, cancel)));
         docket.MapGet("/run/progress/{id:guid}", (Guid id, string? shown, Watch watch, CancellationToken cancel) =>
             TypedResults.ServerSentEvents(RunProgress(id, shown ?? "", watch, cancel)));
     }
@@ -252,6 +258,53 @@ public static class Endpoints
             && await parts.PrintSheets(docket, row, cancel) is { } sheets ? (docket, sheets) : null;
     }
 
+    /// <summary>Where a piece would come to lie that is moved by hand, and what is in its way, while it is dragged. The sheet is remembered from one question
+    /// to the next; a layout is never changed.</summary>
+    private static async Task<IResult> Would(int number, Guid layout, string? laid, double turn, double right, double down, DocketParts parts,
+        CancellationToken cancel)
+    {
+        if (PieceCopy.Read(laid) is not { } which || !double.IsFinite(right + down + turn)) return Results.NotFound();
+        var key = ("by hand", parts.Db.StudioId, layout, number);
+        if (!parts.Memory.TryGetValue(key, out HandLayout? known))
+        {
+            if (await parts.Db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel) is not { } docket
+                || await parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == layout && l.DocketId == docket.Id, cancel) is not { } row
+                || LayoutJob.Read(row) is not { } plan || await parts.Revisions.DesignOf(row.RevisionId, cancel) is not { } design) return Results.NotFound();
+            known = parts.Memory.Set(key, new HandLayout(design, plan), new MemoryCacheEntryOptions { Size = 2_000_000, SlidingExpiration =
+                TimeSpan.FromMinutes(5) });
+        }
+
+        if (known!.Layout.Find(which) is not var (sheet, index)) return Results.NotFound();
+        var on = known.On(sheet);
+        var from = on.MiddleOf(index);
+        var settled = on.Settle(index, Angle.FromDegrees(turn), from + new Point(right, down));
+        return Results.Json(new
+        {
+            right = settled.At?.X - from.X,
+            down = settled.At?.Y - from.Y,
+            inTheWay = settled.InTheWay.Select(i => known.Layout.Sheets[sheet].Pieces[i].Which.ToString()),
+        });
+    }
+
+    /// <summary>A layout that somebody moves pieces of, with what is known of its sheets.</summary>
+    private sealed class HandLayout(Core.Cards.Design design, DocketLayout layout)
+    {
+        private readonly System.Collections.Concurrent.ConcurrentDictionary<int, HandSheet> _sheets = [];
+
+        public DocketLayout Layout => layout;
+
+        public HandSheet On(int sheet) => _sheets.GetOrAdd(sheet, i => HandSheet.Of(design, layout.Sheets[i], layout.Gap));
+    }
+
+    /// <summary>The best layout so far, of one that is under way.</summary>
+    private static async Task<IResult> Best(int number, Guid layout, DocketParts parts, CancellationToken cancel)
+    {
+        if (await parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == layout, cancel) is not { } row
+            || LayoutJob.Read(row.BestDocument) is not { } best || await parts.Revisions.DesignOf(row.RevisionId, cancel) is not { } design)
+            return Results.NotFound();
+        return Results.Content(SheetSvg.Small(design, best), "image/svg+xml");
+    }
+
     private static async Task<List<ProductionFile>?> Files(int number, string format, DocketParts parts, CancellationToken cancel)
     {
         if (!Enum.TryParse<ProductionFormat>(format, true, out var wanted)) return null;
@@ -279,10 +332,14 @@ public static class Endpoints
         return Results.Bytes(buffer.ToArray(), "application/zip", $"docket-{number}-{format.ToLowerInvariant()}.zip");
     }
 
-    private static IAsyncEnumerable<SseItem<string>> LayoutProgress(Guid id, Watch watch, CancellationToken cancel) =>
+    private static IAsyncEnumerable<SseItem<string>> LayoutProgress(int number, Guid id, Watch watch, CancellationToken cancel) =>
         watch.While(id, db => db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id, cancel),
             row => row.State is WorkState.Done or WorkState.Stopped or WorkState.Failed ? null
-                : Bar(row.Fraction, row.Text.Length > 0 ? row.Text : "waiting to begin", row.Best), cancel);
+                : Bar(row.Fraction, row.Text.Length > 0 ? row.Text : "waiting to begin", row.Best) + BestPicture(number, row), cancel);
+
+    /// <summary>The best so far as a picture, as long as it is the same at the same address.</summary>
+    private static string BestPicture(int number, LayoutRow row) => row.BestDocument.Length == 0 ? "" : string.Create(CultureInfo.InvariantCulture,
+        $"<img class=\"best-so-far\" alt=\"The best layout so far\" src=\"/dockets/{number}/lay-out/best/{row.Id}.svg?of={row.BestDocument.GetHashCode(StringComparison.Ordinal):x}\">");
 
     private static IAsyncEnumerable<SseItem<string>> RunProgress(Guid id, string shown, Watch watch, CancellationToken cancel) =>
         watch.While(id, db => db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id, cancel),

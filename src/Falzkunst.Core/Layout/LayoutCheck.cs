@@ -42,19 +42,28 @@ public static class LayoutCheck
     /// <param name="drawer">The stocks that it was laid out on.</param>
     public static ImmutableArray<string> Faults(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, CancellationToken cancel = default)
     {
+        var faults = SheetFaults(design, drawer, layout, cancel).ToBuilder();
+        var seen = layout.Sheets.SelectMany(s => s.Pieces.Select(p => p.Which)).Concat(layout.Unplaced.Select(u => new PieceCopy(u.Piece, u.Copy)))
+            .Concat(layout.Beside).GroupBy(p => p).ToDictionary(g => g.Key, g => g.Count());
+        foreach (var piece in design.Papers)
+            for (var copy = 1; copy <= layout.Copies; copy++)
+                if (seen.GetValueOrDefault(new(piece.Id, copy)) is not 1 and var n) faults.Add($"{piece.Label}, copy {copy}, is there {n} times.");
+        return faults.ToImmutable();
+    }
+
+    /// <summary>What is wrong with the sheets of a layout, of which something may still be missing.</summary>
+    public static ImmutableArray<string> SheetFaults(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, CancellationToken cancel = default)
+    {
         var faults = ImmutableArray.CreateBuilder<string>();
         var regions = design.Pieces.ToDictionary(p => p.Id, p => Region.Of(p.Outline, 0.002));
         for (var i = 0; i < layout.Sheets.Length; i++)
         {
             cancel.ThrowIfCancellationRequested();
-            var (sheet, size) = (layout.Sheets[i], layout.Sheets[i].Size);
+            var sheet = layout.Sheets[i];
             foreach (var p in sheet.Pieces.Where(p => design.Piece(p.PieceId) is not { } piece || Stocks.For(piece, drawer)?.Id != sheet.StockId))
                 faults.Add($"{p.PieceId} does not belong on sheet {i + 1}.");
-            var printed = sheet.Printed;
-            OnSheet(faults, $"sheet {i + 1}", size.Width, size.Height, printed?.MarginOn(size) ?? size.Margin, printed?.GapOf(layout.Gap) ?? layout.Gap,
-                [.. (printed?.KeptFree ?? []).Select(k => Region.Of(k))], null,
-                [.. sheet.Pieces.Where(p => regions.ContainsKey(p.PieceId))
-                    .Select(p => new Laid(design.Piece(p.PieceId)!.Label, p.Copy, regions[p.PieceId].Transform(p.ToSheet)))]);
+            OnSheet(faults, $"sheet {i + 1}", sheet, layout.Gap, [.. sheet.Pieces.Where(p => regions.ContainsKey(p.PieceId))
+                .Select(p => new Laid(design.Piece(p.PieceId)!.Label, p.Copy, regions[p.PieceId].Transform(p.ToSheet)))]);
         }
 
         foreach (var stock in drawer)
@@ -66,19 +75,41 @@ public static class LayoutCheck
                 if (used > there) faults.Add($"{used} sheets of {stock.Name} are used, and there are {there}.");
             }
 
-        var seen = layout.Sheets.SelectMany(s => s.Pieces.Select(p => (p.PieceId, p.Copy))).Concat(layout.Unplaced.Select(u => (PieceId: u.Piece, u.Copy)))
-            .GroupBy(p => p).ToDictionary(g => g.Key, g => g.Count());
-        foreach (var piece in design.Papers)
-            for (var copy = 1; copy <= layout.Copies; copy++)
-                if (seen.GetValueOrDefault((piece.Id, copy)) is not 1 and var n) faults.Add($"{piece.Label}, copy {copy}, is there {n} times.");
         return faults.ToImmutable();
     }
 
+    /// <summary>What is wrong with where one piece of a sheet lies, as a sentence; null where nothing is.</summary>
+    /// <param name="index">Which of the sheet's pieces.</param>
+    public static string? Fault(Design design, SheetPlan sheet, Length gap, int index)
+    {
+        var faults = ImmutableArray.CreateBuilder<string>();
+        var reach = Box.Empty;
+        var laid = new List<Laid>();
+        // The one that is asked for comes last: it is compared with those before it, as far as they are near.
+        foreach (var p in sheet.Pieces.Where((_, i) => i != index).Prepend(sheet.Pieces[index]))
+        {
+            if (design.Piece(p.PieceId) is not { } piece) continue;
+            var path = piece.Outline.Transform(p.ToSheet);
+            if (reach.IsEmpty) reach = path.Bounds.Grown((sheet.Printed?.GapOf(gap) ?? gap).Mm + 1);
+            if (reach.Touches(path.Bounds)) laid.Insert(0, new(piece.Label, p.Copy, Region.Of(path, 0.002)));
+        }
+
+        OnSheet(faults, "the sheet", sheet, gap, laid, laid.Count - 1);
+        return faults.Count > 0 ? faults[0] : null;
+    }
+
+    private static void OnSheet(ImmutableArray<string>.Builder faults, string name, SheetPlan sheet, Length gap, List<Laid> laid, int from = 0)
+    {
+        var (size, printed) = (sheet.Size, sheet.Printed);
+        OnSheet(faults, name, size.Width, size.Height, printed?.MarginOn(size) ?? size.Margin, printed?.GapOf(gap) ?? gap,
+            [.. (printed?.KeptFree ?? []).Select(k => Region.Of(k))], null, laid, from);
+    }
+
     private static void OnSheet(ImmutableArray<string>.Builder faults, string name, Length width, Length height, Length margin, Length gap,
-        List<Region> keepOuts, VectorPath? outline, List<Laid> laid)
+        List<Region> keepOuts, VectorPath? outline, List<Laid> laid, int from = 0)
     {
         var whole = outline is null ? null : Region.Of(outline, 0.002).Outset(Length.FromMm(Tolerance) - margin);
-        for (var i = 0; i < laid.Count; i++)
+        for (var i = from; i < laid.Count; i++)
         {
             var (piece, copy, region) = laid[i];
             var box = region.Bounds;

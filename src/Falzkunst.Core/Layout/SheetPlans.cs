@@ -10,11 +10,33 @@ public sealed record LayoutSettings(int Copies, Length Gap, int Seed, TimeSpan T
 
     /// <summary>Whether every sheet of a card that is printed has marks, also those on which nothing is.</summary>
     public bool MarksOnAll { get; init; }
+
+    /// <summary>A layout of the same copies, of which what is pinned stays where it lies, and what was set beside stays there; null for none.</summary>
+    public DocketLayout? Kept { get; init; }
+}
+
+/// <summary>One copy of a piece.</summary>
+/// <param name="Copy">From 1.</param>
+public readonly record struct PieceCopy(string PieceId, int Copy)
+{
+    /// <summary>Reads what <see cref="ToString"/> writes: "p3.1".</summary>
+    public static PieceCopy? Read(string? text) => text?.LastIndexOf('.') is > 0 and var dot
+        && int.TryParse(text.AsSpan(dot + 1), NumberStyles.None, CultureInfo.InvariantCulture, out var copy) ? new(text[..dot], copy) : null;
+
+    public override string ToString() => string.Create(CultureInfo.InvariantCulture, $"{PieceId}.{Copy}");
 }
 
 /// <summary>A piece on a sheet.</summary>
 /// <param name="ToSheet">Maps the piece's own coordinates to the sheet.</param>
-public sealed record PlacedPiece(string PieceId, int Copy, Affine ToSheet);
+public sealed record PlacedPiece(string PieceId, int Copy, Affine ToSheet)
+{
+    /// <summary>Whether it stays where it lies when the rest is laid out again.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool Pinned { get; init; }
+
+    [JsonIgnore]
+    public PieceCopy Which => new(PieceId, Copy);
+}
 
 /// <summary>What lies on one sheet of a stock.</summary>
 public sealed record SheetPlan(string StockId, string StockName, SheetSize Size, ImmutableArray<PlacedPiece> Pieces, double Utilisation)
@@ -22,6 +44,12 @@ public sealed record SheetPlan(string StockId, string StockName, SheetSize Size,
     /// <summary>What is asked of the sheet since it is printed; null where it is only cut.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public PrintedSheet? Printed { get; init; }
+
+    /// <summary>The same with its use worked out anew.</summary>
+    internal SheetPlan Measured(Design design) => this with
+    {
+        Utilisation = Pieces.Sum(p => design.Piece(p.PieceId)?.AreaMm2 ?? 0) / (Size.Width.Mm * Size.Height.Mm),
+    };
 }
 
 /// <summary>Sheets that are the same, but for the numbers of the copies on them: one is looked at, all are loaded.</summary>
@@ -65,6 +93,21 @@ public sealed record DocketLayout(int Copies, [property: JsonPropertyName("GapMm
     /// <summary>What has to be bought so that everything finds a place.</summary>
     public ImmutableArray<ToBuy> Missing { get; init; } = [];
 
+    /// <summary>What somebody set beside the sheets: it is not cut.</summary>
+    public ImmutableArray<PieceCopy> Beside { get; init; } = [];
+
+    [JsonIgnore]
+    public bool HasPins => Sheets.Any(s => s.Pieces.Any(p => p.Pinned));
+
+    /// <summary>On which sheet a piece lies, from 0, and which of its pieces it is; null where it lies on none.</summary>
+    public (int Sheet, int Index)? Find(PieceCopy which)
+    {
+        for (var s = 0; s < Sheets.Length; s++)
+            for (var i = 0; i < Sheets[s].Pieces.Length; i++)
+                if (Sheets[s].Pieces[i].Which == which) return (s, i);
+        return null;
+    }
+
     /// <summary>The sheets, equal ones together, in the order of the first of each.</summary>
     [JsonIgnore]
     public IReadOnlyList<SheetStack> Stacks =>
@@ -77,7 +120,7 @@ public sealed record DocketLayout(int Copies, [property: JsonPropertyName("GapMm
 
         public bool Equals(SheetPlan? a, SheetPlan? b) => a is not null && b is not null && a.StockId == b.StockId && a.Size == b.Size
             && a.Pieces.Length == b.Pieces.Length
-            && a.Pieces.Zip(b.Pieces).All(t => t.First.PieceId == t.Second.PieceId && t.First.ToSheet == t.Second.ToSheet);
+            && a.Pieces.Zip(b.Pieces).All(t => t.First with { Copy = t.Second.Copy } == t.Second);
 
         public int GetHashCode(SheetPlan sheet) => HashCode.Combine(sheet.StockId, sheet.Size, sheet.Pieces.Length);
     }
@@ -128,22 +171,28 @@ public static class SheetPlans
                 continue;
             }
 
-            var request = RequestFor(design.Print, stock, group, settings) with { Time = settings.Time * share };
+            var pinned = new PinnedSheets(settings.Kept, stock, design);
+            var request = pinned.Rest(RequestFor(design.Print, stock, group, settings) with { Time = settings.Time * share });
             var before = sheets.ToImmutable();
             // Parts of the work may take longer than they were given; what is told only goes forward.
             var relay = progress is null ? null : new Relay<NestProgress>(p => progress.Report(new(
                 far = Math.Max(far, Math.Min(1, (done + p.Fraction * group.Count()) / papers.Length)), $"{stock.Name}: {p.Text}",
                 new(settings.Copies, settings.Gap, p.Best is null ? before
-                    : before.AddRange(Plans(design, stock, group, settings, request, p.Best)), unplaced.ToImmutable()))));
-            var result = request.Sheets.Length > 0 && PrintedSheet.Of(design.Print, group, stock.Sheets[0], settings.MarksOnAll) is { SharesCuts: true }
-                ? Rows.Run(request) : Repeats.Run(request, clock, relay, cancel);
-            sheets.AddRange(Plans(design, stock, group, settings, request, result));
-            unplaced.AddRange(result.Unplaced);
+                    : before.AddRange(Plans(design, stock, group, settings, request, p.Best, pinned)), unplaced.ToImmutable()))));
+            var sharesCuts = request.Sheets.Length > 0 && PrintedSheet.Of(design.Print, group, stock.Sheets[0], settings.MarksOnAll) is { SharesCuts: true };
+            var result = sharesCuts && pinned.IsEmpty ? Rows.Run(request)
+                : pinned.IsEmpty ? Repeats.Run(request, clock, relay, cancel) : NestEngine.Run(request, clock, relay, cancel);
+            sheets.AddRange(Plans(design, stock, group, settings, request, result, pinned));
+            unplaced.AddRange(result.Unplaced.Select(u => u with { Copy = pinned.CopyOf(u.Piece, u.Copy) }));
             missing.AddRange(MissingFor(stock, request, result, clock, cancel));
             done += group.Count();
         }
 
-        return new(settings.Copies, settings.Gap, sheets.ToImmutable(), unplaced.ToImmutable()) { Missing = missing.ToImmutable() };
+        return new(settings.Copies, settings.Gap, sheets.ToImmutable(), unplaced.ToImmutable())
+        {
+            Missing = missing.ToImmutable(),
+            Beside = settings.Kept?.Beside ?? [],
+        };
     }
 
     /// <summary>How many sheets more, of the sizes in the drawer, take what found no place.</summary>
@@ -154,7 +203,7 @@ public static class SheetPlans
         var more = Repeats.Run(request with
         {
             Pieces = [.. request.Pieces.Where(p => left.ContainsKey(p.Id)).Select(p => p with { Count = left[p.Id] })],
-            Sheets = [.. request.Sheets.Select(s => s with { Count = 1000 })],
+            Sheets = [.. request.Sheets.Where(s => PinnedSheets.IsOfDrawer(s.Id)).Select(s => s with { Count = 1000 })],
             Time = request.Time / 4,
         }, clock, null, cancel);
         return more.SheetIds.CountBy(id => id).Select(c => new ToBuy(stock.Id, stock.Sheets[int.Parse(c.Key, CultureInfo.InvariantCulture)], c.Value));
@@ -190,16 +239,20 @@ public static class SheetPlans
     }
 
     private static IEnumerable<SheetPlan> Plans(Design design, Stock stock, IEnumerable<Piece> pieces, LayoutSettings settings, NestRequest request,
-        NestResult result)
+        NestResult result, PinnedSheets pinned)
     {
         var areas = request.Pieces.ToDictionary(p => p.Id, p => p.AreaMm2);
+        var on = result.Placements.ToLookup(p => p.Sheet, p => new PlacedPiece(p.Piece, pinned.CopyOf(p.Piece, p.Copy),
+            (design.Piece(p.Piece)?.FaceUp ?? Affine.Identity).Then(p.ToSheet)));
+        // Sheets on which something is pinned come first, in their order, whether anything else found a place on them or not.
+        var added = result.SheetIds.Select((id, i) => (id, i)).Where(t => !PinnedSheets.IsOfDrawer(t.id)).ToDictionary(t => t.id, t => t.i);
+        foreach (var (id, sheet) in pinned.Sheets)
+            yield return (added.TryGetValue(id, out var i) ? sheet with { Pieces = sheet.Pieces.AddRange(on[i]) } : sheet).Measured(design);
         for (var i = 0; i < result.SheetIds.Length; i++)
         {
+            if (!PinnedSheets.IsOfDrawer(result.SheetIds[i])) continue;
             var size = stock.Sheets[int.Parse(result.SheetIds[i], CultureInfo.InvariantCulture)];
-            var on = result.Placements.Where(p => p.Sheet == i).ToList();
-            yield return new(stock.Id, stock.Name, size,
-                [.. on.Select(p => new PlacedPiece(p.Piece, p.Copy, (design.Piece(p.Piece)?.FaceUp ?? Affine.Identity).Then(p.ToSheet)))],
-                on.Sum(p => areas[p.Piece]) / (size.Width.Mm * size.Height.Mm))
+            yield return new(stock.Id, stock.Name, size, [.. on[i]], on[i].Sum(p => areas[p.PieceId]) / (size.Width.Mm * size.Height.Mm))
             {
                 Printed = PrintedSheet.Of(design.Print, pieces, size, settings.MarksOnAll),
             };

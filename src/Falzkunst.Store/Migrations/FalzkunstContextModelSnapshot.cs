@@ -337,8 +337,20 @@ namespace Falzkunst.Store.Migrations
                         .HasColumnType("text")
                         .HasDefaultValue("");
 
+                    b.Property<string>("BestDocument")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("");
+
                     b.Property<int>("Copies")
                         .HasColumnType("integer");
+
+                    b.PrimitiveCollection<int[]>("CutBefore")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("integer[]")
+                        .HasDefaultValueSql("'{}'");
 
                     b.Property<Guid>("DocketId")
                         .HasColumnType("uuid");
@@ -350,9 +362,15 @@ namespace Falzkunst.Store.Migrations
                     b.Property<double>("Fraction")
                         .HasColumnType("double precision");
 
+                    b.Property<bool>("KeepsPins")
+                        .HasColumnType("boolean");
+
                     b.Property<string>("MadeFrom")
                         .IsRequired()
                         .HasColumnType("text");
+
+                    b.Property<Guid?>("ParentId")
+                        .HasColumnType("uuid");
 
                     b.Property<Guid>("RevisionId")
                         .HasColumnType("uuid");
@@ -373,7 +391,18 @@ namespace Falzkunst.Store.Migrations
                         .IsRequired()
                         .HasColumnType("text");
 
+                    b.Property<bool>("Undone")
+                        .HasColumnType("boolean");
+
+                    b.Property<string>("What")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("");
+
                     b.HasKey("Id");
+
+                    b.HasIndex("ParentId");
 
                     b.HasIndex("StudioId");
 

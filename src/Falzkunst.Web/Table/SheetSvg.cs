@@ -6,6 +6,10 @@ using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Web.Table;
 
+/// <summary>What somebody does by hand on a sheet.</summary>
+/// <param name="Address">Of the page on which a piece is chosen.</param>
+public sealed record SheetHand(PieceCopy? Chosen, Func<PieceCopy, string> Address);
+
 /// <summary>Sheets, with what lies on them, and what a machine did there.</summary>
 public static class SheetSvg
 {
@@ -20,8 +24,16 @@ public static class SheetSvg
     }
 
     /// <summary>A sheet as it has to lie on the mat of a machine: in the corner where the tool begins, the edge that is loaded first at the top.</summary>
-    public static string OnMat(Design design, SheetPlan sheet, Box offCut, Machine machine, string label)
+    /// <param name="hand">What can be chosen and moved; null for a picture only.</param>
+    public static string OnMat(Design design, SheetPlan sheet, Box offCut, Machine? machine, string label, SheetHand? hand = null)
     {
+        if (machine is null)
+        {
+            var plain = Open(new(0, 0, sheet.Size.Width.Mm, sheet.Size.Height.Mm), label, 0);
+            Laid(plain, design, sheet, offCut, hand);
+            return plain.End().ToString();
+        }
+
         const double Rim = 12, Roll = 3;
         // Of a roll only so much is shown as the sheet is long.
         var (wide, high) = (machine.Width.Mm, machine.Height.Mm > Roll * machine.Width.Mm ? sheet.Size.Height.Mm + Rim : machine.Height.Mm);
@@ -30,11 +42,11 @@ public static class SheetSvg
         w.Start("rect").Set("class", "mat-reach").Set("width", wide).Set("height", high).End();
         var middle = wide / 2;
         w.Start("path").Set("class", "mat-arrow").Set("d", FormattableString.Invariant($"M{middle - 6} {-2.5}L{middle} {-9}L{middle + 6} {-2.5}Z")).End();
-        Laid(w, design, sheet, offCut);
+        Laid(w, design, sheet, offCut, hand);
         return w.End().ToString();
     }
 
-    private static void Laid(SvgWriter w, Design design, SheetPlan sheet, Box offCut)
+    private static void Laid(SvgWriter w, Design design, SheetPlan sheet, Box offCut, SheetHand? hand = null)
     {
         Paper(w, sheet.Size.Width.Mm, sheet.Size.Height.Mm, design.Piece(sheet.Pieces.Length > 0 ? sheet.Pieces[0].PieceId : "")?.Colour.Hex ?? "#fbf8f2");
         w.Start("rect").Set("class", "sheet-margin").Set("x", sheet.Size.Margin.Mm).Set("y", sheet.Size.Margin.Mm).Set("width", sheet.Size.UsableWidth.Mm)
@@ -55,11 +67,68 @@ public static class SheetSvg
         foreach (var placed in sheet.Pieces)
         {
             if (design.Piece(placed.PieceId) is not { } piece) continue;
+            if (hand is not null)
+            {
+                w.Start("a").Set("class", "laid-piece").SetIf(hand.Chosen == placed.Which, "aria-current", "true").Set("href", hand.Address(placed.Which))
+                    .Set("data-laid", placed.Which.ToString()).Set("aria-label",
+                        $"{piece.Label}, copy {placed.Copy}{(placed.Pinned ? ", pinned" : "")}");
+            }
+
             w.Start("g").Set("transform", placed.ToSheet).Say("title", $"{piece.Label}, copy {placed.Copy}");
             w.Start("path").Set("class", $"laid op-{piece.OuterOperation.Word()}").Set("fill-rule", "evenodd").Path(piece.Outline).End();
             foreach (var line in piece.Lines) w.Start("path").Set("class", $"op-{line.Operation.Word()}").Path(line.Path).End();
             w.End();
+            if (placed.Pinned)
+            {
+                var at = placed.ToSheet.Apply(piece.Outline.Bounds.Centre);
+                w.Start("circle").Set("class", "pin").Set("cx", at.X).Set("cy", at.Y).Set("r", 2).End();
+            }
+
+            if (hand is not null) w.End();
         }
+    }
+
+    /// <summary>A piece that lies beside the sheets.</summary>
+    public static string Beside(Piece piece, double pxPerMm)
+    {
+        var path = piece.Outline.Transform(piece.FaceUp);
+        var view = path.Bounds.Grown(1);
+        var w = new SvgWriter(1024).Start("svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view).Set("aria-hidden", "true")
+            .Set("width", view.Width * pxPerMm).Set("height", view.Height * pxPerMm);
+        w.Start("path").Set("class", "beside-paper").Set("fill", piece.Colour.Hex).Set("fill-rule", "evenodd").Path(path).End();
+        return w.End().ToString();
+    }
+
+    /// <summary>All sheets of a layout in rows, equal ones once, as a picture that stands alone.</summary>
+    public static string Small(Design design, DocketLayout layout)
+    {
+        const double Between = 14, RowWidth = 1100;
+        double x = 0, y = 0, row = 0, wide = 0;
+        var sheets = new SvgWriter(1 << 14);
+        foreach (var stack in layout.Stacks)
+        {
+            var size = stack.Sheet.Size;
+            if (x > 0 && x + size.Width.Mm > RowWidth) (x, y, row) = (0, y + row + Between, 0);
+            sheets.Start("g").Set("transform", Affine.Move(x, y));
+            // More than one lie below.
+            for (var under = Math.Min(2, stack.Numbers.Length - 1); under >= 0; under--)
+                sheets.Start("rect").Set("x", 3 * under).Set("y", -3 * under).Set("width", size.Width.Mm).Set("height", size.Height.Mm)
+                    .Set("fill", design.Piece(stack.Sheet.Pieces[0].PieceId)?.Colour.Hex ?? "#fbf8f2").Set("stroke", "#23262e").Set("stroke-width", 0.6).End();
+            foreach (var placed in stack.Sheet.Pieces)
+            {
+                if (design.Piece(placed.PieceId) is not { } piece) continue;
+                sheets.Start("path").Set("transform", placed.ToSheet).Set("fill", "#fff").Set("fill-opacity", "0.4").Set("fill-rule", "evenodd")
+                    .Set("stroke", "#23262e").Set("stroke-width", 0.5).Path(piece.Outline).End();
+            }
+
+            sheets.End();
+            x += size.Width.Mm + Between;
+            (row, wide) = (Math.Max(row, size.Height.Mm), Math.Max(wide, x - Between));
+        }
+
+        var view = new Box(0, 0, wide, y + row).Grown(8);
+        return new SvgWriter(1 << 14).Start("svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view).Set("width", view.Width)
+            .Set("height", view.Height).Add(sheets).End().ToString();
     }
 
     /// <summary>What is planned for a sheet, and over it what the machine says that it did; the inner face where the tool goes, mirrored.</summary>

@@ -54,9 +54,9 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     /// <summary>The slip and the findings as they are now.</summary>
     public IActionResult OnGetLooked() => Partial("_Looked", this);
 
-    public string? UndoWhat { get; private set; }
+    public string? UndoWhat { get; protected set; }
 
-    public string? RedoWhat { get; private set; }
+    public string? RedoWhat { get; protected set; }
 
     public string Unit => StudioClaims.UnitOf(User);
 
@@ -276,7 +276,8 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         return Partial("_Answer", this);
     }
 
-    private async Task<IActionResult> Step(Guid basedOn, bool undo, CancellationToken cancel)
+    /// <summary>Undoes a change of the design, or takes that back.</summary>
+    protected virtual async Task<IActionResult> Step(Guid basedOn, bool undo, CancellationToken cancel)
     {
         var outcome = undo ? await parts.Revisions.Undo(Docket, basedOn, cancel) : await parts.Revisions.Redo(Docket, basedOn, cancel);
         return await Show(outcome, undo ? "Undo" : "Redo", cancel);
@@ -342,8 +343,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         LayoutIsCurrent = Layout is not null && Layout.MadeFrom == LayoutJob.MadeFrom(Docket.CurrentRevisionId, Docket.Copies, Stocks);
         (UndoWhat, RedoWhat) = await parts.Revisions.Steps(Docket, cancel);
         var lastRun = await parts.Db.Runs.AsNoTracking().Where(r => r.DocketId == Docket.Id).OrderByDescending(r => r.StartedAt).FirstOrDefaultAsync(cancel);
-        var doneSheets = Layout is null ? 0
-            : await parts.Db.Runs.Where(r => r.LayoutId == Layout.Id && r.State == WorkState.Done).Select(r => r.Sheet).Distinct().CountAsync(cancel);
+        var doneSheets = Layout is null ? 0 : (await parts.ByHand.CutSheets(Layout, cancel)).Count;
         var facts = new DocketFacts(Design, await parts.Db.SourceFiles.CountAsync(f => f.DocketId == Docket.Id, cancel), Stops, Layout, Laid, LayoutIsCurrent,
             lastRun, doneSheets, Stocks, IsInspecting);
         foreach (var stage in Dockets.Stage.All)

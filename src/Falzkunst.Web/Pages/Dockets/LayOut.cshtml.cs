@@ -7,7 +7,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Falzkunst.Web.Pages.Dockets;
 
-public sealed class LayOutModel(DocketParts parts) : SheetsPage(parts)
+public sealed partial class LayOutModel(DocketParts parts) : SheetsPage(parts)
 {
     public override int Stage => 5;
 
@@ -51,10 +51,15 @@ public sealed class LayOutModel(DocketParts parts) : SheetsPage(parts)
         await ReadLayout(cancel);
         if (Plan is { } plan && DesignOfLayout is { } design)
         {
-            var hung = plan.Stacks.Select(s => new Hung(s, OffCuts.Of(design, s.Sheet))).ToList();
-            Wall = [.. hung.GroupBy(h => h.Sheet.StockId)];
-            One = hung.Find(h => h.Stack.Numbers.Contains(Number));
-            if (One is not null && await Parts.MachineOf(Docket, cancel) is { } machine) Machine = Store.Drawer.ToCore(machine);
+            // Off-cuts are looked for where they are shown.
+            One = plan.Stacks.Where(s => s.Numbers.Contains(Number)).Select(s => new Hung(s, OffCuts.Of(design, s.Sheet))).FirstOrDefault();
+            if (One is null) Wall = [.. plan.Stacks.Select(s => new Hung(s, OffCuts.Of(design, s.Sheet))).GroupBy(h => h.Sheet.StockId)];
+            else if (await Parts.MachineOf(Docket, cancel) is { } machine) Machine = Store.Drawer.ToCore(machine);
+            if (MayChange && await Parts.ByHand.Steps(Layout!, cancel) is var (undo, redo))
+            {
+                UndoWhat = undo ?? UndoWhat;
+                RedoWhat = redo ?? (undo is null ? RedoWhat : null);
+            }
         }
 
         var current = LayoutIsCurrent ? Plan : null;

@@ -58,7 +58,7 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         var runs = await Parts.Db.Runs.AsNoTracking().Include(r => r.Events).Where(r => r.LayoutId == found.Layout.Id).OrderBy(r => r.StartedAt)
             .ToListAsync(cancel);
         Active = runs.FindLast(r => r.IsActive);
-        DoneSheets = [.. runs.Where(r => r.State == WorkState.Done).Select(r => r.Sheet)];
+        DoneSheets = await Parts.ByHand.CutSheets(found.Layout, cancel);
         Sheet = Math.Clamp(sheet ?? Active?.Sheet
             ?? Enumerable.Range(0, Plan.Sheets.Length).FirstOrDefault(i => !DoneSheets.Contains(i)), 0, Plan.Sheets.Length - 1);
         Last = runs.FindLast(r => r.Sheet == Sheet);

@@ -21,11 +21,12 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
     /// <summary>The design that the layout was made of, which may be older than the docket's.</summary>
     public Design? DesignOfLayout { get; private set; }
 
-    public async Task<IActionResult> OnPostLayOutAsync(CancellationToken cancel)
+    /// <param name="rest">Whether what is pinned stays where it lies.</param>
+    public async Task<IActionResult> OnPostLayOutAsync(bool rest, CancellationToken cancel)
     {
         if (Design is null || Design.Pieces.IsEmpty) return Back("There is no piece to lay out.");
-        await Parts.Layouts.Ask(Docket, Parts.Queue, cancel);
-        return Back();
+        await Parts.Layouts.Ask(Docket, Parts.Queue, cancel, rest);
+        return LocalRedirect(Address(StagePath));
     }
 
     public async Task<IActionResult> OnPostStopAsync(CancellationToken cancel)

@@ -88,7 +88,10 @@ internal sealed class LayOutStage() : Stage(5, "Lay out", "lay-out")
         if (d.IsLayingOut) return new("laying out …");
         if (d.Row is { State: WorkState.Failed }) return new("could not be done", "is-warn");
         if (d.Plan is null) return new("not yet", "is-waiting");
-        return d.LayoutIsCurrent ? new($"{Words.Count(d.Plan.Sheets.Length, "sheet")}, {d.Plan.Utilisation:P0}") : new("out of date", "is-warn");
+        if (!d.LayoutIsCurrent) return new("out of date", "is-warn");
+        var uncut = d.Plan.Beside.Length + d.Plan.Unplaced.Length;
+        return new($"{Words.Count(d.Plan.Sheets.Length, "sheet")}, {d.Plan.Utilisation:P0}{(uncut > 0 ? $", {uncut} not cut" : "")}",
+            d.Plan.Unplaced.IsEmpty ? "" : "is-warn");
     }
 }
 

@@ -6,6 +6,7 @@ import "./tint.js";
 import "./shelf.js";
 import "./places.js";
 import "./picking.js";
+import "./sheet.js";
 import "./table/corners.js";
 import "./table/grid.js";
 import table from "./table/table.js";

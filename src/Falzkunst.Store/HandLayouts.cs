@@ -1,0 +1,107 @@
+using Falzkunst.Core.Layout;
+using Microsoft.EntityFrameworkCore;
+
+namespace Falzkunst.Store;
+
+/// <summary>
+/// Layouts that are changed by hand. A layout that is kept is never changed, since prints and runs name it: each change is one more, which knows the one before
+/// it. That is what undo goes back to.
+/// </summary>
+public sealed class HandLayouts(FalzkunstContext db, TimeProvider clock)
+{
+    /// <summary>How many steps can be undone.</summary>
+    private const int MostSteps = 60;
+
+    /// <summary>What undo and redo would do now, as on their buttons; null where there is nothing.</summary>
+    public async Task<(string? Undo, string? Redo)> Steps(LayoutRow layout, CancellationToken cancel) =>
+        (layout.ParentId is { } parent && layout.What.Length > 0 && await db.Layouts.AnyAsync(l => l.Id == parent, cancel) ? layout.What : null,
+            await Undone(layout.Id).Select(l => l.What).FirstOrDefaultAsync(cancel));
+
+    /// <summary>Changes a layout as long as it is still the docket's newest.</summary>
+    /// <returns>Why it was not changed, as a sentence; null where it was.</returns>
+    public async Task<string?> Change(Docket docket, Guid basedOn, Func<DocketLayout, ByHandResult> change, CancellationToken cancel)
+    {
+        await using var all = await db.Database.BeginTransactionAsync(cancel);
+        if (await Hold(docket, basedOn, cancel) is not { } row || LayoutJob.Read(row) is not { } before) return Moved;
+        var done = change(before);
+        if (done.Layout is not { } after) return done.Text;
+        var wasCut = await CutSheets(row, cancel);
+        int[] cut = [.. Enumerable.Range(0, after.Sheets.Length).Where(i => wasCut.Any(w => IsAlike(before.Sheets[w], after.Sheets[i])))];
+        if (cut.Length < wasCut.Count) return $"{done.Text}? That sheet is cut already: what lies on it stays as it is.";
+        // What was undone before can't be redone after something else.
+        await Unused(db.Layouts.Where(l => l.DocketId == docket.Id && l.Undone)).ExecuteDeleteAsync(cancel);
+        await db.Layouts.Where(l => l.DocketId == docket.Id && l.Undone).ExecuteUpdateAsync(u => u.SetProperty(l => l.ParentId, (Guid?)null), cancel);
+        var now = clock.GetUtcNow();
+        db.Layouts.Add(new()
+        {
+            Id = Guid.CreateVersion7(),
+            StudioId = row.StudioId,
+            DocketId = row.DocketId,
+            RevisionId = row.RevisionId,
+            Copies = row.Copies,
+            MadeFrom = row.MadeFrom,
+            State = WorkState.Done,
+            Fraction = 1,
+            // Never before the one that it was made of, whatever the clock says.
+            At = now > row.At ? now : row.At.AddMilliseconds(1),
+            SeenAt = now,
+            Document = LayoutJob.Write(after),
+            ParentId = row.Id,
+            What = done.Text,
+            CutBefore = cut,
+        });
+        await db.SaveChangesAsync(cancel);
+        var old = await db.Layouts.Where(l => l.DocketId == docket.Id && !l.Undone).OrderByDescending(l => l.At).ThenByDescending(l => l.Id).Skip(MostSteps)
+            .Select(l => l.Id).ToListAsync(cancel);
+        if (old.Count > 0) await Unused(db.Layouts.Where(l => old.Contains(l.Id))).ExecuteDeleteAsync(cancel);
+        await all.CommitAsync(cancel);
+        return null;
+    }
+
+    /// <summary>Goes back to the layout before the newest. False where there is none, or the newest is another by now.</summary>
+    public async Task<bool> Undo(Docket docket, Guid basedOn, CancellationToken cancel)
+    {
+        await using var all = await db.Database.BeginTransactionAsync(cancel);
+        if (await Hold(docket, basedOn, cancel) is not { ParentId: { } parent } row || !await db.Layouts.AnyAsync(l => l.Id == parent, cancel)) return false;
+        // What failed, or came to nothing in between, does not come up again.
+        await db.Layouts.Where(l => l.DocketId == docket.Id && !l.Undone && l.Id != parent && l.At >= db.Layouts.First(p => p.Id == parent).At)
+            .ExecuteUpdateAsync(u => u.SetProperty(l => l.Undone, true), cancel);
+        await all.CommitAsync(cancel);
+        return true;
+    }
+
+    /// <summary>Takes back an undo. False where there is none, or the newest layout is another by now.</summary>
+    public async Task<bool> Redo(Docket docket, Guid basedOn, CancellationToken cancel)
+    {
+        await using var all = await db.Database.BeginTransactionAsync(cancel);
+        if (await Hold(docket, basedOn, cancel) is not { } row || await Undone(row.Id).Select(l => (Guid?)l.Id).FirstOrDefaultAsync(cancel) is not { } next)
+            return false;
+        await db.Layouts.Where(l => l.Id == next).ExecuteUpdateAsync(u => u.SetProperty(l => l.Undone, false), cancel);
+        await all.CommitAsync(cancel);
+        return true;
+    }
+
+    /// <summary>The sheets of a layout that were cut, from 0: of itself, or of one that it came from, where they are the same.</summary>
+    public async Task<HashSet<int>> CutSheets(LayoutRow layout, CancellationToken cancel) =>
+        [.. layout.CutBefore, .. await db.Runs.Where(r => r.LayoutId == layout.Id && r.State == WorkState.Done).Select(r => r.Sheet).ToListAsync(cancel)];
+
+    private static bool IsAlike(SheetPlan a, SheetPlan b) => a.StockId == b.StockId && a.Size == b.Size && a.Pieces.Length == b.Pieces.Length
+        && a.Pieces.Zip(b.Pieces).All(t => t.First.Which == t.Second.Which && t.First.ToSheet == t.Second.ToSheet);
+
+    private const string Moved = "Somebody changed this layout in the meantime, or it is being made anew. Your change has not been made; you see the newest now.";
+
+    /// <summary>The newest layout, as long as it is the one that was looked at, and nobody else changes it meanwhile.</summary>
+    private async Task<LayoutRow?> Hold(Docket docket, Guid basedOn, CancellationToken cancel)
+    {
+        await db.Database.SqlQuery<Guid>($"""SELECT "Id" AS "Value" FROM "Dockets" WHERE "Id" = {docket.Id} FOR UPDATE""").ToListAsync(cancel);
+        var newest = await LayoutJob.Newest(db, docket.Id).FirstOrDefaultAsync(cancel);
+        return newest is { State: WorkState.Done or WorkState.Stopped } && newest.Id == basedOn ? newest : null;
+    }
+
+    private IQueryable<LayoutRow> Undone(Guid of) =>
+        db.Layouts.AsNoTracking().Where(l => l.ParentId == of && l.Undone && l.Document != "").OrderByDescending(l => l.At);
+
+    /// <summary>Those that nothing was printed, planned or run of.</summary>
+    private IQueryable<LayoutRow> Unused(IQueryable<LayoutRow> layouts) => layouts.Where(l => !db.Papers.Any(p => p.LayoutId == l.Id)
+        && !db.RunPlans.Any(p => p.LayoutId == l.Id) && !db.Runs.Any(r => r.LayoutId == l.Id));
+}
