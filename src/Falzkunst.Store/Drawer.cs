@@ -14,8 +14,8 @@ public sealed class Drawer(FalzkunstContext db)
             .ToListAsync(cancel))
             .Select(s => new Stock(
             s.Id.ToString("N"), s.Name, Colour.FromHex(s.ColourHex), s.WeightGsm, Length.FromMm(s.ThicknessMm),
-            [.. s.Sheets.OrderBy(q => q.Id)
-                .Select(q => new SheetSize(Length.FromMm(q.WidthMm), Length.FromMm(q.HeightMm), q.Count, Length.FromMm(q.MarginMm)))])
+            // Whole sheets first; an off-cut that was used is none any more.
+            [.. s.Sheets.Where(q => q.LeftByRunId is null || q.Count > 0).OrderBy(q => q.LeftByRunId is not null).ThenBy(q => q.Id).Select(ToCore)])
             {
                 Bears = new(Length.FromMm(s.MinWidthMm), Length.FromMm(s.MinGapMm)),
             })];
@@ -41,6 +41,53 @@ public sealed class Drawer(FalzkunstContext db)
             : Folds.DefaultSetback);
 
     public Task<List<MachineRow>> Machines(CancellationToken cancel = default) => db.Machines.OrderBy(m => m.Place).ToListAsync(cancel);
+
+    public static SheetSize ToCore(SheetRow q) =>
+        new(Length.FromMm(q.WidthMm), Length.FromMm(q.HeightMm), q.Count, Length.FromMm(q.MarginMm))
+        {
+            Price = q.Price,
+            IsOffCut = q.LeftByRunId is not null,
+            Left = q.Left.Length > 0 ? q.Left : null,
+        };
+
+    /// <summary>Puts what a run left of its sheet into the drawer; not a second time.</summary>
+    public async Task Keep(string stockId, Guid runId, SheetSize left, CancellationToken cancel = default)
+    {
+        var id = Guid.Parse(stockId);
+        if (!await db.Stocks.AnyAsync(s => s.Id == id, cancel) || await db.Set<SheetRow>().AnyAsync(s => s.LeftByRunId == runId, cancel)) return;
+        db.Add(new SheetRow
+        {
+            Id = Guid.CreateVersion7(),
+            StockId = id,
+            WidthMm = left.Width.Mm,
+            HeightMm = left.Height.Mm,
+            Count = 1,
+            MarginMm = left.Margin.Mm,
+            LeftByRunId = runId,
+            Left = left.Left ?? "",
+        });
+        try
+        {
+            await db.SaveChangesAsync(cancel);
+        }
+        catch (DbUpdateException e) when (Database.IsTaken(e))
+        {
+            // Asked twice in the same moment: it is there.
+            db.ChangeTracker.Clear();
+        }
+    }
+
+    /// <summary>Takes the sheet out of the drawer that a run has cut. One that nobody counted is not missed.</summary>
+    internal static async Task Take(FalzkunstContext db, Guid runId)
+    {
+        var run = await db.Runs.IgnoreQueryFilters().Where(r => r.Id == runId).Select(r => new { r.LayoutId, r.Sheet }).FirstAsync();
+        var document = await db.Layouts.IgnoreQueryFilters().Where(l => l.Id == run.LayoutId).Select(l => l.Document).FirstOrDefaultAsync();
+        if (LayoutJob.Read(document) is not { } laid || run.Sheet >= laid.Sheets.Length || !Guid.TryParse(laid.Sheets[run.Sheet].StockId, out var stock)) return;
+        var size = laid.Sheets[run.Sheet].Size;
+        var piles = await db.Set<SheetRow>().AsNoTracking().Where(s => s.StockId == stock && s.Count > 0).ToListAsync();
+        if (piles.Find(s => ToCore(s).IsLike(size)) is not { } pile) return;
+        await db.Set<SheetRow>().Where(s => s.Id == pile.Id && s.Count > 0).ExecuteUpdateAsync(u => u.SetProperty(s => s.Count, s => s.Count - 1));
+    }
 
     /// <summary>Null where its operation is none that a tool does.</summary>
     public static Tool? ToCore(ToolRow t) => Operations.TryRead(t.Operation, out var operation) && operation.UsesTool()

@@ -239,6 +239,15 @@ public sealed class SheetRow
     public double HeightMm { get; set; }
     public int Count { get; set; }
     public double MarginMm { get; set; }
+
+    /// <summary>What one costs; null where nobody said.</summary>
+    public double? Price { get; set; }
+
+    /// <summary>The run that left it, where it is an off-cut; null for whole sheets.</summary>
+    public Guid? LeftByRunId { get; set; }
+
+    /// <summary>The outline of an off-cut, as SVG path data in mm; empty for a rectangle.</summary>
+    public string Left { get; set; } = "";
 }
 
 /// <summary>How a tool works a stock.</summary>

@@ -83,6 +83,9 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         Scoped<KeptRow>(builder).HasIndex(k => new { k.StudioId, k.At });
         var stock = Scoped<StockRow>(builder);
         stock.HasMany(s => s.Sheets).WithOne().HasForeignKey(s => s.StockId);
+        var sheet = builder.Entity<SheetRow>();
+        sheet.Property(s => s.Left).HasDefaultValue("");
+        sheet.HasIndex(s => s.LeftByRunId).IsUnique();
         stock.HasMany(s => s.Settings).WithOne().HasForeignKey(s => s.StockId);
         Scoped<MachineRow>(builder).Property(m => m.ReadsMarks).HasDefaultValue(true).HasSentinel(true);
         var tool = Scoped<ToolRow>(builder);

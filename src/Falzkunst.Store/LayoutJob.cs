@@ -21,7 +21,8 @@ public sealed class LayoutJob(FalzkunstContext db, Revisions revisions, Drawer d
         foreach (var s in stocks)
         {
             text.Append('|').Append(s.Id).Append(s.Colour.Hex);
-            foreach (var q in s.Sheets) text.Append(';').Append(q);
+            // How many there are, what they cost, and what is left of others changes no layout that is made.
+            foreach (var q in s.Sheets.Where(q => !q.IsOffCut)) text.Append(';').Append(q with { Count = 0, Price = null });
         }
 
         return Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text.ToString())))[..24];

@@ -359,6 +359,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             if (at is not null) u.SetProperty(r => r.Step, at.Step).SetProperty(r => r.Strokes, at.Strokes).SetProperty(r => r.Fraction, at.Fraction);
         }) > 0;
         if (ended) await runs.Say(id, at?.Step, text, CancellationToken.None);
+        if (ended && state == WorkState.Done) await Drawer.Take(db, id);
         await both.CommitAsync();
         return ended;
     }

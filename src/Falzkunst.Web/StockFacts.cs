@@ -1,3 +1,4 @@
+using System.Globalization;
 using System.Text.RegularExpressions;
 using Falzkunst.Core.Cards;
 
@@ -29,6 +30,17 @@ public static partial class StockFacts
         if (edge.Mm < 0 || 2 * edge.Mm > Math.Min(w.Mm, h.Mm) - 1) return "The edge that is kept free leaves nothing of the sheet.";
         if (count is < 0 or > 10_000) return "The number of sheets goes from 0 to 10,000.";
         size = new(w, h, count, edge);
+        return null;
+    }
+
+    /// <summary>What is wrong with what a sheet is said to cost; null where nothing is. Nothing said is no price.</summary>
+    public static string? PriceFault(string? text, out double? price)
+    {
+        price = null;
+        if (string.IsNullOrWhiteSpace(text)) return null;
+        if (!double.TryParse(text.Trim().Replace(',', '.'), CultureInfo.InvariantCulture, out var read) || !(read is > 0 and <= 100_000))
+            return "A price is a number over 0, such as 0.45.";
+        price = read;
         return null;
     }
 

@@ -94,6 +94,83 @@ public sealed class RunningTests(Studio studio)
     }
 
     [Fact]
+    public Task What_a_run_leaves_of_its_sheet_goes_into_the_drawer_and_is_used_first() => Studio.Alone(async own =>
+    {
+        var tests = new RunningTests(own);
+        var (v, root) = await tests.LaidOut();
+        async Task<SheetRow[]> Ivory() => await tests.In(root, (db, _) =>
+            db.Stocks.Where(s => s.Name.StartsWith("Ivory")).SelectMany(s => s.Sheets).OrderBy(s => s.Id).AsNoTracking().ToArrayAsync());
+        var there = Assert.Single(await Ivory()).Count;
+        Assert.Contains($"1 of {there}", v.Text);
+        await v.Get(root + "/run");
+        Assert.DoesNotContain("What is left of it", v.Text);
+        await v.Post(root + "/run?handler=Start", ("sheet", "0"));
+        await v.WaitFor(root + "/run?sheet=0", "load the mat");
+        await Confirm(v, root);
+        await v.WaitFor(root + "/run?sheet=0", "in place of");
+        await Confirm(v, root);
+        await v.WaitFor(root + "/run?sheet=0", "What is left of it");
+        Assert.Equal(there - 1, Assert.Single(await Ivory()).Count);
+        // Kept once, however often it is asked for; and the layout that was cut stays what it was.
+        var run = (await tests.LastRun(root)).Id.ToString();
+        await v.Post(root + "/run?handler=Keep&sheet=0", ("run", run), ("whole", "true"));
+        await v.Post(root + "/run?handler=Keep&sheet=0", ("run", run), ("whole", "false"));
+        var kept = Assert.Single(await Ivory(), s => s.LeftByRunId is not null);
+        Assert.StartsWith("M", kept.Left);
+        Assert.Contains("lie in the drawer", v.Text);
+        await v.Get($"/stock/{kept.StockId}");
+        Assert.Contains("Off-cuts, used before whole sheets", v.Text);
+        await v.Get(root + "/lay-out");
+        Assert.DoesNotContain("out of date", v.Text);
+        // The same card once more goes on what is left of its first sheet.
+        var (again, second) = await tests.LaidOut();
+        Assert.Contains("1 of 1, an off-cut", again.Text);
+        await again.Get(second + "/lay-out?sheet=1");
+        Assert.Contains("from the left", (await again.Get(second + "/lay-out?sheet=1&laid=p1.1")).Text);
+        // Thrown away, it is missed.
+        await v.Get($"/stock/{kept.StockId}");
+        await v.Post($"/stock/{kept.StockId}?handler=RemoveSheet", ("sheet", kept.Id.ToString()));
+        Assert.Contains("gone: lay out again", (await again.Get(second + "/lay-out")).Text);
+    });
+
+    [Fact]
+    public async Task What_is_done_by_hand_is_undone_and_redone_and_nothing_of_it_is_lost_to_a_second_writer()
+    {
+        var (v, root) = await LaidOut();
+        var page = root + "/lay-out?sheet=1&laid=p1.1";
+        string Layout() => Regex.Match(v.Page, "name=\"layout\" value=\"([^\"]+)\"").Groups[1].Value;
+        string Left() => Regex.Match(v.Text, "from the left ([0-9.]+) mm").Groups[1].Value;
+        await v.Get(page);
+        var (before, first) = (Left(), Layout());
+        await v.Post(page + "&handler=MovePiece", ("layout", first), ("right", "20 mm"), ("down", "10 mm"));
+        Assert.NotEqual(before, Left());
+        var moved = Left();
+        await v.Post(page + "&handler=Pin", ("layout", Layout()), ("pinned", "true"));
+        Assert.Contains("sheet 1, pinned", v.Text);
+        // Who still sees the first layout is told, and changes nothing.
+        await v.Post(page + "&handler=Beside", ("layout", first));
+        Assert.Contains("Somebody changed this layout in the meantime", v.Text);
+        Assert.DoesNotContain("piece, not cut", v.Text);
+        foreach (var nonsense in new[] { "1e400", "three", "-" })
+        {
+            await v.Post(page + "&handler=MovePiece", ("layout", Layout()), ("right", nonsense));
+            Assert.Equal(HttpStatusCode.OK, v.Status);
+            Assert.Equal(moved, Left());
+        }
+
+        await v.Post(page + "&handler=Undo");
+        Assert.DoesNotContain("pinned", v.Text);
+        await v.Post(page + "&handler=Undo");
+        Assert.Equal(before, Left());
+        await v.Post(page + "&handler=Redo");
+        Assert.Equal(moved, Left());
+        await v.Post(page + "&handler=Beside", ("layout", Layout()));
+        Assert.Contains("1 piece, not cut", v.Text);
+        Assert.Contains("disabled", Regex.Match(v.Page, "<button[^>]*data-key=\"redo\"[^>]*>").Value);
+        Assert.Contains("no sheet to run", (await v.Get(root + "/run")).Text);
+    }
+
+    [Fact]
     public async Task A_lost_connection_ends_the_run_with_a_sentence_and_it_can_be_run_again()
     {
         var (v, root) = await LaidOut();

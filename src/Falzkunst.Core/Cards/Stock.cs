@@ -8,8 +8,25 @@ public sealed record SheetSize(
     [property: JsonPropertyName("WidthMm")] Length Width, [property: JsonPropertyName("HeightMm")] Length Height, int Count,
         [property: JsonPropertyName("MarginMm")] Length Margin)
 {
-    /// <summary>Whether they are sheets of one pile, however many of them.</summary>
-    public bool IsLike(SheetSize other) => this with { Count = 0 } == other with { Count = 0 };
+    /// <summary>What is left of a sheet that was cut, as SVG path data in mm from the upper left corner of its box: holes are holes. Null for whole sheets,
+    /// and for an off-cut that was trimmed to a rectangle.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public string? Left { get; init; }
+
+    /// <summary>Whether it is an off-cut: those are used before whole sheets.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool IsOffCut { get; init; }
+
+    /// <summary>What one costs, in whatever money; null where nobody said.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public double? Price { get; init; }
+
+    /// <summary>The outline of what is left; null for a rectangle.</summary>
+    [JsonIgnore]
+    public VectorPath? Outline => Left is null ? null : PathText.Read(Left);
+
+    /// <summary>Whether they are sheets of one pile, however many of them, and whatever they cost.</summary>
+    public bool IsLike(SheetSize other) => this with { Count = 0, Price = null } == other with { Count = 0, Price = null };
 
     [JsonIgnore]
     public Length UsableWidth => Length.FromMm(Math.Max(0, (Width - Margin * 2).Mm));

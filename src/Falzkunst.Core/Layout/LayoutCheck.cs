@@ -102,7 +102,7 @@ public static class LayoutCheck
     {
         var (size, printed) = (sheet.Size, sheet.Printed);
         OnSheet(faults, name, size.Width, size.Height, printed?.MarginOn(size) ?? size.Margin, printed?.GapOf(gap) ?? gap,
-            [.. (printed?.KeptFree ?? []).Select(k => Region.Of(k))], null, laid, from);
+            [.. (printed?.KeptFree ?? []).Select(k => Region.Of(k))], size.Outline, laid, from);
     }
 
     private static void OnSheet(ImmutableArray<string>.Builder faults, string name, Length width, Length height, Length margin, Length gap,

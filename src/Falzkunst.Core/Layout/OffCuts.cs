@@ -1,4 +1,5 @@
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Regions;
 
 namespace Falzkunst.Core.Layout;
 
@@ -54,8 +55,37 @@ public static class OffCuts
     {
         var box = Largest(sheet.Size.Width, sheet.Size.Height, sheet.Pieces
             .Select(p => design.Piece(p.PieceId)?.Outline.Transform(p.ToSheet)).OfType<VectorPath>()
-            .Concat(sheet.Printed?.Marks?.All.Select(m => m.Ink) ?? []));
+            .Concat(sheet.Printed?.Marks?.All.Select(m => m.Ink) ?? [])
+            .Concat(sheet.Size.Outline is null ? [] : SheetPlans.SheetOf("", sheet.Size with { Margin = Length.Zero }, null).Blocked(Length.Zero)));
         return IsWorthKeeping(box) ? box : Box.Empty;
+    }
+
+    /// <summary>What of a sheet hangs together when its pieces are off it, with holes where they were: its largest part, in mm from the sheet's upper left
+    /// corner. What falls out of a piece's own holes is no part of it. Empty where no rectangle in it is worth keeping.</summary>
+    public static VectorPath Whole(Design design, SheetPlan sheet)
+    {
+        // Paper at a cut edge frays and lies askew; and nobody tells half a millimetre by eye.
+        const double Safe = 0.5, Same = 0.1;
+        if (Of(design, sheet).IsEmpty) return VectorPath.Empty;
+        var paper = Region.Of(sheet.Size.Outline ?? VectorPath.Rectangle(0, 0, sheet.Size.Width.Mm, sheet.Size.Height.Mm));
+        var cut = sheet.Pieces.Select(p => design.Piece(p.PieceId)?.Outline.Transform(p.ToSheet)).OfType<VectorPath>()
+            .Aggregate(Region.Empty, (all, path) => all.Join(Region.Of(path).WithoutHoles()));
+        return paper.TakeAway(cut.Outset(Length.FromMm(Safe))).Simplified(Length.FromMm(Same)).ToPaths().MaxBy(p => Region.Of(p).AreaMm2) ?? VectorPath.Empty;
+    }
+
+    /// <summary>What is kept of a sheet, as one more size of its stock.</summary>
+    /// <param name="whole">Whether all that hangs together is kept, with its holes; otherwise the largest rectangle.</param>
+    /// <returns>Null where nothing is worth keeping.</returns>
+    public static SheetSize? Kept(Design design, SheetPlan sheet, bool whole)
+    {
+        var (box, path) = (Of(design, sheet), whole ? Whole(design, sheet) : VectorPath.Empty);
+        if (box.IsEmpty || (whole && path.IsEmpty)) return null;
+        if (whole) box = path.Bounds;
+        return new(Length.FromMm(box.Width), Length.FromMm(box.Height), 1, sheet.Size.Margin)
+        {
+            IsOffCut = true,
+            Left = whole ? path.Transform(Affine.Move(-box.Left, -box.Top)).ToSvg() : null,
+        };
     }
 
     /// <summary>Whether somebody would put it back into the drawer: a strip of four centimetres, and some length.</summary>

@@ -9,11 +9,13 @@ internal sealed class PinnedSheets
 
     private readonly Dictionary<string, ImmutableArray<int>> _left = [];
     private readonly ImmutableDictionary<string, VectorPath> _outlines;
+    private readonly ImmutableArray<SheetSize> _sizes;
 
     public PinnedSheets(DocketLayout? kept, Stock stock, Design design)
     {
         Sheets = [.. (kept?.Sheets ?? []).Where(s => s.StockId == stock.Id && s.Pieces.Any(p => p.Pinned))
             .Select((s, i) => ($"{Mark}{i}", s with { Pieces = [.. s.Pieces.Where(p => p.Pinned)] }))];
+        _sizes = stock.Sheets;
         _outlines = design.Papers.ToImmutableDictionary(p => p.Id, p => p.Outline);
         if (kept is null) return;
         var taken = Sheets.SelectMany(s => s.Sheet.Pieces.Select(p => p.Which)).Concat(kept.Beside).ToLookup(w => w.PieceId, w => w.Copy);
@@ -38,8 +40,7 @@ internal sealed class PinnedSheets
         var drawer = request.Sheets.ToBuilder();
         for (var i = 0; i < drawer.Count; i++)
         {
-            var like = used.Where(s => Math.Abs((s.Size.Width - drawer[i].Width).Mm) < Tolerances.Same
-                && Math.Abs((s.Size.Height - drawer[i].Height).Mm) < Tolerances.Same).Take(drawer[i].Count).ToList();
+            var like = used.Where(s => s.Size.IsLike(_sizes[int.Parse(drawer[i].Id, CultureInfo.InvariantCulture)])).Take(drawer[i].Count).ToList();
             foreach (var s in like) used.Remove(s);
             drawer[i] = drawer[i] with { Count = drawer[i].Count - like.Count };
         }
@@ -47,10 +48,13 @@ internal sealed class PinnedSheets
         return request with
         {
             Pieces = [.. request.Pieces.Select(p => _left.TryGetValue(p.Id, out var left) ? p with { Count = left.Length } : p)],
-            Sheets = [.. Sheets.Select(s => new NestSheet(s.Id, s.Sheet.Size.Width, s.Sheet.Size.Height,
-                s.Sheet.Printed?.MarginOn(s.Sheet.Size) ?? s.Sheet.Size.Margin, 1,
-                [.. s.Sheet.Printed?.KeptFree ?? [], .. s.Sheet.Pieces.Where(p => _outlines.ContainsKey(p.PieceId))
-                    .Select(p => _outlines[p.PieceId].Transform(p.ToSheet))]) { Price = 0 }), .. drawer],
+            Sheets = [.. Sheets.Select(s => Around(SheetPlans.SheetOf(s.Id, s.Sheet.Size, s.Sheet.Printed), s.Sheet)), .. drawer],
         };
     }
+
+    private NestSheet Around(NestSheet sheet, SheetPlan plan) => sheet with
+    {
+        Price = 0,
+        KeepOut = sheet.KeepOut.AddRange(plan.Pieces.Where(p => _outlines.ContainsKey(p.PieceId)).Select(p => _outlines[p.PieceId].Transform(p.ToSheet))),
+    };
 }

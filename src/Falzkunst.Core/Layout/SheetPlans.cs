@@ -203,10 +203,12 @@ public static class SheetPlans
         var more = Repeats.Run(request with
         {
             Pieces = [.. request.Pieces.Where(p => left.ContainsKey(p.Id)).Select(p => p with { Count = left[p.Id] })],
-            Sheets = [.. request.Sheets.Where(s => PinnedSheets.IsOfDrawer(s.Id)).Select(s => s with { Count = 1000 })],
+            Sheets = [.. request.Sheets.Where(s => PinnedSheets.IsOfDrawer(s.Id) && !stock.Sheets[Index(s.Id)].IsOffCut).Select(s => s with { Count = 1000 })],
             Time = request.Time / 4,
         }, clock, null, cancel);
-        return more.SheetIds.CountBy(id => id).Select(c => new ToBuy(stock.Id, stock.Sheets[int.Parse(c.Key, CultureInfo.InvariantCulture)], c.Value));
+        return more.SheetIds.CountBy(id => id).Select(c => new ToBuy(stock.Id, stock.Sheets[Index(c.Key)], c.Value));
+
+        static int Index(string id) => int.Parse(id, CultureInfo.InvariantCulture);
     }
 
     /// <summary>Why no sheet of a stock can have the marks that are asked for; null where one can.</summary>
@@ -228,7 +230,9 @@ public static class SheetPlans
             var printed = PrintedSheet.Of(print, pieces, size, settings.MarksOnAll);
             if (printed?.Marks?.Fault() is not null) continue;
             gap = printed?.GapOf(settings.Gap) ?? settings.Gap;
-            sheets.Add(new($"{i}", size.Width, size.Height, printed?.MarginOn(size) ?? size.Margin, size.Count, printed?.KeptFree ?? []));
+            // What is printed needs a whole sheet: a printer takes no other.
+            if (printed is not null && size.IsOffCut) continue;
+            sheets.Add(SheetOf($"{i}", size, printed) with { Count = size.Count, Price = PriceOf(size, stock) });
         }
 
         return new(gap, sheets.ToImmutable(), [.. pieces.Select(p => new NestPiece(p.Id, p.Outline.Transform(p.FaceUp), settings.Copies))])
@@ -236,6 +240,20 @@ public static class SheetPlans
             Seed = settings.Seed,
             Time = settings.Time,
         };
+    }
+
+    /// <summary>A sheet as the engine knows it, one of it.</summary>
+    internal static NestSheet SheetOf(string id, SheetSize size, PrintedSheet? printed) =>
+        new(id, size.Width, size.Height, printed?.MarginOn(size) ?? size.Margin, 1, printed?.KeptFree ?? []) { Outline = size.Outline };
+
+    /// <summary>What a sheet counts for. Off-cuts come first: they cost next to nothing. Where every size of a stock has a price, whole sheets count by that,
+    /// otherwise each as one.</summary>
+    private static double PriceOf(SheetSize size, Stock stock)
+    {
+        const double OfOffCut = 0.1;
+        if (size.IsOffCut) return OfOffCut;
+        var whole = stock.Sheets.Where(s => !s.IsOffCut).ToList();
+        return whole.TrueForAll(s => s.Price > 0) ? size.Price!.Value / whole.Max(s => s.Price!.Value) : 1;
     }
 
     private static IEnumerable<SheetPlan> Plans(Design design, Stock stock, IEnumerable<Piece> pieces, LayoutSettings settings, NestRequest request,

@@ -851,7 +851,19 @@ namespace Falzkunst.Store.Migrations
                     b.Property<double>("HeightMm")
                         .HasColumnType("double precision");
 
+                    b.Property<string>("Left")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("");
+
+                    b.Property<Guid?>("LeftByRunId")
+                        .HasColumnType("uuid");
+
                     b.Property<double>("MarginMm")
+                        .HasColumnType("double precision");
+
+                    b.Property<double?>("Price")
                         .HasColumnType("double precision");
 
                     b.Property<Guid>("StockId")
@@ -861,6 +873,9 @@ namespace Falzkunst.Store.Migrations
                         .HasColumnType("double precision");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("LeftByRunId")
+                        .IsUnique();
 
                     b.HasIndex("StockId");
 

@@ -15,6 +15,12 @@ public sealed class OneStockModel(FalzkunstContext db) : RoomPage
 
     public List<(ToolRow Tool, MaterialSettingRow? Setting)> Rows { get; private set; } = [];
 
+    /// <summary>Whole sheets of each size.</summary>
+    public List<SheetRow> Whole => [.. Stock.Sheets.Where(q => q.LeftByRunId is null).OrderBy(q => q.Id)];
+
+    /// <summary>What runs left.</summary>
+    public List<SheetRow> Left => [.. Stock.Sheets.Where(q => q.LeftByRunId is not null && q.Count > 0).OrderBy(q => q.Id)];
+
     /// <summary>Whether there are several tools for one operation, of which one is taken.</summary>
     public bool HasChoice => Rows.Exists(r => IsOneOfSeveral(r.Tool));
 
@@ -52,17 +58,19 @@ public sealed class OneStockModel(FalzkunstContext db) : RoomPage
     }
 
     /// <summary>Changes the sheets of one size, or puts in another size.</summary>
-    public async Task<IActionResult> OnPostSheetAsync(Guid id, Guid sheet, int count, string? width, string? height, string? margin, CancellationToken cancel)
+    public async Task<IActionResult> OnPostSheetAsync(Guid id, Guid sheet, int count, string? width, string? height, string? margin, string? price,
+        CancellationToken cancel)
     {
         if (await OnGetAsync(id, cancel) is NotFoundResult missing) return missing;
         if (StockFacts.SheetFault(width, height, Stock.Kind == "paper" ? margin : "0", count, LengthUnit, out var size) is { } fault)
             return await Say(fault, cancel);
-        var row = Stock.Sheets.Find(s => s.Id == sheet);
+        if (StockFacts.PriceFault(price, out var costs) is { } wrong) return await Say(wrong, cancel);
+        var row = Whole.Find(s => s.Id == sheet);
         if (row is null && sheet != Guid.Empty) return NotFound();
-        if (Stock.Sheets.Exists(s => s != row && Math.Abs(s.WidthMm - size.Width.Mm) < 1e-6 && Math.Abs(s.HeightMm - size.Height.Mm) < 1e-6))
+        if (Whole.Exists(s => s != row && Math.Abs(s.WidthMm - size.Width.Mm) < 1e-6 && Math.Abs(s.HeightMm - size.Height.Mm) < 1e-6))
             return await Say("There are sheets of that size already: change their number.", cancel);
         if (row is null) db.Add(row = new() { Id = Guid.CreateVersion7(), StockId = Stock.Id });
-        (row.Count, row.WidthMm, row.HeightMm, row.MarginMm) = (count, size.Width.Mm, size.Height.Mm, size.Margin.Mm);
+        (row.Count, row.WidthMm, row.HeightMm, row.MarginMm, row.Price) = (count, size.Width.Mm, size.Height.Mm, size.Margin.Mm, costs);
         return await Keep(cancel);
     }
 
@@ -70,7 +78,7 @@ public sealed class OneStockModel(FalzkunstContext db) : RoomPage
     {
         if (await OnGetAsync(id, cancel) is NotFoundResult missing) return missing;
         if (Stock.Sheets.Find(s => s.Id == sheet) is not { } row) return NotFound();
-        if (Stock.Sheets.Count == 1) return await Say("A stock has one size at least. Set its number to 0, or retire the stock.", cancel);
+        if (row.LeftByRunId is null && Whole.Count == 1) return await Say("A stock has one size at least. Set its number to 0, or retire the stock.", cancel);
         db.Remove(row);
         return await Keep(cancel);
     }

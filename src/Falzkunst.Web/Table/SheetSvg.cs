@@ -48,7 +48,9 @@ public static class SheetSvg
 
     private static void Laid(SvgWriter w, Design design, SheetPlan sheet, Box offCut, SheetHand? hand = null)
     {
-        Paper(w, sheet.Size.Width.Mm, sheet.Size.Height.Mm, design.Piece(sheet.Pieces.Length > 0 ? sheet.Pieces[0].PieceId : "")?.Colour.Hex ?? "#fbf8f2");
+        var colour = design.Piece(sheet.Pieces.Length > 0 ? sheet.Pieces[0].PieceId : "")?.Colour.Hex ?? "#fbf8f2";
+        if (sheet.Size.Outline is { } left) w.Start("path").Set("class", "sheet-paper").Set("fill", colour).Set("fill-rule", "evenodd").Path(left).End();
+        else Paper(w, sheet.Size.Width.Mm, sheet.Size.Height.Mm, colour);
         w.Start("rect").Set("class", "sheet-margin").Set("x", sheet.Size.Margin.Mm).Set("y", sheet.Size.Margin.Mm).Set("width", sheet.Size.UsableWidth.Mm)
             .Set("height", sheet.Size.UsableHeight.Mm).End();
         if (!offCut.IsEmpty)
@@ -96,6 +98,18 @@ public static class SheetSvg
         var w = new SvgWriter(1024).Start("svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view).Set("aria-hidden", "true")
             .Set("width", view.Width * pxPerMm).Set("height", view.Height * pxPerMm);
         w.Start("path").Set("class", "beside-paper").Set("fill", piece.Colour.Hex).Set("fill-rule", "evenodd").Path(path).End();
+        return w.End().ToString();
+    }
+
+    /// <summary>An off-cut, as large as fits into a square.</summary>
+    public static string OffCut(SheetSize size, string colour, double px)
+    {
+        var view = new Box(0, 0, size.Width.Mm, size.Height.Mm).Grown(1);
+        var scale = px / Math.Max(view.Width, view.Height);
+        var w = new SvgWriter(1024).Start("svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view).Set("aria-hidden", "true")
+            .Set("width", view.Width * scale).Set("height", view.Height * scale);
+        w.Start("path").Set("class", "off-cut-paper").Set("fill", colour).Set("fill-rule", "evenodd")
+            .Path(size.Outline ?? VectorPath.Rectangle(0, 0, size.Width.Mm, size.Height.Mm)).End();
         return w.End().ToString();
     }
 

@@ -119,4 +119,31 @@ public sealed class ByHandTests
             Assert.Equal(layout.Beside.AsEnumerable(), rest.Beside);
         }
     }
+
+    [Fact]
+    public void What_is_kept_of_a_sheet_is_laid_out_on_without_touching_a_hole()
+    {
+        var design = Cases.DemoCard();
+        Stock[] drawer = [Drawer[0]];
+        var settings = new LayoutSettings(1, Length.FromMm(2), 1, TimeSpan.FromSeconds(0.4));
+        var cut = SheetPlans.LayOut(design, drawer, settings, TimeProvider.System);
+        var sheet = cut.Sheets[^1];
+        var whole = OffCuts.Kept(design, sheet, true)!;
+        var (outline, taken) = (Core.Regions.Region.Of(whole.Outline!), sheet.Pieces.Select(p =>
+            Core.Regions.Region.Of(design.Piece(p.PieceId)!.Outline).Transform(p.ToSheet)));
+        // It begins at its own corner, which here is the sheet's.
+        Assert.All(taken, t => Assert.True(outline.Overlap(t).AreaMm2 < 0.01));
+        Assert.True(outline.AreaMm2 > 0.9 * (305 * 305 * (1 - sheet.Utilisation) - 2000 * sheet.Pieces.Length));
+        // Small things go on it, and no whole sheet is used.
+        var small = new AddPiece(new Drawn(VectorPath.Disc(default, 12)), default, "Dot").Apply(Design.Blank(Length.FromMm(100), Length.FromMm(100)));
+        drawer = [Drawer[0] with { Sheets = [.. Drawer[0].Sheets, whole] }];
+        var dots = SheetPlans.LayOut(small, drawer, settings with { Copies = 6 }, TimeProvider.System);
+        Assert.True(Assert.Single(dots.Sheets).Size.IsOffCut);
+        Assert.Empty(LayoutCheck.Faults(small, drawer, dots));
+        var on = dots.Sheets[0].Pieces.Select(p => Core.Regions.Region.Of(small.Pieces[0].Outline).Transform(p.ToSheet));
+        Assert.All(on, dot => Assert.True(outline.Holds(dot)));
+        // By hand they keep to it too.
+        var dragged = ByHand.Move(small, dots, dots.Sheets[0].Pieces[0].Which, default, new(150, 150));
+        Assert.Empty(LayoutCheck.Faults(small, drawer, dragged.Layout ?? dots));
+    }
 }

@@ -44,6 +44,11 @@ public sealed partial class LayOutModel(DocketParts parts) : SheetsPage(parts)
     /// <param name="Sizes">Of each size: how many sheets are used, of how many.</param>
     public sealed record Taken(Stock Stock, int Pieces, IReadOnlyList<(SheetSize Size, int Used, int ToBuy)> Sizes);
 
+    /// <summary>The sizes of a stock that are worth telling: whole sheets, and off-cuts that are used, also those that are gone since.</summary>
+    private static IEnumerable<SheetSize> SizesOf(Stock stock, List<SheetPlan> used) => stock.Sheets.Where(s => !s.IsOffCut)
+        .Concat(used.Where(u => u.StockId == stock.Id && u.Size.IsOffCut).Select(u => stock.Sheets.FirstOrDefault(s => s.IsLike(u.Size)) ?? u.Size with { Count = 0 })
+            .Distinct());
+
     public Task OnGetAsync(CancellationToken cancel) => ReadPage(cancel);
 
     protected override async Task ReadPage(CancellationToken cancel)
@@ -63,8 +68,12 @@ public sealed partial class LayOutModel(DocketParts parts) : SheetsPage(parts)
         }
 
         var current = LayoutIsCurrent ? Plan : null;
+        // What is cut is out of the drawer already.
+        var cut = current is null ? [] : await Parts.ByHand.CutSheets(Layout!, cancel);
+        var uncut = current?.Sheets.Where((_, i) => !cut.Contains(i)).ToList() ?? [];
         Drawer = [.. (Design?.Papers ?? []).GroupBy(p => Core.Cards.Stocks.For(p, Stocks)).Where(g => g.Key is not null).Select(g => new Taken(g.Key!,
-            g.Count() * Docket.Copies, [.. g.Key!.Sheets.Select(size => (size, current?.Sheets.Count(s => s.StockId == g.Key.Id && s.Size.IsLike(size)) ?? 0,
-                current?.Missing.Where(m => m.StockId == g.Key.Id && m.Size.IsLike(size)).Sum(m => m.Count) ?? 0))]))];
+            g.Count() * Docket.Copies, [.. SizesOf(g.Key!, uncut).Select(size => (size, uncut.Count(s => s.StockId == g.Key!.Id && s.Size.IsLike(size)),
+                (current?.Missing.Where(m => m.StockId == g.Key!.Id && m.Size.IsLike(size)).Sum(m => m.Count) ?? 0)
+                + Math.Max(0, uncut.Count(s => s.StockId == g.Key!.Id && s.Size.IsLike(size)) - size.Count)))]))];
     }
 }

@@ -1,3 +1,5 @@
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Layout;
 using Falzkunst.Core.Runs;
 using Falzkunst.Store;
 using Falzkunst.Store.Cutters;
@@ -69,10 +71,34 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
             LastPlan = plan;
         }
 
+        if (Last is { State: WorkState.Done } cut && LayoutJob.Read(found.Layout) is { } laid
+            && await Parts.Revisions.DesignOf(found.Layout.RevisionId, cancel) is { } design)
+        {
+            LeftOf = laid.Sheets[Sheet].Size.IsOffCut ? null : (OffCuts.Kept(design, laid.Sheets[Sheet], false), OffCuts.Kept(design, laid.Sheets[Sheet], true));
+            KeptOff = await Parts.Db.Set<SheetRow>().AsNoTracking().FirstOrDefaultAsync(s => s.LeftByRunId == cut.Id, cancel);
+        }
+
         if (Last is not { IsActive: false } last) return;
         OnMat = last.Placed((LastPlan ?? Plan).Sheets[Sheet]);
         Done = [.. Runs.DoneOf(last, OnMat)];
         Agreement = AgreementOf(last, OnMat, Done, last.Record.Length > 0);
+    }
+
+    /// <summary>What could be kept of the sheet that was cut last: a rectangle, or all that hangs together; null where nothing is worth it.</summary>
+    public (SheetSize? Strip, SheetSize? Whole)? LeftOf { get; private set; }
+
+    /// <summary>What was kept of it; null where nothing was.</summary>
+    public SheetRow? KeptOff { get; private set; }
+
+    /// <summary>Puts what is left of a sheet that was cut into the drawer.</summary>
+    public async Task<IActionResult> OnPostKeepAsync(Guid run, bool whole, CancellationToken cancel)
+    {
+        if (await Parts.Db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == run && r.DocketId == Docket.Id && r.State == WorkState.Done, cancel)
+            is not { } row || await Parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == row.LayoutId, cancel) is not { } layout
+            || LayoutJob.Read(layout) is not { } laid || await Parts.Revisions.DesignOf(layout.RevisionId, cancel) is not { } design
+            || OffCuts.Kept(design, laid.Sheets[row.Sheet], whole) is not { } left) return Back("Nothing of that sheet is worth keeping.");
+        await Parts.Drawer.Keep(laid.Sheets[row.Sheet].StockId, run, left, cancel);
+        return Back();
     }
 
     public async Task<IActionResult> OnPostStartAsync(int sheet, bool loaded, CancellationToken cancel) =>
