@@ -46,9 +46,13 @@ public sealed class Drawer(FalzkunstContext db)
         new(Length.FromMm(q.WidthMm), Length.FromMm(q.HeightMm), q.Count, Length.FromMm(q.MarginMm))
         {
             Price = q.Price,
+            Grain = Enum.TryParse<Grain>(q.Grain, true, out var grain) ? grain : Grain.Unknown,
             IsOffCut = q.LeftByRunId is not null,
             Left = q.Left.Length > 0 ? q.Left : null,
         };
+
+    /// <summary>A grain as it is kept.</summary>
+    public static string WordOf(Grain grain) => grain == Grain.Unknown ? "" : grain.ToString().ToLowerInvariant();
 
     /// <summary>Puts what a run left of its sheet into the drawer; not a second time.</summary>
     public async Task Keep(string stockId, Guid runId, SheetSize left, CancellationToken cancel = default)
@@ -64,6 +68,7 @@ public sealed class Drawer(FalzkunstContext db)
             Count = 1,
             MarginMm = left.Margin.Mm,
             LeftByRunId = runId,
+            Grain = WordOf(left.Grain),
             Left = left.Left ?? "",
         });
         try
@@ -82,8 +87,8 @@ public sealed class Drawer(FalzkunstContext db)
     {
         var run = await db.Runs.IgnoreQueryFilters().Where(r => r.Id == runId).Select(r => new { r.LayoutId, r.Sheet }).FirstAsync();
         var document = await db.Layouts.IgnoreQueryFilters().Where(l => l.Id == run.LayoutId).Select(l => l.Document).FirstOrDefaultAsync();
-        if (LayoutJob.Read(document) is not { } laid || run.Sheet >= laid.Sheets.Length || !Guid.TryParse(laid.Sheets[run.Sheet].StockId, out var stock)) return;
-        var size = laid.Sheets[run.Sheet].Size;
+        if (LayoutJob.Read(document)?.Sheets.ElementAtOrDefault(run.Sheet) is not { Size: var size } sheet
+            || !Guid.TryParse(sheet.StockId, out var stock)) return;
         var piles = await db.Set<SheetRow>().AsNoTracking().Where(s => s.StockId == stock && s.Count > 0).ToListAsync();
         if (piles.Find(s => ToCore(s).IsLike(size)) is not { } pile) return;
         await db.Set<SheetRow>().Where(s => s.Id == pile.Id && s.Count > 0).ExecuteUpdateAsync(u => u.SetProperty(s => s.Count, s => s.Count - 1));

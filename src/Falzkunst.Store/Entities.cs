@@ -243,6 +243,9 @@ public sealed class SheetRow
     /// <summary>What one costs; null where nobody said.</summary>
     public double? Price { get; set; }
 
+    /// <summary>Which way its fibres run: "down", "across", or empty where nobody said.</summary>
+    public string Grain { get; set; } = "";
+
     /// <summary>The run that left it, where it is an off-cut; null for whole sheets.</summary>
     public Guid? LeftByRunId { get; set; }
 

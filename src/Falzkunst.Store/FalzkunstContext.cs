@@ -85,6 +85,7 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         stock.HasMany(s => s.Sheets).WithOne().HasForeignKey(s => s.StockId);
         var sheet = builder.Entity<SheetRow>();
         sheet.Property(s => s.Left).HasDefaultValue("");
+        sheet.Property(s => s.Grain).HasDefaultValue("");
         sheet.HasIndex(s => s.LeftByRunId).IsUnique();
         stock.HasMany(s => s.Settings).WithOne().HasForeignKey(s => s.StockId);
         Scoped<MachineRow>(builder).Property(m => m.ReadsMarks).HasDefaultValue(true).HasSentinel(true);

@@ -88,7 +88,7 @@ public sealed class HandLayouts(FalzkunstContext db, TimeProvider clock)
     private static bool IsAlike(SheetPlan a, SheetPlan b) => a.StockId == b.StockId && a.Size == b.Size && a.Pieces.Length == b.Pieces.Length
         && a.Pieces.Zip(b.Pieces).All(t => t.First.Which == t.Second.Which && t.First.ToSheet == t.Second.ToSheet);
 
-    private const string Moved = "Somebody changed this layout in the meantime, or it is being made anew. Your change has not been made; you see the newest now.";
+    private const string Moved = "Somebody changed this layout in the meantime, or it is being made anew. Your change was not made; you see the newest now.";
 
     /// <summary>The newest layout, as long as it is the one that was looked at, and nobody else changes it meanwhile.</summary>
     private async Task<LayoutRow?> Hold(Docket docket, Guid basedOn, CancellationToken cancel)

@@ -110,7 +110,8 @@ public static class App
         services.AddMemoryCache(o => o.SizeLimit = 60_000_000);
         services.AddDbContext<FalzkunstContext>(o => o.UseNpgsql(connection));
         services.AddSingleton<OpenDesigns>(_ => new());
-        services.AddScoped<Blobs>().AddScoped<KeptThings>().AddScoped<DocketShelf>().AddScoped<Revisions>().AddScoped<Drawer>().AddScoped<LayoutJob>().AddScoped<HandLayouts>()
+        services.AddScoped<Blobs>().AddScoped<KeptThings>().AddScoped<DocketShelf>().AddScoped<Revisions>().AddScoped<Drawer>().AddScoped<LayoutJob>()
+            .AddScoped<HandLayouts>()
             .AddScoped<Runs>().AddScoped<Papers>().AddScoped<Calibrations>()
             .AddScoped<Incoming>().AddScoped<DocketParts>().AddScoped<Watch>();
         services.AddHangfire(h => h.UsePostgreSqlStorage(p => p.UseNpgsqlConnection(connection), new PostgreSqlStorageOptions

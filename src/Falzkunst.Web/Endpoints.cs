@@ -270,8 +270,12 @@ public static class Endpoints
             if (await parts.Db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel) is not { } docket
                 || await parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == layout && l.DocketId == docket.Id, cancel) is not { } row
                 || LayoutJob.Read(row) is not { } plan || await parts.Revisions.DesignOf(row.RevisionId, cancel) is not { } design) return Results.NotFound();
-            known = parts.Memory.Set(key, new HandLayout(design, plan), new MemoryCacheEntryOptions { Size = 2_000_000, SlidingExpiration =
-                TimeSpan.FromMinutes(5) });
+            known = parts.Memory.Set(key, new HandLayout(design, plan), new MemoryCacheEntryOptions
+            {
+                Size = 2_000_000,
+                SlidingExpiration =
+                TimeSpan.FromMinutes(5)
+            });
         }
 
         if (known!.Layout.Find(which) is not var (sheet, index)) return Results.NotFound();
@@ -339,7 +343,8 @@ public static class Endpoints
 
     /// <summary>The best so far as a picture, as long as it is the same at the same address.</summary>
     private static string BestPicture(int number, LayoutRow row) => row.BestDocument.Length == 0 ? "" : string.Create(CultureInfo.InvariantCulture,
-        $"<img class=\"best-so-far\" alt=\"The best layout so far\" src=\"/dockets/{number}/lay-out/best/{row.Id}.svg?of={row.BestDocument.GetHashCode(StringComparison.Ordinal):x}\">");
+        $"<img class=\"best-so-far\" alt=\"The best layout so far\" src=\"/dockets/{number}/lay-out/best/{row.Id}.svg?of="
+        + $"{row.BestDocument.GetHashCode(StringComparison.Ordinal):x}\">");
 
     private static IAsyncEnumerable<SseItem<string>> RunProgress(Guid id, string shown, Watch watch, CancellationToken cancel) =>
         watch.While(id, db => db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id, cancel),

@@ -68,7 +68,7 @@ public sealed class StudioExport(FalzkunstContext db, Revisions revisions, Drawe
                     s.MinWidthMm,
                     s.MinGapMm,
                     s.RetiredAt,
-                    Sheets = s.Sheets.Select(q => new { q.WidthMm, q.HeightMm, q.Count, q.MarginMm, q.Price, q.LeftByRunId, q.Left }),
+                    Sheets = s.Sheets.Select(q => new { q.WidthMm, q.HeightMm, q.Count, q.MarginMm, q.Grain, q.Price, q.LeftByRunId, q.Left }),
                     Settings = s.Settings.Select(m => new { Tool = m.ToolKey, m.Passes, m.ForceGrams, m.SpeedMmS, m.Chosen }),
                 }),
             Machines = (await drawer.Machines(cancel)).Select(m => new

@@ -167,7 +167,7 @@ public sealed class RunningTests(Studio studio)
         await v.Post(page + "&handler=Beside", ("layout", Layout()));
         Assert.Contains("1 piece, not cut", v.Text);
         Assert.Contains("disabled", Regex.Match(v.Page, "<button[^>]*data-key=\"redo\"[^>]*>").Value);
-        Assert.Contains("no sheet to run", (await v.Get(root + "/run")).Text);
+        Assert.Contains("1 piece set beside the sheets: not cut", (await v.Get(root + "/run")).Text);
     }
 
     [Fact]

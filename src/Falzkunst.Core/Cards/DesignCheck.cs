@@ -104,6 +104,7 @@ internal static partial class DesignCheck
                 .FirstOrDefault(f => f is not null)) is { } number) return $"the piece “{p.Id}” can't be made: {number}";
             if (!p.Place.IsFinite || Math.Abs(p.Place.Shift.X) > LargestMm || Math.Abs(p.Place.Shift.Y) > LargestMm
                 || p.Place.Turn != p.Place.Turn.Normal) return $"the piece “{p.Id}” lies nowhere";
+            if (!p.Number.IsPossible) return $"the piece “{p.Id}” is made in a number that is none";
             if (p.Held?.Fault() is not null) return $"what holds the piece “{p.Id}” is none";
             if (p.StockId is { } stock && stock.Length > 100) return $"the stock of the piece “{p.Id}” is none";
             if (p.Origin is { } o && Origin(o) is { } origin) return $"where the piece “{p.Id}” came from is not known: {origin}";

@@ -42,6 +42,7 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(SetFoam), "foam")]
 [JsonDerivedType(typeof(Rename), "rename")]
 [JsonDerivedType(typeof(AssignStock), "assignStock")]
+[JsonDerivedType(typeof(SetNumber), "number")]
 [JsonDerivedType(typeof(SetScale), "scale")]
 [JsonDerivedType(typeof(ApplyRules), "applyRules")]
 [JsonDerivedType(typeof(TakeRulesBack), "takeRulesBack")]
@@ -785,6 +786,20 @@ public sealed record AssignStock(ImmutableArray<string> PieceIds, string StockId
     public override string Describe(Design before) => $"Change the stock of {Count(PieceIds.Length, "piece")}";
 
     public override Design Apply(Design design) => design.ChangePieces(PieceIds, p => p with { StockId = StockId.Length == 0 ? null : StockId });
+}
+
+/// <summary>Says how many of some pieces a card takes, and how many are made to spare.</summary>
+public sealed record SetNumber(ImmutableArray<string> PieceIds, PieceNumber Number) : Edit
+{
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"Make {Number.PerCard} of {Count(PieceIds.Length, "piece")} for each card"
+        + (Number.Spare > 0 ? $", and {Number.Spare} to spare" : "");
+
+    public override string? Refusal(Design design) => base.Refusal(design)
+        ?? (Number.IsPossible ? null : $"A card takes 1 to {PieceNumber.Most} of a piece, and up to {PieceNumber.Most} are made to spare.");
+
+    public override Design Apply(Design design) => design.ChangePieces(PieceIds, p => p with { Number = Number });
 }
 
 /// <summary>

@@ -219,6 +219,24 @@ public sealed record Artwork(string Id, Picture? Picture, Affine Map, double Opa
 /// <summary>Which way one of the lines that a piece carries folds.</summary>
 public sealed record Fold(string LineId, FoldSide Side);
 
+/// <summary>How many of a piece are made: one for each card, where nothing else is said.</summary>
+/// <param name="More">For each card, besides the one: a card with two equal hinges has one more.</param>
+/// <param name="Spare">In all, for those that tear.</param>
+public readonly record struct PieceNumber(int More, int Spare)
+{
+    public const int Most = 99;
+
+    /// <summary>For each card.</summary>
+    [JsonIgnore]
+    public int PerCard => 1 + More;
+
+    [JsonIgnore]
+    public bool IsPossible => More is >= 0 and < Most && Spare is >= 0 and <= Most;
+
+    /// <summary>For so many cards: of 12 cards with 2 of it each and 3 to spare, 27.</summary>
+    public int For(int cards) => cards * PerCard + Spare;
+}
+
 /// <summary>A name for the panel that a point of the piece lies in; the panels themselves follow from the outline and the folds
 /// (<see cref="Panels"/>).</summary>
 public sealed record Panel(string Name, Point At);
@@ -263,6 +281,10 @@ public sealed record Piece : ICanBeLeftOut
     public ImmutableArray<Artwork> AllArtwork { get; init; } = [];
     public ImmutableArray<Fold> Folds { get; init; } = [];
     public ImmutableArray<Panel> Panels { get; init; } = [];
+
+    /// <summary>How many of it are made.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public PieceNumber Number { get; init; }
 
     /// <summary>Whether it is no paper but stands for a real thing of its size that goes there (a bottle, a plant, a coin): it is neither cut nor laid
     /// out.</summary>

@@ -48,7 +48,8 @@ public static class FindingList
 
     /// <summary>What depends on the whole card.</summary>
     private static readonly Func<FindingContext, IEnumerable<Finding>>[] OfCard =
-        [NoPiece.In, UnknownSize.In, AlmostClosed.In, LooseLines.In, DoubledLines.In, OutsidePage.In, PageBackground.In, StockGone.In, ThickLines.In,
+        [NoPiece.In, UnknownSize.In, AlmostClosed.In, LooseLines.In, DoubledLines.In, OutsidePage.In, PageBackground.In, StockGone.In, FarFromStocks.In,
+            ThickLines.In,
             LeftOut.In, HangsOver.In, UnderThing.In, TooWeak.In, CoarsePicture.In];
 
     private static readonly ConditionalWeakTable<Piece, Found> Known = [];

@@ -8,8 +8,8 @@ namespace Falzkunst.Core.Layout;
 public sealed record ByHandResult(DocketLayout? Layout, string Text);
 
 /// <summary>
-/// Changes of a layout by hand. Each is pure: what came in stays as it is, which is what makes undo. What is moved or turned on a sheet is so on all sheets that
-/// are the same, so that they stay the same; what leaves a sheet leaves that one only. Every change is checked by <see cref="LayoutCheck"/> where it lies then.
+/// Changes of a layout by hand. Each is pure: what came in stays as it is, which is what makes undo. What is moved or turned on a sheet is so on all that are
+/// the same, so that they stay the same; what leaves a sheet leaves that one only. Every change is checked by <see cref="LayoutCheck"/> where it lies then.
 /// </summary>
 public static class ByHand
 {
@@ -52,7 +52,7 @@ public static class ByHand
     {
         if (design.Piece(which.PieceId) is not { } piece) return Gone;
         var label = Label(design, which);
-        var (from, map) = (layout.Find(which), piece.FaceUp);
+        var (from, map) = (layout.Find(which), Grains.Lie(piece, Stocks.For(piece, drawer)?.Grain ?? Grain.Unknown));
         if (from is var (sheet, index))
         {
             if (sheet == to) return new(null, $"{label} lies on that sheet.");

@@ -49,7 +49,8 @@ public sealed class HandSheet
         }
 
         return new(new(margin.Mm, margin.Mm, size.Width.Mm - margin.Mm, size.Height.Mm - margin.Mm), kept, pieces.ToImmutable(),
-            [.. SheetPlans.SheetOf("", size, printed).Blocked(kept).Select(k => Footprint.Of(k, kept)).Where(k => !k.IsEmpty).Select(k => new Lying(k.In(0), k.Centre))]);
+            [.. SheetPlans.SheetOf("", size, printed).Blocked(kept).Select(k => Footprint.Of(k, kept)).Where(k => !k.IsEmpty)
+                .Select(k => new Lying(k.In(0), k.Centre))]);
     }
 
     /// <summary>A shape as it was made before, as long as its outline lives: with curves that takes a while.</summary>

@@ -84,6 +84,7 @@ public static class OffCuts
         return new(Length.FromMm(box.Width), Length.FromMm(box.Height), 1, sheet.Size.Margin)
         {
             IsOffCut = true,
+            Grain = sheet.Size.Grain,
             Left = whole ? path.Transform(Affine.Move(-box.Left, -box.Top)).ToSvg() : null,
         };
     }

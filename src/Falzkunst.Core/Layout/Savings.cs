@@ -3,7 +3,8 @@ using Falzkunst.Core.Cards;
 namespace Falzkunst.Core.Layout;
 
 /// <summary>Something that could be changed so that a layout takes fewer sheets, or takes all pieces.</summary>
-/// <param name="Key">What it is, in a word and a number: "size 3" (percent smaller), "margin 1" (mm), "bleed 1", "inset 5", "marks dots", or "again".</param>
+/// <param name="Key">What it is, in a word and a number: "size 3" (percent smaller), "margin 1" (mm), "bleed 1", "inset 5", "marks dots",
+/// "sheets 305 305" (mm), or "again".</param>
 /// <param name="Text">What would change, as a sentence without its end: "3 % smaller: Front 143.6 × 101.9 mm".</param>
 /// <param name="Sheets">How many sheets it takes then.</param>
 /// <param name="OnOne">How many of the one piece there is lie on a sheet then, where there is but one to a copy; otherwise null.</param>
@@ -17,21 +18,25 @@ public static class Savings
 
     private static readonly double[] Percents = [1, 2, 3, 5];
 
+    /// <summary>Sizes that paper is sold in, in mm.</summary>
+    private static readonly (double Width, double Height)[] Sold = [(210, 297), (215.9, 279.4), (304.8, 304.8), (297, 420)];
+
     /// <summary>The changes that take fewer sheets than a layout did, or leave fewer pieces without a place; the least of each kind, those that change the
     /// card last. Cancelled, it gives those that were found so far.</summary>
     /// <param name="design">That the layout was made of.</param>
-    public static ImmutableArray<Saving> Of(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, TimeProvider clock,
+    /// <param name="reach">How large sheets may be, for other sizes; empty where no machine says.</param>
+    public static ImmutableArray<Saving> Of(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, Box reach, TimeProvider clock,
         CancellationToken cancel = default)
     {
         var found = ImmutableArray.CreateBuilder<Saving>();
         if (layout.Unplaced.IsEmpty && layout.Sheets.GroupBy(s => s.StockId).All(g => g.Count() < 2)) return [];
-        var keys = Keys(design, drawer).ToList();
+        var keys = Keys(design, drawer, layout, reach).ToList();
         var isSmallerFound = false;
         for (var k = 0; k < keys.Count && !cancel.IsCancellationRequested; k++)
         {
             var isSize = keys[k].StartsWith("size ", StringComparison.Ordinal);
             if (isSize && isSmallerFound) continue;
-            if (Changed(keys[k], design, drawer) is not var (next, stocks) || !CanSave(next, stocks, layout)) continue;
+            if (Changed(keys[k], design, drawer, layout) is not var (next, stocks) || !CanSave(next, stocks, layout)) continue;
             var then = SheetPlans.LayOut(next, stocks, LayoutSettings.For(layout.Copies) with { Time = Time, Seed = 2 }, clock, cancel: cancel);
             if (cancel.IsCancellationRequested && then.Unplaced.Length > 0) break;
             if (then.Unplaced.Length > layout.Unplaced.Length
@@ -60,7 +65,16 @@ public static class Savings
     private static Length? Number(string mm) =>
         double.TryParse(mm, CultureInfo.InvariantCulture, out var value) && value is >= 0 and <= 100 ? Length.FromMm(value) : null;
 
-    private static IEnumerable<string> Keys(Design design, IReadOnlyList<Stock> drawer)
+    /// <summary>The sheets that a saving asks for, which have to be bought; null where it is another one.</summary>
+    public static (Length Width, Length Height)? SheetsOf(string key) =>
+        key.Split(' ') is ["sheets", var w, var h] && double.TryParse(w, CultureInfo.InvariantCulture, out var width)
+        && double.TryParse(h, CultureInfo.InvariantCulture, out var height) ? (Length.FromMm(width), Length.FromMm(height)) : null;
+
+    /// <summary>The stocks of which a layout takes several sheets.</summary>
+    private static HashSet<string> Several(DocketLayout layout) =>
+        [.. layout.Sheets.GroupBy(s => s.StockId).Where(g => g.Count() > 1).Select(g => g.Key), .. layout.Missing.Select(m => m.StockId)];
+
+    private static IEnumerable<string> Keys(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, Box reach)
     {
         yield return "again";
         if (design.Print is { Marks: { } marks } print)
@@ -74,12 +88,28 @@ public static class Savings
         if (design.Print is { Bleed.Mm: > 1.01 }) yield return "bleed 1";
         var used = design.Papers.Select(p => Stocks.For(p, drawer)).OfType<Stock>().Distinct().ToList();
         if (used.Exists(s => s.Sheets.Any(q => q.Margin.Mm > 1.01))) yield return "margin 1";
+        var several = Several(layout);
+        var there = used.Where(s => several.Contains(s.Id)).SelectMany(s => s.Sheets).ToList();
+        foreach (var (width, height) in Sold)
+        {
+            // What the machine takes, and is not in the drawer anyway.
+            if (width > reach.Right + 0.3 || height > reach.Bottom + 0.3) continue;
+            if (there.Count == 0 || there.Exists(s => Math.Abs(s.Width.Mm - width) < 1 && Math.Abs(s.Height.Mm - height) < 1)) continue;
+            yield return string.Create(CultureInfo.InvariantCulture, $"sheets {width} {height}");
+        }
+
         foreach (var percent in Percents) yield return string.Create(CultureInfo.InvariantCulture, $"size {percent}");
     }
 
-    private static (Design Design, IReadOnlyList<Stock> Drawer)? Changed(string key, Design design, IReadOnlyList<Stock> drawer)
+    private static (Design Design, IReadOnlyList<Stock> Drawer)? Changed(string key, Design design, IReadOnlyList<Stock> drawer, DocketLayout layout)
     {
         if (key == "again") return (design, drawer);
+        if (SheetsOf(key) is var (width, height))
+        {
+            var several = Several(layout);
+            return (design, [.. drawer.Select(s => several.Contains(s.Id) ? s with { Sheets = [new(width, height, 999, s.Sheets.Max(q => q.Margin))] } : s)]);
+        }
+
         if (MarginOf(key) is { } margin) return (design, [.. drawer.Select(s => WithMargin(s, margin))]);
         return EditOf(key, design) is { } edit && edit.Refusal(design) is null ? (edit.Make(design), drawer) : null;
     }
@@ -101,6 +131,7 @@ public static class Savings
         ["bleed", var mm] => $"A bleed of {mm} mm",
         ["inset", var mm] => $"Marks {mm} mm from the edges of the sheet",
         ["marks", var word] => $"{char.ToUpperInvariant(word[0])}{word[1..]} as marks",
+        ["sheets", ..] when SheetsOf(key) is var (w, h) => $"On sheets of {Tenths(w.Mm)} × {Tenths(h.Mm)}",
         ["margin", var mm] => $"A margin of {mm} mm on the sheets, where the machine holds them so near to their edge; kept with the stock in the drawer",
         _ => "Laid out once more, for longer",
     };
@@ -116,7 +147,7 @@ public static class Savings
             var now = layout.Sheets.Count(s => s.StockId == group.Key?.Id);
             if (now < 2) continue;
             var room = group.Key!.Sheets.Max(s => s.UsableWidth.Mm * s.UsableHeight.Mm);
-            if (group.Sum(p => p.AreaMm2) * layout.Copies <= room * (now - 1)) return true;
+            if (group.Sum(p => p.AreaMm2 * p.Number.For(layout.Copies)) <= room * (now - 1)) return true;
         }
 
         return false;

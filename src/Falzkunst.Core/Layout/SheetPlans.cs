@@ -159,7 +159,7 @@ public static class SheetPlans
             var stock = group.Key;
             if (stock is null)
             {
-                unplaced.AddRange(group.SelectMany(p => Enumerable.Range(1, settings.Copies)
+                unplaced.AddRange(group.SelectMany(p => Enumerable.Range(1, p.Number.For(settings.Copies))
                     .Select(c => new Unplaced(p.Id, c, "there is no stock in the drawer"))));
                 continue;
             }
@@ -167,7 +167,7 @@ public static class SheetPlans
             var share = (double)group.Count() / papers.Length;
             if (Unmarked(design.Print, stock, group, settings) is { } fault)
             {
-                unplaced.AddRange(group.SelectMany(p => Enumerable.Range(1, settings.Copies).Select(c => new Unplaced(p.Id, c, fault))));
+                unplaced.AddRange(group.SelectMany(p => Enumerable.Range(1, p.Number.For(settings.Copies)).Select(c => new Unplaced(p.Id, c, fault))));
                 continue;
             }
 
@@ -235,12 +235,16 @@ public static class SheetPlans
             sheets.Add(SheetOf($"{i}", size, printed) with { Count = size.Count, Price = PriceOf(size, stock) });
         }
 
-        return new(gap, sheets.ToImmutable(), [.. pieces.Select(p => new NestPiece(p.Id, p.Outline.Transform(p.FaceUp), settings.Copies))])
+        return new(gap, sheets.ToImmutable(), [.. pieces.Select(p => PieceOf(p, stock, p.Number.For(settings.Copies)))])
         {
             Seed = settings.Seed,
             Time = settings.Time,
         };
     }
+
+    /// <summary>A piece as the engine knows it: what is folded keeps its fold along the grain, and is turned head to foot at most.</summary>
+    private static NestPiece PieceOf(Piece piece, Stock stock, int count) =>
+        new(piece.Id, piece.Outline.Transform(Grains.Lie(piece, stock.Grain)), count, Grains.Keeps(piece, stock.Grain) ? Turns.Half : Turns.Quarter);
 
     /// <summary>A sheet as the engine knows it, one of it.</summary>
     internal static NestSheet SheetOf(string id, SheetSize size, PrintedSheet? printed) =>
@@ -261,7 +265,7 @@ public static class SheetPlans
     {
         var areas = request.Pieces.ToDictionary(p => p.Id, p => p.AreaMm2);
         var on = result.Placements.ToLookup(p => p.Sheet, p => new PlacedPiece(p.Piece, pinned.CopyOf(p.Piece, p.Copy),
-            (design.Piece(p.Piece)?.FaceUp ?? Affine.Identity).Then(p.ToSheet)));
+            (design.Piece(p.Piece) is { } piece ? Grains.Lie(piece, stock.Grain) : Affine.Identity).Then(p.ToSheet)));
         // Sheets on which something is pinned come first, in their order, whether anything else found a place on them or not.
         var added = result.SheetIds.Select((id, i) => (id, i)).Where(t => !PinnedSheets.IsOfDrawer(t.id)).ToDictionary(t => t.id, t => t.i);
         foreach (var (id, sheet) in pinned.Sheets)

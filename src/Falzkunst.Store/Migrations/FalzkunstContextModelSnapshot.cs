@@ -848,6 +848,12 @@ namespace Falzkunst.Store.Migrations
                     b.Property<int>("Count")
                         .HasColumnType("integer");
 
+                    b.Property<string>("Grain")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("");
+
                     b.Property<double>("HeightMm")
                         .HasColumnType("double precision");
 

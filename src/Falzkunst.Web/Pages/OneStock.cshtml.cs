@@ -15,6 +15,9 @@ public sealed class OneStockModel(FalzkunstContext db) : RoomPage
 
     public List<(ToolRow Tool, MaterialSettingRow? Setting)> Rows { get; private set; } = [];
 
+    /// <summary>Which way fibres may run, as a sheet lies that is as wide and high as it says.</summary>
+    public static IReadOnlyList<(string Word, string Says)> Grains { get; } = [("", "not told"), ("down", "down ↕"), ("across", "across ↔")];
+
     /// <summary>Whole sheets of each size.</summary>
     public List<SheetRow> Whole => [.. Stock.Sheets.Where(q => q.LeftByRunId is null).OrderBy(q => q.Id)];
 
@@ -59,7 +62,7 @@ public sealed class OneStockModel(FalzkunstContext db) : RoomPage
 
     /// <summary>Changes the sheets of one size, or puts in another size.</summary>
     public async Task<IActionResult> OnPostSheetAsync(Guid id, Guid sheet, int count, string? width, string? height, string? margin, string? price,
-        CancellationToken cancel)
+        string? grain, CancellationToken cancel)
     {
         if (await OnGetAsync(id, cancel) is NotFoundResult missing) return missing;
         if (StockFacts.SheetFault(width, height, Stock.Kind == "paper" ? margin : "0", count, LengthUnit, out var size) is { } fault)
@@ -71,6 +74,7 @@ public sealed class OneStockModel(FalzkunstContext db) : RoomPage
             return await Say("There are sheets of that size already: change their number.", cancel);
         if (row is null) db.Add(row = new() { Id = Guid.CreateVersion7(), StockId = Stock.Id });
         (row.Count, row.WidthMm, row.HeightMm, row.MarginMm, row.Price) = (count, size.Width.Mm, size.Height.Mm, size.Margin.Mm, costs);
+        row.Grain = Enum.TryParse<Core.Cards.Grain>(grain, true, out var way) && Enum.IsDefined(way) ? Drawer.WordOf(way) : "";
         return await Keep(cancel);
     }
 

@@ -46,6 +46,18 @@ public static class SheetSvg
         return w.End().ToString();
     }
 
+    /// <summary>Which way the fibres run, as an arrow with two heads in the sheet's lower right corner.</summary>
+    private static void GrainArrow(SvgWriter w, SheetSize size)
+    {
+        if (size.Grain == Grain.Unknown) return;
+        const double Inside = 5;
+        // Drawn for a grain that runs down, about its middle.
+        w.Start("path").Set("class", "grain").Set("d", "M0 -4.5V4.5M-1.1 -2.3L0 -4.5L1.1 -2.3M-1.1 2.3L0 4.5L1.1 2.3")
+            .Set("transform", Affine.Turn(Angle.FromDegrees(size.Grain == Grain.Down ? 0 : 90))
+                .Then(Affine.Move(size.Width.Mm - Inside, size.Height.Mm - Inside)))
+            .Say("title", $"the grain runs {(size.Grain == Grain.Down ? "down" : "across")}").End();
+    }
+
     private static void Laid(SvgWriter w, Design design, SheetPlan sheet, Box offCut, SheetHand? hand = null)
     {
         var colour = design.Piece(sheet.Pieces.Length > 0 ? sheet.Pieces[0].PieceId : "")?.Colour.Hex ?? "#fbf8f2";
@@ -66,6 +78,7 @@ public static class SheetSvg
             w.Start("path").Set("class", "print-mark").Paths(marks.All.Select(m => m.Ink)).End();
         }
 
+        GrainArrow(w, sheet.Size);
         foreach (var placed in sheet.Pieces)
         {
             if (design.Piece(placed.PieceId) is not { } piece) continue;

@@ -6,11 +6,10 @@ namespace Falzkunst.Core.Tests.Layout;
 
 public sealed class ByHandTests
 {
-    private static readonly Stock[] Drawer =
-    [
-        new("snow", "snow", Colour.FromHex("#fbfbf7"), 220, Length.FromMm(0.25), [new SheetSize(Length.FromMm(305), Length.FromMm(305), 4, Length.FromMm(5))]),
-        new("slate", "slate", Colour.FromHex("#5f7c95"), 220, Length.FromMm(0.25), [new SheetSize(Length.FromMm(210), Length.FromMm(297), 9, Length.FromMm(5))]),
-    ];
+    private static readonly Stock[] Drawer = [Paper("snow", "#fbfbf7", 305, 305, 4), Paper("slate", "#5f7c95", 210, 297, 9)];
+
+    private static Stock Paper(string id, string hex, double width, double height, int count) => new(id, id, Colour.FromHex(hex), 220, Length.FromMm(0.25),
+        [new SheetSize(Length.FromMm(width), Length.FromMm(height), count, Length.FromMm(5))]);
 
     private static readonly Design Two = Squares(2);
 
@@ -56,7 +55,8 @@ public sealed class ByHandTests
     public void What_is_moved_on_equal_sheets_is_moved_on_all_and_what_is_set_beside_leaves_one()
     {
         var (design, one) = TwoSquares();
-        var layout = one with { Copies = 2, Sheets = [one.Sheets[0], one.Sheets[0] with { Pieces = [.. one.Sheets[0].Pieces.Select(p => p with { Copy = 2 })] }] };
+        var again = one.Sheets[0] with { Pieces = [.. one.Sheets[0].Pieces.Select(p => p with { Copy = 2 })] };
+        var layout = one with { Copies = 2, Sheets = [one.Sheets[0], again] };
         var moved = ByHand.Move(design, layout, First, Angle.FromDegrees(45), default).Layout!;
         Assert.Single(moved.Stacks);
         Assert.True(BoxOf(design, moved, First with { Copy = 2 }).Width > 55);

@@ -1,4 +1,5 @@
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Findings;
 using Falzkunst.Core.Layout;
 using Falzkunst.Core.Reading;
 
@@ -95,5 +96,41 @@ public sealed class SheetPlansTests
             (layout.Copies, layout.Gap.Mm, layout.Sheets[0].Size.Width.Mm, layout.Sheets[0].Size.Height.Mm, layout.Sheets[0].Size.Margin.Mm));
         Assert.Equal(new Affine(1, 0, 0, 1, 5, 6), layout.Sheets[0].Pieces[0].ToSheet);
         Assert.Contains("\"GapMm\":2.5", System.Text.Json.JsonSerializer.Serialize(layout));
+    }
+
+    [Fact]
+    public void A_fold_goes_along_the_grain()
+    {
+        var design = Cases.DemoCard();
+        var folded = design.Papers.Where(p => p.Lines.Any(l => l.Operation == Operation.Score)).ToList();
+        Assert.NotEmpty(folded);
+        foreach (var grain in new[] { Grain.Down, Grain.Across })
+        {
+            Stock[] drawer = [.. Drawer.Select(s => s with { Sheets = [.. s.Sheets.Select(q => q with { Width = Length.FromMm(305), Height = Length.FromMm(305),
+                Grain = grain })] })];
+            var layout = SheetPlans.LayOut(design, drawer, new LayoutSettings(3, Length.FromMm(2), 1, TimeSpan.FromSeconds(0.5)), TimeProvider.System);
+            Assert.Empty(LayoutCheck.Faults(design, drawer, layout));
+            foreach (var placed in layout.Sheets.SelectMany(s => s.Pieces))
+            {
+                if (folded.Find(p => p.Id == placed.PieceId) is not { } piece) continue;
+                Assert.False(Grains.IsAcross(piece, placed.ToSheet, grain));
+                Assert.True(Grains.IsAcross(piece, placed.ToSheet, grain == Grain.Down ? Grain.Across : Grain.Down));
+                // Seen without the code that is tested.
+                var fold = piece.Lines.First(l => l.Operation == Operation.Score).Path.Transform(placed.ToSheet).Bounds;
+                Assert.True(grain == Grain.Down ? fold.Height > 20 * fold.Width : fold.Width > 20 * fold.Height);
+            }
+        }
+    }
+
+    [Fact]
+    public void A_colour_that_no_paper_comes_near_is_asked_about()
+    {
+        var design = Cases.DemoCard();
+        Assert.Empty(Stocks.Far(design, Drawer));
+        var far = Assert.Single(Stocks.Far(design, [Paper("pine", "#2f5d46")]), g => g.Any(p => p.Label == "Base"));
+        var finding = Assert.Single(FindingList.Of(new(design, [Paper("pine", "#2f5d46"), Paper("slate", "#5f7c95")])), f => f.Code == "far-from-stocks"
+            && f.About.Contains(far.First().Id));
+        var settled = finding.Remedies.First().Edit.Apply(design);
+        Assert.DoesNotContain(Stocks.Far(settled, [Paper("pine", "#2f5d46"), Paper("slate", "#5f7c95")]).SelectMany(g => g), p => p.Id == far.First().Id);
     }
 }

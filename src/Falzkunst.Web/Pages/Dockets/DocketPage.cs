@@ -155,14 +155,21 @@ public abstract class DocketPage(DocketParts parts) : PageModel
             : await Say("That finding is gone already.", cancel);
     }
 
+    /// <summary>More copies than these are another docket.</summary>
+    protected const int MostOfDocket = 1000;
+
     public async Task<IActionResult> OnPostCopiesAsync(int copies, CancellationToken cancel)
     {
-        if (copies is < 1 or > 1000) return Back("Copies go from 1 to 1000.");
+        if (copies is < 1 or > MostOfDocket) return Back("Copies go from 1 to 1000.");
         var now = parts.Clock.GetUtcNow();
         await parts.Db.Dockets.Where(d => d.Id == Docket.Id)
             .ExecuteUpdateAsync(u => u.SetProperty(d => d.Copies, copies).SetProperty(d => d.ChangedAt, now), cancel);
         return Back();
     }
+
+    /// <summary>How many of some pieces each card takes, and how many are made to spare.</summary>
+    public Task<IActionResult> OnPostNumberAsync(Guid basedOn, string? pieces, int perCard, int spare, CancellationToken cancel) =>
+        Change(basedOn, new SetNumber([.. (pieces ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries)], new(perCard - 1, spare)), cancel);
 
     public async Task<IActionResult> OnPostNameAsync(string name, CancellationToken cancel)
     {

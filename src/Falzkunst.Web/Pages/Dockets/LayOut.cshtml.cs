@@ -45,9 +45,12 @@ public sealed partial class LayOutModel(DocketParts parts) : SheetsPage(parts)
     public sealed record Taken(Stock Stock, int Pieces, IReadOnlyList<(SheetSize Size, int Used, int ToBuy)> Sizes);
 
     /// <summary>The sizes of a stock that are worth telling: whole sheets, and off-cuts that are used, also those that are gone since.</summary>
-    private static IEnumerable<SheetSize> SizesOf(Stock stock, List<SheetPlan> used) => stock.Sheets.Where(s => !s.IsOffCut)
-        .Concat(used.Where(u => u.StockId == stock.Id && u.Size.IsOffCut).Select(u => stock.Sheets.FirstOrDefault(s => s.IsLike(u.Size)) ?? u.Size with { Count = 0 })
-            .Distinct());
+    private static IEnumerable<SheetSize> SizesOf(Stock stock, List<SheetPlan> used)
+    {
+        var offCuts = used.Where(u => u.StockId == stock.Id && u.Size.IsOffCut).Select(u => u.Size);
+        return stock.Sheets.Where(s => !s.IsOffCut)
+            .Concat(offCuts.Select(o => stock.Sheets.FirstOrDefault(s => s.IsLike(o)) ?? o with { Count = 0 }).Distinct());
+    }
 
     public Task OnGetAsync(CancellationToken cancel) => ReadPage(cancel);
 
@@ -72,8 +75,13 @@ public sealed partial class LayOutModel(DocketParts parts) : SheetsPage(parts)
         var cut = current is null ? [] : await Parts.ByHand.CutSheets(Layout!, cancel);
         var uncut = current?.Sheets.Where((_, i) => !cut.Contains(i)).ToList() ?? [];
         Drawer = [.. (Design?.Papers ?? []).GroupBy(p => Core.Cards.Stocks.For(p, Stocks)).Where(g => g.Key is not null).Select(g => new Taken(g.Key!,
-            g.Count() * Docket.Copies, [.. SizesOf(g.Key!, uncut).Select(size => (size, uncut.Count(s => s.StockId == g.Key!.Id && s.Size.IsLike(size)),
-                (current?.Missing.Where(m => m.StockId == g.Key!.Id && m.Size.IsLike(size)).Sum(m => m.Count) ?? 0)
-                + Math.Max(0, uncut.Count(s => s.StockId == g.Key!.Id && s.Size.IsLike(size)) - size.Count)))]))];
+            g.Sum(p => p.Number.For(Docket.Copies)), [.. SizesOf(g.Key!, uncut).Select(size => Of(g.Key!.Id, size))]))];
+
+        (SheetSize, int Used, int ToBuy) Of(string stockId, SheetSize size)
+        {
+            var used = uncut.Count(s => s.StockId == stockId && s.Size.IsLike(size));
+            var missing = current?.Missing.Where(m => m.StockId == stockId && m.Size.IsLike(size)).Sum(m => m.Count) ?? 0;
+            return (size, used, missing + Math.Max(0, used - size.Count));
+        }
     }
 }

@@ -74,8 +74,8 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         if (Last is { State: WorkState.Done } cut && LayoutJob.Read(found.Layout) is { } laid
             && await Parts.Revisions.DesignOf(found.Layout.RevisionId, cancel) is { } design)
         {
-            LeftOf = laid.Sheets[Sheet].Size.IsOffCut ? null : (OffCuts.Kept(design, laid.Sheets[Sheet], false), OffCuts.Kept(design, laid.Sheets[Sheet], true));
             KeptOff = await Parts.Db.Set<SheetRow>().AsNoTracking().FirstOrDefaultAsync(s => s.LeftByRunId == cut.Id, cancel);
+            if (KeptOff is null) LeftOf = (OffCuts.Kept(design, laid.Sheets[Sheet], false), OffCuts.Kept(design, laid.Sheets[Sheet], true));
         }
 
         if (Last is not { IsActive: false } last) return;

@@ -1,6 +1,8 @@
 using System.Collections.Immutable;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
+using Falzkunst.Core.Looks;
+using Falzkunst.Core.Measures;
 using Falzkunst.Store;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
@@ -22,9 +24,27 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
     public Design? DesignOfLayout { get; private set; }
 
     /// <param name="rest">Whether what is pinned stays where it lies.</param>
-    public async Task<IActionResult> OnPostLayOutAsync(bool rest, CancellationToken cancel)
+    /// <param name="nearest">Whether the nearest paper is taken where none is near; where nobody said, that is asked first.</param>
+    public async Task<IActionResult> OnPostLayOutAsync(Guid basedOn, bool rest, bool nearest, CancellationToken cancel)
     {
         if (Design is null || Design.Pieces.IsEmpty) return Back("There is no piece to lay out.");
+        if (Core.Cards.Stocks.Far(Design, Stocks).ToList() is { Count: > 0 } far)
+        {
+            var takes = far.ConvertAll(f => (Pieces: f.Select(p => p.Id).ToImmutableArray(), Stock: Core.Cards.Stocks.For(f.First(), Stocks)!));
+            var names = string.Join(" and ", takes.Select(t => t.Stock.Name).Distinct());
+            if (!nearest)
+            {
+                Ask($"No paper in the drawer is near the colour of {Words.Count(takes.Sum(t => t.Pieces.Length), "piece")} ({string.Join(", ", far.Select(f =>
+                    ColourNames.Of(f.Key)).Distinct())}). The nearest is {names}. Choose another under Build, ply, stock and number.", $"Take {names}",
+                    new() { ["nearest"] = "true" });
+                return Back();
+            }
+
+            var before = Docket.CurrentRevisionId;
+            var done = await Change(basedOn, new Series([.. takes.Select(t => (Edit)new AssignStock(t.Pieces, t.Stock.Id))], $"Take {names}"), cancel);
+            if (Docket.CurrentRevisionId == before) return done;
+        }
+
         await Parts.Layouts.Ask(Docket, Parts.Queue, cancel, rest);
         return LocalRedirect(Address(StagePath));
     }
@@ -53,7 +73,8 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
             var key = ("savings", row.Id);
             if (!Parts.Memory.TryGetValue(key, out ImmutableArray<Saving> known))
             {
-                known = await Task.Run(() => Core.Layout.Savings.Of(design, Stocks, laid, Parts.Clock, cancel), cancel);
+                var reach = await Parts.MachineOf(Docket, cancel) is { } machine ? new Box(0, 0, machine.WidthMm, machine.HeightMm) : Box.Empty;
+                known = await Task.Run(() => Core.Layout.Savings.Of(design, Stocks, laid, reach, Parts.Clock, cancel), cancel);
                 cancel.ThrowIfCancellationRequested();
                 Parts.Memory.Set(key, known, new MemoryCacheEntryOptions { Size = 2000 });
             }
@@ -61,9 +82,47 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
             Savings = known;
         }
 
-        if (Request.Headers.ContainsKey("HX-Request")) return Partial("_Savings", this);
+        return await Part("_Savings", cancel);
+    }
+
+    /// <summary>How many copies the same sheets take; null where nobody asked.</summary>
+    public int? MostCopies { get; private set; }
+
+    /// <summary>Looks for how many copies the same sheets take; the answer is a part of the card.</summary>
+    public async Task<IActionResult> OnGetFullerAsync(CancellationToken cancel)
+    {
+        await ReadLayout(cancel);
+        if (LayoutIsCurrent && DesignOfLayout is { } design && Layout is { } row && Laid is { Unplaced.IsEmpty: true } laid)
+        {
+            var key = ("fuller", row.Id);
+            if (!Parts.Memory.TryGetValue(key, out int known))
+            {
+                known = await Task.Run(() => Fuller.Of(design, Stocks, laid, MostOfDocket, Parts.Clock, cancel), cancel);
+                cancel.ThrowIfCancellationRequested();
+                Parts.Memory.Set(key, known, new MemoryCacheEntryOptions { Size = 100 });
+            }
+
+            MostCopies = known;
+        }
+
+        return await Part("_Fuller", cancel);
+    }
+
+    /// <summary>A part of the card for a script, or the whole page where none asks.</summary>
+    private async Task<IActionResult> Part(string name, CancellationToken cancel)
+    {
+        if (Request.Headers.ContainsKey("HX-Request")) return Partial(name, this);
         await ReadPage(cancel);
         return Page();
+    }
+
+    /// <summary>Makes as many copies as the sheets take, and lays them out.</summary>
+    public async Task<IActionResult> OnPostFillAsync(int copies, CancellationToken cancel)
+    {
+        if (copies is < 1 or > MostOfDocket) return Back("Copies go from 1 to 1000.");
+        (Docket.Copies, Docket.ChangedAt) = (copies, Parts.Clock.GetUtcNow());
+        await Parts.Layouts.Ask(Docket, Parts.Queue, cancel);
+        return LocalRedirect(Address(StagePath));
     }
 
     /// <summary>Reads what the whole page shows.</summary>
