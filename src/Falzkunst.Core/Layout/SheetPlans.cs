@@ -180,8 +180,8 @@ public static class SheetPlans
                 new(settings.Copies, settings.Gap, p.Best is null ? before
                     : before.AddRange(Plans(design, stock, group, settings, request, p.Best, pinned)), unplaced.ToImmutable()))));
             var sharesCuts = request.Sheets.Length > 0 && PrintedSheet.Of(design.Print, group, stock.Sheets[0], settings.MarksOnAll) is { SharesCuts: true };
-            var result = sharesCuts && pinned.IsEmpty ? Rows.Run(request)
-                : pinned.IsEmpty ? Repeats.Run(request, clock, relay, cancel) : NestEngine.Run(request, clock, relay, cancel);
+            var result = WithOffCuts(request, stock, r => sharesCuts && pinned.IsEmpty ? Rows.Run(r)
+                : pinned.IsEmpty ? Repeats.Run(r, clock, relay, cancel) : NestEngine.Run(r, clock, relay, cancel));
             sheets.AddRange(Plans(design, stock, group, settings, request, result, pinned));
             unplaced.AddRange(result.Unplaced.Select(u => u with { Copy = pinned.CopyOf(u.Piece, u.Copy) }));
             missing.AddRange(MissingFor(stock, request, result, clock, cancel));
@@ -193,6 +193,20 @@ public static class SheetPlans
             Missing = missing.ToImmutable(),
             Beside = settings.Kept?.Beside ?? [],
         };
+    }
+
+    /// <summary>Lays out on off-cuts and whole sheets; on whole sheets alone where the off-cuts save none of them.</summary>
+    private static NestResult WithOffCuts(NestRequest request, Stock stock, Func<NestRequest, NestResult> layOut)
+    {
+        ImmutableArray<NestSheet> whole = [.. request.Sheets.Where(s => !IsOffCut(s.Id))];
+        if (whole.Length == request.Sheets.Length) return layOut(request);
+        var all = layOut(request with { Time = request.Time * 0.6 });
+        if (!all.SheetIds.Any(IsOffCut)) return all;
+        var plain = layOut(request with { Sheets = whole, Time = request.Time * 0.4 });
+        var saves = all.SheetIds.Where(id => !IsOffCut(id)).Sum(id => whole.First(s => s.Id == id).Price) < plain.Price - 1e-9;
+        return saves || all.Unplaced.Length < plain.Unplaced.Length ? all : plain;
+
+        bool IsOffCut(string id) => PinnedSheets.IsOfDrawer(id) && stock.Sheets[int.Parse(id, CultureInfo.InvariantCulture)].IsOffCut;
     }
 
     /// <summary>How many sheets more, of the sizes in the drawer, take what found no place.</summary>

@@ -103,11 +103,13 @@ public static class SheetSvg
         }
     }
 
-    /// <summary>A piece that lies beside the sheets.</summary>
-    public static string Beside(Piece piece, double pxPerMm)
+    /// <summary>A piece that lies beside the sheets, small ones larger than they are among the others.</summary>
+    public static string Beside(Piece piece)
     {
+        const double Usual = 44, Least = 0.3, Most = 2;
         var path = piece.Outline.Transform(piece.FaceUp);
         var view = path.Bounds.Grown(1);
+        var pxPerMm = Math.Clamp(Usual / Math.Max(view.Width, view.Height), Least, Most);
         var w = new SvgWriter(1024).Start("svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view).Set("aria-hidden", "true")
             .Set("width", view.Width * pxPerMm).Set("height", view.Height * pxPerMm);
         w.Start("path").Set("class", "beside-paper").Set("fill", piece.Colour.Hex).Set("fill-rule", "evenodd").Path(path).End();

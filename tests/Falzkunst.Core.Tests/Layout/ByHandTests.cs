@@ -142,6 +142,9 @@ public sealed class ByHandTests
         Assert.Empty(LayoutCheck.Faults(small, drawer, dots));
         var on = dots.Sheets[0].Pieces.Select(p => Core.Regions.Region.Of(small.Pieces[0].Outline).Transform(p.ToSheet));
         Assert.All(on, dot => Assert.True(outline.Holds(dot)));
+        // Where a whole sheet is needed anyway and takes all, the off-cut stays in the drawer.
+        var more = SheetPlans.LayOut(small, drawer, settings with { Copies = 80 }, TimeProvider.System);
+        Assert.False(Assert.Single(more.Sheets).Size.IsOffCut);
         // By hand they keep to it too.
         var dragged = ByHand.Move(small, dots, dots.Sheets[0].Pieces[0].Which, default, new(150, 150));
         Assert.Empty(LayoutCheck.Faults(small, drawer, dragged.Layout ?? dots));
