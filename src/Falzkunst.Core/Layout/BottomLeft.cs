@@ -94,9 +94,26 @@ internal sealed class BottomLeft
         public double TooLarge { get; set; } = double.PositiveInfinity;
     }
 
+    /// <summary>Sheets on which the copies of one piece lie in a lattice: of the piece that takes most room, where there are many of it. Empty where none
+    /// does better than nothing.</summary>
+    /// <param name="most">Counted work, as of the search.</param>
+    public ImmutableArray<Placement> InLattice(long most, CancellationToken cancel)
+    {
+        const int Few = 8;
+        var shape = _shapes.Where(s => s.Piece.Count >= Few).MaxBy(s => s.Area * s.Piece.Count);
+        var left = _request.Sheets.Select(s => s.Count).ToArray();
+        if (shape is null || OpenFor(shape, left) is not { Sheet: var sheet }) return [];
+        var one = Lattice.On(shape.Piece, sheet, _request.Gap, most, cancel);
+        var all = ImmutableArray.CreateBuilder<Placement>();
+        for (var (on, copy) = (0, 0); one.Length > 0 && on < sheet.Count && copy < shape.Piece.Count; on++)
+            foreach (var p in one.Take(shape.Piece.Count - copy)) all.Add(p with { Sheet = on, Copy = ++copy });
+        return all.ToImmutable();
+    }
+
     /// <summary>Fills the sheets in one way. Cancelled, what is not placed yet is unplaced and says so.</summary>
+    /// <param name="there">What lies on the first sheets already.</param>
     /// <returns>What lies where, and the work that was counted.</returns>
-    public (NestResult Result, long Work) Fill(Way way, CancellationToken cancel)
+    public (NestResult Result, long Work) Fill(Way way, CancellationToken cancel, ImmutableArray<Placement> there = default)
     {
         long work = 0;
         var open = new List<OpenSheet>();
@@ -105,6 +122,26 @@ internal sealed class BottomLeft
         var placements = ImmutableArray.CreateBuilder<Placement>(way.Order.Length);
         var unplaced = TooLarge.ToBuilder();
         var isMany = way.Order.Length > Many;
+        if (!there.IsDefaultOrEmpty)
+        {
+            var seeded = _shapes.FindIndex(s => s.Piece.Id == there[0].Piece);
+            copies[seeded] = there.Length;
+            placements.AddRange(there);
+            foreach (var on in there.GroupBy(p => p.Sheet).OrderBy(g => g.Key))
+            {
+                var sheet = OpenFor(_shapes[seeded], left)!;
+                foreach (var p in on)
+                {
+                    var moved = _shapes[seeded].Piece.Path.Transform(p.ToSheet.Then(Affine.Move(-sheet.Sheet.Margin.Mm, -sheet.Sheet.Margin.Mm)));
+                    sheet.Cells.Add(BitShape.Of(Region.Of(moved, Tolerances.Measure).ToPaths().SelectMany(r => r.Rings).ToList(), _cell), 0, 0);
+                }
+
+                open.Add(sheet);
+            }
+
+            way = way with { Order = [.. Rest(way.Order, seeded, there.Length)] };
+        }
+
         foreach (var index in way.Order)
         {
             // What a placement costs beside comparing words.
@@ -149,6 +186,13 @@ internal sealed class BottomLeft
         }
 
         return (NestResult.Of(_request, placements.ToImmutable(), unplaced.ToImmutable(), [.. open.Select(o => o.Sheet.Id)]), work);
+    }
+
+    /// <summary>An order without the first so many of one of its shapes.</summary>
+    private static IEnumerable<int> Rest(int[] order, int without, int many)
+    {
+        foreach (var index in order)
+            if (index != without || many-- <= 0) yield return index;
     }
 
     /// <summary>The sheet at hand that takes the piece and costs least for its area; of equals the largest.</summary>

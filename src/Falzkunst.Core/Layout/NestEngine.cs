@@ -44,6 +44,7 @@ public static class NestEngine
             Fill(int.MaxValue);
         }
 
+        FillAround();
         var first = filled!;
         if (fill.Fitting.Sum(p => p.Count) is 0 or > MostSearched || first.SheetIds.IsEmpty || either.IsCancellationRequested) return first;
         if (request.StopsWhenAllFit && first.Unplaced.IsEmpty) return first;
@@ -72,6 +73,22 @@ public static class NestEngine
                 Say(filled!, "a first fill");
                 if (spent > allowed || either.IsCancellationRequested) break;
             }
+        }
+
+        // With many copies of a piece in a lattice, and the others around them. What comes of it is checked before it is taken.
+        void FillAround()
+        {
+            if (isMany || either.IsCancellationRequested || (request.StopsWhenAllFit && filled!.Unplaced.IsEmpty)) return;
+            var there = fill.InLattice((long)(WorkPerSecond * request.Time.TotalSeconds / 8), either.Token);
+            if (there.IsEmpty) return;
+            foreach (var way in fill.FirstWays().Take(2))
+            {
+                var (result, work) = fill.Fill(way, either.Token, there);
+                spent += work;
+                if (result.Cost < filled!.Cost - 1e-9 && LayoutCheck.Faults(request, result).IsEmpty) filled = result;
+            }
+
+            Say(filled!, "in a lattice");
         }
 
         void Say(NestResult now, string does) => progress?.Report(NestProgress.Of(clock.GetElapsedTime(started) / request.Time, now, does));

@@ -112,4 +112,20 @@ public sealed class NestTests
             if (value.Best is not null) cancel.Cancel();
         }
     }
+
+    [Fact]
+    public void Many_copies_lie_in_each_other_as_in_a_lattice()
+    {
+        // Side by side, two sheets take them. In the second case others go around them.
+        var corner = new NestPiece("corner", VectorPath.Polygon(new(0, 0), new(50, 0), new(50, 9), new(9, 9), new(9, 40), new(0, 40)), 60, Turns.Quarter);
+        var dot = new NestPiece("dot", VectorPath.Disc(default, 4), 20, Turns.None);
+        foreach (var pieces in new[] { System.Collections.Immutable.ImmutableArray.Create(corner), [corner with { Count = 55 }, dot] })
+        {
+            var request = new NestRequest(Length.FromMm(1), [new("s", Length.FromMm(305), Length.FromMm(305), Length.FromMm(5), 9, [])], pieces)
+            { Time = TimeSpan.FromSeconds(3) };
+            var result = NestEngine.Run(request, TimeProvider.System);
+            Assert.Empty(LayoutCheck.Faults(request, result));
+            Assert.Single(result.SheetIds);
+        }
+    }
 }
