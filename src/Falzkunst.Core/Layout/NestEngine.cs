@@ -20,7 +20,7 @@ public static class NestEngine
     private const int MostSearched = 1500;
 
     /// <summary>With more pieces the first fill would take too long.</summary>
-    private const int MostAtOnce = 400;
+    private const int MostAtOnce = 200;
 
     /// <exception cref="ArgumentException">There are more than 20,000 pieces.</exception>
     public static NestResult Run(NestRequest request, TimeProvider clock, IProgress<NestProgress>? progress = null, CancellationToken cancel = default)
@@ -78,7 +78,7 @@ public static class NestEngine
         // With many copies of a piece in a lattice, and the others around them. What comes of it is checked before it is taken.
         void FillAround()
         {
-            if (isMany || either.IsCancellationRequested || (request.StopsWhenAllFit && filled!.Unplaced.IsEmpty)) return;
+            if (fill.Fitting.Sum(p => p.Count) > MostSearched || either.IsCancellationRequested || (request.StopsWhenAllFit && filled!.Unplaced.IsEmpty)) return;
             var there = fill.InLattice((long)(WorkPerSecond * request.Time.TotalSeconds / 8), either.Token);
             if (there.IsEmpty) return;
             foreach (var way in fill.FirstWays().Take(2))

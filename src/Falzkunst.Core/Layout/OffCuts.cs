@@ -64,7 +64,7 @@ public static class OffCuts
     /// corner. What falls out of a piece's own holes is no part of it. Empty where no rectangle in it is worth keeping.</summary>
     public static VectorPath Whole(Design design, SheetPlan sheet)
     {
-        // Paper at a cut edge frays and lies askew; and nobody tells half a millimetre by eye.
+        // Where it was cut, paper frays and lies askew; and nobody tells half a millimetre by eye.
         const double Safe = 0.5, Same = 0.1;
         if (Of(design, sheet).IsEmpty) return VectorPath.Empty;
         var paper = Region.Of(sheet.Size.Outline ?? VectorPath.Rectangle(0, 0, sheet.Size.Width.Mm, sheet.Size.Height.Mm));

@@ -6,11 +6,37 @@ using Microsoft.EntityFrameworkCore.Migrations;
 namespace Falzkunst.Store.Migrations
 {
     /// <inheritdoc />
-    public partial class LayoutsByHand : Migration
+    public partial class ByHand : Migration
     {
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
         {
+            migrationBuilder.AddColumn<string>(
+                name: "Grain",
+                table: "SheetRow",
+                type: "text",
+                nullable: false,
+                defaultValue: "");
+
+            migrationBuilder.AddColumn<string>(
+                name: "Left",
+                table: "SheetRow",
+                type: "text",
+                nullable: false,
+                defaultValue: "");
+
+            migrationBuilder.AddColumn<Guid>(
+                name: "LeftByRunId",
+                table: "SheetRow",
+                type: "uuid",
+                nullable: true);
+
+            migrationBuilder.AddColumn<double>(
+                name: "Price",
+                table: "SheetRow",
+                type: "double precision",
+                nullable: true);
+
             migrationBuilder.AddColumn<string>(
                 name: "BestDocument",
                 table: "Layouts",
@@ -53,6 +79,12 @@ namespace Falzkunst.Store.Migrations
                 defaultValue: "");
 
             migrationBuilder.CreateIndex(
+                name: "IX_SheetRow_LeftByRunId",
+                table: "SheetRow",
+                column: "LeftByRunId",
+                unique: true);
+
+            migrationBuilder.CreateIndex(
                 name: "IX_Layouts_ParentId",
                 table: "Layouts",
                 column: "ParentId");
@@ -62,8 +94,28 @@ namespace Falzkunst.Store.Migrations
         protected override void Down(MigrationBuilder migrationBuilder)
         {
             migrationBuilder.DropIndex(
+                name: "IX_SheetRow_LeftByRunId",
+                table: "SheetRow");
+
+            migrationBuilder.DropIndex(
                 name: "IX_Layouts_ParentId",
                 table: "Layouts");
+
+            migrationBuilder.DropColumn(
+                name: "Grain",
+                table: "SheetRow");
+
+            migrationBuilder.DropColumn(
+                name: "Left",
+                table: "SheetRow");
+
+            migrationBuilder.DropColumn(
+                name: "LeftByRunId",
+                table: "SheetRow");
+
+            migrationBuilder.DropColumn(
+                name: "Price",
+                table: "SheetRow");
 
             migrationBuilder.DropColumn(
                 name: "BestDocument",

@@ -12,8 +12,8 @@ using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 namespace Falzkunst.Store.Migrations
 {
     [DbContext(typeof(FalzkunstContext))]
-    [Migration("20261126223941_OffCuts")]
-    partial class OffCuts
+    [Migration("20261126233025_ByHand")]
+    partial class ByHand
     {
         /// <inheritdoc />
         protected override void BuildTargetModel(ModelBuilder modelBuilder)
@@ -850,6 +850,12 @@ namespace Falzkunst.Store.Migrations
 
                     b.Property<int>("Count")
                         .HasColumnType("integer");
+
+                    b.Property<string>("Grain")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("");
 
                     b.Property<double>("HeightMm")
                         .HasColumnType("double precision");
