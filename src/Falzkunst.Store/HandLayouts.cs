@@ -1,5 +1,7 @@
+using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Caching.Memory;
 
 namespace Falzkunst.Store;
 
@@ -7,7 +9,7 @@ namespace Falzkunst.Store;
 /// Layouts that are changed by hand. A layout that is kept is never changed, since prints and runs name it: each change is one more, which knows the one before
 /// it. That is what undo goes back to.
 /// </summary>
-public sealed class HandLayouts(FalzkunstContext db, TimeProvider clock)
+public sealed class HandLayouts(FalzkunstContext db, IMemoryCache memory, TimeProvider clock)
 {
     /// <summary>How many steps can be undone.</summary>
     private const int MostSteps = 60;
@@ -26,7 +28,7 @@ public sealed class HandLayouts(FalzkunstContext db, TimeProvider clock)
         var done = change(before);
         if (done.Layout is not { } after) return done.Text;
         var wasCut = await CutSheets(row, cancel);
-        int[] cut = [.. Enumerable.Range(0, after.Sheets.Length).Where(i => wasCut.Any(w => IsAlike(before.Sheets[w], after.Sheets[i])))];
+        var cut = CutOf(before, wasCut, after);
         if (cut.Length < wasCut.Count) return $"{done.Text}? That sheet is cut already: what lies on it stays as it is.";
         // What was undone before can't be redone after something else.
         await Unused(db.Layouts.Where(l => l.DocketId == docket.Id && l.Undone)).ExecuteDeleteAsync(cancel);
@@ -58,27 +60,71 @@ public sealed class HandLayouts(FalzkunstContext db, TimeProvider clock)
         return null;
     }
 
-    /// <summary>Goes back to the layout before the newest. False where there is none, or the newest is another by now.</summary>
-    public async Task<bool> Undo(Docket docket, Guid basedOn, CancellationToken cancel)
+    /// <summary>Goes back to the layout before the newest.</summary>
+    /// <returns>Why not, as a sentence; empty where there is nothing to undo, or the newest is another by now; null where it was done.</returns>
+    public async Task<string?> Undo(Docket docket, Guid basedOn, CancellationToken cancel)
     {
         await using var all = await db.Database.BeginTransactionAsync(cancel);
-        if (await Hold(docket, basedOn, cancel) is not { ParentId: { } parent } row || !await db.Layouts.AnyAsync(l => l.Id == parent, cancel)) return false;
+        if (await Hold(docket, basedOn, cancel) is not { ParentId: { } id } row
+            || await db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == id, cancel) is not { } parent) return "";
+        if (!await Carry(row, parent, cancel)) return "A sheet was cut since that was done: it can't be undone any more.";
         // What failed, or came to nothing in between, does not come up again.
-        await db.Layouts.Where(l => l.DocketId == docket.Id && !l.Undone && l.Id != parent && l.At >= db.Layouts.First(p => p.Id == parent).At)
+        await db.Layouts.Where(l => l.DocketId == docket.Id && !l.Undone && l.Id != parent.Id && l.At >= parent.At)
             .ExecuteUpdateAsync(u => u.SetProperty(l => l.Undone, true), cancel);
         await all.CommitAsync(cancel);
+        return null;
+    }
+
+    /// <summary>Takes back an undo.</summary>
+    /// <returns>As of <see cref="Undo"/>.</returns>
+    public async Task<string?> Redo(Docket docket, Guid basedOn, CancellationToken cancel)
+    {
+        await using var all = await db.Database.BeginTransactionAsync(cancel);
+        if (await Hold(docket, basedOn, cancel) is not { } row || await Undone(row.Id).FirstOrDefaultAsync(cancel) is not { } next) return "";
+        if (!await Carry(row, next, cancel)) return "A sheet was cut since that was undone: it can't be redone any more.";
+        await db.Layouts.Where(l => l.Id == next.Id).ExecuteUpdateAsync(u => u.SetProperty(l => l.Undone, false), cancel);
+        await all.CommitAsync(cancel);
+        return null;
+    }
+
+    /// <summary>Takes along what was cut. False where a sheet that was cut is not there in the other layout.</summary>
+    private async Task<bool> Carry(LayoutRow from, LayoutRow to, CancellationToken cancel)
+    {
+        if (LayoutJob.Read(from) is not { } before || LayoutJob.Read(to) is not { } after) return false;
+        var wasCut = await CutSheets(from, cancel);
+        var cut = CutOf(before, wasCut, after);
+        if (cut.Length < wasCut.Count) return false;
+        int[] known = [.. to.CutBefore.Union(cut)];
+        await db.Layouts.Where(l => l.Id == to.Id).ExecuteUpdateAsync(u => u.SetProperty(l => l.CutBefore, known), cancel);
         return true;
     }
 
-    /// <summary>Takes back an undo. False where there is none, or the newest layout is another by now.</summary>
-    public async Task<bool> Redo(Docket docket, Guid basedOn, CancellationToken cancel)
+    /// <summary>Which sheets of a layout are as those of another that were cut.</summary>
+    private static int[] CutOf(DocketLayout before, HashSet<int> wasCut, DocketLayout after) =>
+        [.. Enumerable.Range(0, after.Sheets.Length).Where(i => wasCut.Any(w => IsAlike(before.Sheets[w], after.Sheets[i])))];
+
+    /// <summary>The sheets that the newest layouts of other dockets on the worktop still want from the drawer.</summary>
+    public async Task<IReadOnlyList<(int Docket, string StockId, SheetSize Size)>> Wanted(Guid exceptDocket, CancellationToken cancel)
     {
-        await using var all = await db.Database.BeginTransactionAsync(cancel);
-        if (await Hold(docket, basedOn, cancel) is not { } row || await Undone(row.Id).Select(l => (Guid?)l.Id).FirstOrDefaultAsync(cancel) is not { } next)
-            return false;
-        await db.Layouts.Where(l => l.Id == next).ExecuteUpdateAsync(u => u.SetProperty(l => l.Undone, false), cancel);
-        await all.CommitAsync(cancel);
-        return true;
+        var rows = await db.Layouts.AsNoTracking().Where(l => !l.Undone && l.Document != "" && l.DocketId != exceptDocket)
+            .Join(db.Dockets.Where(d => d.ArchivedAt == null), l => l.DocketId, d => d.Id, (l, d) => new { d.Number, l.DocketId, l.Id, l.At })
+            .ToListAsync(cancel);
+        var wanted = new List<(int, string, SheetSize)>();
+        foreach (var newest in rows.GroupBy(r => r.DocketId).Select(g => g.OrderByDescending(r => r.At).ThenByDescending(r => r.Id).First()))
+        {
+            var row = await db.Layouts.AsNoTracking().FirstAsync(l => l.Id == newest.Id, cancel);
+            // A layout is never changed.
+            var sheets = memory.GetOrCreate(("sheets of", newest.Id), entry =>
+            {
+                (string StockId, SheetSize Size)[] of = [.. LayoutJob.Read(row)!.Sheets.Select(s => (s.StockId, s.Size))];
+                entry.Size = 200 * of.Length;
+                return of;
+            })!;
+            var cut = await CutSheets(row, cancel);
+            wanted.AddRange(sheets.Where((_, i) => !cut.Contains(i)).Select(s => (newest.Number, s.StockId, s.Size)));
+        }
+
+        return wanted;
     }
 
     /// <summary>The sheets of a layout that were cut, from 0: of itself, or of one that it came from, where they are the same.</summary>

@@ -122,11 +122,18 @@ public sealed class RunningTests(Studio studio)
         Assert.Contains("Off-cuts, used before whole sheets", v.Text);
         await v.Get(root + "/lay-out");
         Assert.DoesNotContain("out of date", v.Text);
+        // What was cut can't be changed by hand, nor undone.
+        await v.Get(root + "/lay-out?sheet=1&laid=p1.1");
+        var layout = Regex.Match(v.Page, "name=\"layout\" value=\"([^\"]+)\"").Groups[1].Value;
+        await v.Post(root + "/lay-out?sheet=1&laid=p1.1&handler=MovePiece", ("layout", layout), ("right", "20 mm"));
+        Assert.Contains("That sheet is cut already", v.Text);
         // The same card once more goes on what is left of its first sheet.
         var (again, second) = await tests.LaidOut();
         Assert.Contains("1 of 1, an off-cut", again.Text);
         await again.Get(second + "/lay-out?sheet=1");
         Assert.Contains("from the left", (await again.Get(second + "/lay-out?sheet=1&laid=p1.1")).Text);
+        // Each of both knows what the other wants.
+        Assert.Contains($"1 wanted for docket {Number(root)}", again.Text);
         // Thrown away, it is missed.
         await v.Get($"/stock/{kept.StockId}");
         await v.Post($"/stock/{kept.StockId}?handler=RemoveSheet", ("sheet", kept.Id.ToString()));

@@ -33,7 +33,7 @@ test("equal sheets hang as one stack, and one of them is seen as it lies on the 
     await axe();
     console.log(`# actions from the slip to a sheet on its mat: ${hands.actions}`);
     assert.ok(hands.actions <= 3);
-    await page.click(".card-back a");
+    await page.click(".sheet-nav a:has-text('All sheets')");
     await page.waitForSelector(".wall");
     assert.deepEqual(page.problems, []);
   } finally {

@@ -799,7 +799,7 @@ public sealed record SetNumber(ImmutableArray<string> PieceIds, PieceNumber Numb
     public override string? Refusal(Design design) => base.Refusal(design)
         ?? (Number.IsPossible ? null : $"A card takes 1 to {PieceNumber.Most} of a piece, and up to {PieceNumber.Most} are made to spare.");
 
-    public override Design Apply(Design design) => design.ChangePieces(PieceIds, p => p with { Number = Number });
+    public override Design Apply(Design design) => Number.IsPossible ? design.ChangePieces(PieceIds, p => p with { Number = Number }) : design;
 }
 
 /// <summary>

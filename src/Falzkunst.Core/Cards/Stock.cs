@@ -67,9 +67,11 @@ public static class Stocks
     /// <summary>A paper that is farther than this from a colour looks like another one: a red is no copper, and no ivory a yellow.</summary>
     private const double FarApart = 200;
 
-    /// <summary>The pieces for which nobody chose a stock, and whose colour none in the drawer comes near; those of one colour together.</summary>
+    /// <summary>The pieces for which nobody chose a stock, and whose colour none in the drawer comes near; those of one colour together. What is plain black
+    /// has no colour that somebody gave it: that is what files are that say nothing.</summary>
     public static IEnumerable<IGrouping<Colour, Piece>> Far(Design design, IReadOnlyList<Stock> drawer) => drawer.Count == 0 ? []
-        : design.Papers.Where(p => !drawer.Any(s => s.Id == p.StockId) && drawer.Min(s => s.Colour.DistanceTo(p.Colour)) > FarApart).GroupBy(p => p.Colour);
+        : design.Papers.Where(p => p.Colour != Colour.Black && !drawer.Any(s => s.Id == p.StockId) && drawer.Min(s => s.Colour.DistanceTo(p.Colour)) > FarApart)
+            .GroupBy(p => p.Colour);
 
     /// <summary>The stock a piece goes to: the one chosen for it, else the nearest in colour (of equals, the first). Null where the drawer is empty.</summary>
     public static Stock? For(Piece piece, IReadOnlyList<Stock> drawer) =>

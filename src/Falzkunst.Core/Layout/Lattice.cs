@@ -36,10 +36,14 @@ internal sealed class Lattice
 
     /// <summary>The most copies that a lattice sets on one sheet, those highest up first; empty where there is none in the time.</summary>
     /// <param name="most">Counted work, as of the search.</param>
-    public static ImmutableArray<Placement> On(NestPiece piece, NestSheet sheet, Length gap, long most, CancellationToken cancel)
+    /// <param name="work">What was counted.</param>
+    public static ImmutableArray<Placement> On(NestPiece piece, NestSheet sheet, Length gap, long most, out long work, CancellationToken cancel)
     {
         var shape = Footprint.Of(piece.Path, gap);
-        return shape.IsEmpty ? [] : new Lattice(most, cancel).Lay(piece, shape, sheet, gap);
+        var search = new Lattice(most, cancel);
+        ImmutableArray<Placement> on = shape.IsEmpty ? [] : search.Lay(piece, shape, sheet, gap);
+        work = search._work;
+        return on;
     }
 
     private ImmutableArray<Placement> Lay(NestPiece piece, Footprint shape, NestSheet sheet, Length gap)
@@ -227,7 +231,8 @@ internal sealed class Lattice
     private bool Overlaps(Turned a, Point at, Turned b, Point on)
     {
         var (x, y, p, q) = (at.X - on.X, at.Y - on.Y, a.Bounds, b.Bounds);
-        _work++;
+        // What a question costs before anything is compared.
+        _work += 3;
         return p.Left + x <= q.Right && p.Right + x >= q.Left && p.Top + y <= q.Bottom && p.Bottom + y >= q.Top && a.Overlap(b, x, y, ref _work) > 0;
     }
 }

@@ -13,6 +13,12 @@ public static class NestEngine
     /// fill.</summary>
     private const double WorkPerSecond = 1.8e7, WordsPerSecond = 2e8;
 
+    /// <summary>The part of the time that lattices are looked for: one in so many.</summary>
+    private const int InLattice = 8;
+
+    /// <summary>In less, shapes are hardly read.</summary>
+    private static readonly TimeSpan LeastForLattice = TimeSpan.FromSeconds(0.5);
+
     /// <summary>What very short times are given beyond.</summary>
     private static readonly TimeSpan Late = TimeSpan.FromSeconds(0.3);
 
@@ -32,6 +38,7 @@ public static class NestEngine
         var started = clock.GetTimestamp();
         progress?.Report(new(0, null, "reading shapes"));
         long spent = 0, allowed = (long)(WordsPerSecond * request.Time.TotalSeconds / 7);
+        var spentInLattice = 0.0;
         NestResult? filled = null;
         // Of many pieces there is a fill by coarse cells first, so that there is something soon; then by fine ones, where there is time for that.
         const int Finer = 12;
@@ -50,7 +57,7 @@ public static class NestEngine
         if (request.StopsWhenAllFit && first.Unplaced.IsEmpty) return first;
         var search = new NestSearch(request, first, fill);
         if (!search.CanSearch) return first;
-        var left = 1 - Math.Min(0.5, spent / (WordsPerSecond * request.Time.TotalSeconds));
+        var left = 1 - Math.Min(0.6, (spent / WordsPerSecond + spentInLattice) / request.Time.TotalSeconds);
         var best = search.Run((long)(WorkPerSecond * request.Time.TotalSeconds * left), Say, either.Token);
         // What the search found is checked by code that knows nothing of it; should it ever be wrong, the first fill is still there.
         var faults = LayoutCheck.Faults(request, best);
@@ -78,8 +85,10 @@ public static class NestEngine
         // With many copies of a piece in a lattice, and the others around them. What comes of it is checked before it is taken.
         void FillAround()
         {
-            if (fill.Fitting.Sum(p => p.Count) > MostSearched || either.IsCancellationRequested || (request.StopsWhenAllFit && filled!.Unplaced.IsEmpty)) return;
-            var there = fill.InLattice((long)(WorkPerSecond * request.Time.TotalSeconds / 8), either.Token);
+            if (request.Time < LeastForLattice || fill.Fitting.Sum(p => p.Count) > MostSearched || either.IsCancellationRequested) return;
+            if (request.StopsWhenAllFit && filled!.Unplaced.IsEmpty) return;
+            var there = fill.InLattice((long)(WorkPerSecond * request.Time.TotalSeconds / InLattice), out var searched, either.Token);
+            spentInLattice = searched / WorkPerSecond;
             if (there.IsEmpty) return;
             foreach (var way in fill.FirstWays().Take(2))
             {

@@ -95,9 +95,9 @@ public sealed partial class LayOutModel
     protected override async Task<IActionResult> Step(Guid basedOn, bool undo, CancellationToken cancel)
     {
         var layout = await Parts.LatestLayout(Docket.Id, cancel);
-        if (layout is null || layout.MadeFrom != LayoutJob.MadeFrom(Docket.CurrentRevisionId, Docket.Copies, Stocks)
-            || (undo ? !await Parts.ByHand.Undo(Docket, layout.Id, cancel) : !await Parts.ByHand.Redo(Docket, layout.Id, cancel)))
+        if (layout is null || layout.MadeFrom != LayoutJob.MadeFrom(Docket.CurrentRevisionId, Docket.Copies, Stocks))
             return await base.Step(basedOn, undo, cancel);
-        return Back();
+        var why = undo ? await Parts.ByHand.Undo(Docket, layout.Id, cancel) : await Parts.ByHand.Redo(Docket, layout.Id, cancel);
+        return why?.Length == 0 ? await base.Step(basedOn, undo, cancel) : Back(why);
     }
 }

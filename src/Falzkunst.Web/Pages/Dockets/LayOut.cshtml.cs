@@ -42,7 +42,14 @@ public sealed partial class LayOutModel(DocketParts parts) : SheetsPage(parts)
     /// <summary>What a stock gives to this docket.</summary>
     /// <param name="Pieces">Of all copies.</param>
     /// <param name="Sizes">Of each size: how many sheets are used, of how many.</param>
-    public sealed record Taken(Stock Stock, int Pieces, IReadOnlyList<(SheetSize Size, int Used, int ToBuy)> Sizes);
+    public sealed record Taken(Stock Stock, int Pieces, IReadOnlyList<(SheetSize Size, int Used, int ToBuy, Wanted Wanted)> Sizes);
+
+    /// <summary>What other dockets want of the same sheets.</summary>
+    public sealed record Wanted(int Sheets, IReadOnlyList<int> Dockets)
+    {
+        /// <summary>"5 wanted for docket 44", or "… dockets 44, 46".</summary>
+        public override string ToString() => $"{Sheets} wanted for {(Dockets.Count == 1 ? "docket" : "dockets")} {string.Join(", ", Dockets)}";
+    }
 
     /// <summary>The sizes of a stock that are worth telling: whole sheets, and off-cuts that are used, also those that are gone since.</summary>
     private static IEnumerable<SheetSize> SizesOf(Stock stock, List<SheetPlan> used)
@@ -74,14 +81,16 @@ public sealed partial class LayOutModel(DocketParts parts) : SheetsPage(parts)
         // What is cut is out of the drawer already.
         var cut = current is null ? [] : await Parts.ByHand.CutSheets(Layout!, cancel);
         var uncut = current?.Sheets.Where((_, i) => !cut.Contains(i)).ToList() ?? [];
+        var wanted = await Parts.ByHand.Wanted(Docket.Id, cancel);
         Drawer = [.. (Design?.Papers ?? []).GroupBy(p => Core.Cards.Stocks.For(p, Stocks)).Where(g => g.Key is not null).Select(g => new Taken(g.Key!,
             g.Sum(p => p.Number.For(Docket.Copies)), [.. SizesOf(g.Key!, uncut).Select(size => Of(g.Key!.Id, size))]))];
 
-        (SheetSize, int Used, int ToBuy) Of(string stockId, SheetSize size)
+        (SheetSize, int Used, int ToBuy, Wanted) Of(string stockId, SheetSize size)
         {
+            var others = wanted.Where(w => w.StockId == stockId && w.Size.IsLike(size)).ToList();
             var used = uncut.Count(s => s.StockId == stockId && s.Size.IsLike(size));
             var missing = current?.Missing.Where(m => m.StockId == stockId && m.Size.IsLike(size)).Sum(m => m.Count) ?? 0;
-            return (size, used, missing + Math.Max(0, used - size.Count));
+            return (size, used, missing + Math.Max(0, used - size.Count), new(others.Count, [.. others.Select(w => w.Docket).Distinct().Order()]));
         }
     }
 }
