@@ -107,21 +107,25 @@ public sealed class HandLayouts(FalzkunstContext db, IMemoryCache memory, TimePr
     public async Task<IReadOnlyList<(int Docket, string StockId, SheetSize Size)>> Wanted(Guid exceptDocket, CancellationToken cancel)
     {
         var rows = await db.Layouts.AsNoTracking().Where(l => !l.Undone && l.Document != "" && l.DocketId != exceptDocket)
-            .Join(db.Dockets.Where(d => d.ArchivedAt == null), l => l.DocketId, d => d.Id, (l, d) => new { d.Number, l.DocketId, l.Id, l.At })
+            .Join(db.Dockets.Where(d => d.ArchivedAt == null), l => l.DocketId, d => d.Id, (l, d) => new { d.Number, l.DocketId, l.Id, l.At, l.CutBefore })
             .ToListAsync(cancel);
+        var newest = rows.GroupBy(r => r.DocketId).Select(g => g.OrderByDescending(r => r.At).ThenByDescending(r => r.Id).First()).ToList();
+        var ids = newest.ConvertAll(n => n.Id);
+        var cut = (await db.Runs.Where(r => ids.Contains(r.LayoutId) && r.State == WorkState.Done).Select(r => new { r.LayoutId, r.Sheet }).ToListAsync(cancel))
+            .ToLookup(r => r.LayoutId, r => r.Sheet);
         var wanted = new List<(int, string, SheetSize)>();
-        foreach (var newest in rows.GroupBy(r => r.DocketId).Select(g => g.OrderByDescending(r => r.At).ThenByDescending(r => r.Id).First()))
+        foreach (var layout in newest)
         {
-            var row = await db.Layouts.AsNoTracking().FirstAsync(l => l.Id == newest.Id, cancel);
-            // A layout is never changed.
-            var sheets = memory.GetOrCreate(("sheets of", newest.Id), entry =>
+            // A layout is never changed: its sheets are read once.
+            if (!memory.TryGetValue(("sheets of", layout.Id), out (string StockId, SheetSize Size)[]? sheets))
             {
-                (string StockId, SheetSize Size)[] of = [.. LayoutJob.Read(row)!.Sheets.Select(s => (s.StockId, s.Size))];
-                entry.Size = 200 * of.Length;
-                return of;
-            })!;
-            var cut = await CutSheets(row, cancel);
-            wanted.AddRange(sheets.Where((_, i) => !cut.Contains(i)).Select(s => (newest.Number, s.StockId, s.Size)));
+                var document = await db.Layouts.Where(l => l.Id == layout.Id).Select(l => l.Document).FirstOrDefaultAsync(cancel);
+                sheets = [.. LayoutJob.Read(document)?.Sheets.Select(s => (s.StockId, s.Size)) ?? []];
+                memory.Set(("sheets of", layout.Id), sheets, new MemoryCacheEntryOptions { Size = 200 * sheets.Length });
+            }
+
+            wanted.AddRange(sheets!.Where((_, i) => !layout.CutBefore.Contains(i) && !cut[layout.Id].Contains(i))
+                .Select(s => (layout.Number, s.StockId, s.Size)));
         }
 
         return wanted;
@@ -131,8 +135,7 @@ public sealed class HandLayouts(FalzkunstContext db, IMemoryCache memory, TimePr
     public async Task<HashSet<int>> CutSheets(LayoutRow layout, CancellationToken cancel) =>
         [.. layout.CutBefore, .. await db.Runs.Where(r => r.LayoutId == layout.Id && r.State == WorkState.Done).Select(r => r.Sheet).ToListAsync(cancel)];
 
-    private static bool IsAlike(SheetPlan a, SheetPlan b) => a.StockId == b.StockId && a.Size == b.Size && a.Pieces.Length == b.Pieces.Length
-        && a.Pieces.Zip(b.Pieces).All(t => t.First.Which == t.Second.Which && t.First.ToSheet == t.Second.ToSheet);
+    private static bool IsAlike(SheetPlan a, SheetPlan b) => a.Matches(b, (p, q) => p.Which == q.Which && p.ToSheet == q.ToSheet);
 
     private const string Moved = "Somebody changed this layout in the meantime, or it is being made anew. Your change was not made; you see the newest now.";
 

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Globalization;
 using System.IO.Compression;
 using System.Net;
@@ -270,12 +271,8 @@ public static class Endpoints
             if (await parts.Db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel) is not { } docket
                 || await parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == layout && l.DocketId == docket.Id, cancel) is not { } row
                 || LayoutJob.Read(row) is not { } plan || await parts.Revisions.DesignOf(row.RevisionId, cancel) is not { } design) return Results.NotFound();
-            known = parts.Memory.Set(key, new HandLayout(design, plan), new MemoryCacheEntryOptions
-            {
-                Size = 2_000_000,
-                SlidingExpiration =
-                TimeSpan.FromMinutes(5)
-            });
+            known = parts.Memory.Set(key, new HandLayout(design, plan),
+                new MemoryCacheEntryOptions { Size = 2_000_000, SlidingExpiration = TimeSpan.FromMinutes(5) });
         }
 
         if (known!.Layout.Find(which) is not var (sheet, index)) return Results.NotFound();
@@ -293,7 +290,7 @@ public static class Endpoints
     /// <summary>A layout that somebody moves pieces of, with what is known of its sheets.</summary>
     private sealed class HandLayout(Core.Cards.Design design, DocketLayout layout)
     {
-        private readonly System.Collections.Concurrent.ConcurrentDictionary<int, HandSheet> _sheets = [];
+        private readonly ConcurrentDictionary<int, HandSheet> _sheets = [];
 
         public DocketLayout Layout => layout;
 
@@ -301,7 +298,7 @@ public static class Endpoints
     }
 
     /// <summary>The best layout so far, of one that is under way.</summary>
-    private static async Task<IResult> Best(int number, Guid layout, DocketParts parts, CancellationToken cancel)
+    private static async Task<IResult> Best(Guid layout, DocketParts parts, CancellationToken cancel)
     {
         if (await parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == layout, cancel) is not { } row
             || LayoutJob.Read(row.BestDocument) is not { } best || await parts.Revisions.DesignOf(row.RevisionId, cancel) is not { } design)

@@ -58,7 +58,7 @@ public static class ByHand
             if (sheet == to) return new(null, $"{label} lies on that sheet.");
             map = layout.Sheets[sheet].Pieces[index].ToSheet;
         }
-        else if (!layout.Beside.Contains(which) && !layout.Unplaced.Any(u => u.Piece == which.PieceId && u.Copy == which.Copy))
+        else if (!layout.NotCut.Contains(which))
         {
             return Gone;
         }

@@ -34,8 +34,7 @@ public sealed class HandSheet
     /// <param name="gap">What pieces keep from each other where nothing is printed.</param>
     public static HandSheet Of(Design design, SheetPlan sheet, Length gap)
     {
-        var (size, printed) = (sheet.Size, sheet.Printed);
-        var (margin, kept) = (printed?.MarginOn(size) ?? size.Margin, printed?.GapOf(gap) ?? gap);
+        var kept = sheet.Printed?.GapOf(gap) ?? gap;
         var pieces = ImmutableArray.CreateBuilder<Lying>(sheet.Pieces.Length);
         var turned = new Dictionary<(string, double, bool), Turned>();
         foreach (var p in sheet.Pieces)
@@ -48,9 +47,8 @@ public sealed class HandSheet
             pieces.Add(new(lies, p.ToSheet.Apply(shape.Centre)));
         }
 
-        return new(new(margin.Mm, margin.Mm, size.Width.Mm - margin.Mm, size.Height.Mm - margin.Mm), kept, pieces.ToImmutable(),
-            [.. SheetPlans.SheetOf("", size, printed).Blocked(kept).Select(k => Footprint.Of(k, kept)).Where(k => !k.IsEmpty)
-                .Select(k => new Lying(k.In(0), k.Centre))]);
+        var paper = SheetPlans.SheetOf("", sheet.Size, sheet.Printed);
+        return new(paper.Room, kept, pieces.ToImmutable(), [.. paper.Obstacles(kept).Select(o => new Lying(o.Turned, o.At))]);
     }
 
     /// <summary>A shape as it was made before, as long as its outline lives: with curves that takes a while.</summary>

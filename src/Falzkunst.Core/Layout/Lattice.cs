@@ -23,7 +23,7 @@ internal sealed class Lattice
 
     private Lattice(long most, CancellationToken cancel) => (_most, _cancel) = (most, cancel);
 
-    /// <summary>One of the shapes that repeat together, from the first.</summary>
+    /// <summary>A shape where it lies: of those that repeat together, from the first.</summary>
     private readonly record struct Part(Turned Turned, Point At);
 
     private sealed record Cell(Part[] Motif, Point Along, Point Next)
@@ -65,15 +65,13 @@ internal sealed class Lattice
             }
         }
 
-        if (IsOver && cells.Count == 0) return [];
-        Footprint[] obstacles = [.. sheet.Blocked(gap).Select(k => Footprint.Of(k, gap)).Where(o => !o.IsEmpty)];
-        var room = new Box(sheet.Margin.Mm, sheet.Margin.Mm, sheet.Width.Mm - sheet.Margin.Mm, sheet.Height.Mm - sheet.Margin.Mm);
+        Part[] obstacles = [.. sheet.Obstacles(gap).Select(o => new Part(o.Turned, o.At))];
         List<Part> best = [];
         foreach (var cell in cells.OrderBy(c => c.AreaMm2).Take(Best).Select(Denser).ToList())
         {
             for (var p = 0; p < Phases * Phases; p++)
             {
-                var on = Counted(cell, room, new Point((double)(p % Phases) / Phases, (double)(p / Phases) / Phases), obstacles);
+                var on = Counted(cell, sheet.Room, new Point((double)(p % Phases) / Phases, (double)(p / Phases) / Phases), obstacles);
                 if (on.Count > best.Count) best = on;
             }
         }
@@ -164,7 +162,7 @@ internal sealed class Lattice
     }
 
     /// <summary>The copies of a lattice that lie whole in the room, and on no obstacle.</summary>
-    private List<Part> Counted(Cell cell, Box room, Point phase, Footprint[] obstacles)
+    private List<Part> Counted(Cell cell, Box room, Point phase, Part[] obstacles)
     {
         var on = new List<Part>();
         var start = new Point(room.Left, room.Top) + cell.Along * phase.X + cell.Next * phase.Y;
@@ -187,7 +185,7 @@ internal sealed class Lattice
                     var at = start + cell.Along * i + cell.Next * j + part.At;
                     var own = part.Turned.Bounds.Grown(-part.Turned.Shape.Edge);
                     if (!room.Holds(new Box(own.Left + at.X, own.Top + at.Y, own.Right + at.X, own.Bottom + at.Y))) continue;
-                    if (!obstacles.Any(o => Overlaps(part.Turned, at, o.In(0), o.Centre))) on.Add(new(part.Turned, at));
+                    if (!obstacles.Any(o => Overlaps(part.Turned, at, o.Turned, o.At))) on.Add(new(part.Turned, at));
                 }
             }
         }

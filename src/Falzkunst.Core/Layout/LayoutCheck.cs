@@ -43,8 +43,8 @@ public static class LayoutCheck
     public static ImmutableArray<string> Faults(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, CancellationToken cancel = default)
     {
         var faults = SheetFaults(design, drawer, layout, cancel).ToBuilder();
-        var seen = layout.Sheets.SelectMany(s => s.Pieces.Select(p => p.Which)).Concat(layout.Unplaced.Select(u => new PieceCopy(u.Piece, u.Copy)))
-            .Concat(layout.Beside).GroupBy(p => p).ToDictionary(g => g.Key, g => g.Count());
+        var seen = layout.Sheets.SelectMany(s => s.Pieces.Select(p => p.Which)).Concat(layout.NotCut).GroupBy(p => p)
+            .ToDictionary(g => g.Key, g => g.Count());
         foreach (var piece in design.Papers)
             for (var copy = 1; copy <= piece.Number.For(layout.Copies); copy++)
                 if (seen.GetValueOrDefault(new(piece.Id, copy)) is not 1 and var n) faults.Add($"{piece.Label}, copy {copy}, is there {n} times.");

@@ -40,10 +40,8 @@ internal sealed class NestSearch
 
         _items = [.. items];
         if (!CanSearch) _copies.Clear();
-        _bays = request.Sheets.ToDictionary(s => s.Id, s => new Bay(
-            new(s.Margin.Mm, s.Margin.Mm, s.Width.Mm - s.Margin.Mm, s.Height.Mm - s.Margin.Mm),
-            [.. s.Blocked(request.Gap).Select(path => Footprint.Of(path, request.Gap)).Where(shape => !shape.IsEmpty)
-                .Select(shape => new Spot(0, shape.Prepared([0], false).In(0), shape.Centre.X, shape.Centre.Y))]));
+        _bays = request.Sheets.ToDictionary(s => s.Id, s => new Bay(s.Room,
+            [.. s.Obstacles(request.Gap).Select(o => new Spot(0, o.Turned, o.At.X, o.At.Y))]));
         _best = StateOf(first);
     }
 

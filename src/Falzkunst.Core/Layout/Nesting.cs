@@ -47,6 +47,13 @@ public sealed record NestSheet(string Id, Length Width, Length Height, Length Ma
     /// <summary>The area that pieces can fill, with half the gap around each of them, in mm².</summary>
     internal double RoomFor(Length gap) => Math.Min(AreaMm2, (UsableWidth + gap).Mm * (UsableHeight + gap).Mm);
 
+    /// <summary>Where pieces may lie, in mm of the sheet.</summary>
+    internal Box Room => new(Margin.Mm, Margin.Mm, (Width - Margin).Mm, (Height - Margin).Mm);
+
+    /// <summary>The shapes of what pieces have to keep the gap from, each where it lies.</summary>
+    internal IEnumerable<(Turned Turned, Point At)> Obstacles(Length gap) => Blocked(gap).Select(path => Footprint.Of(path, gap)).Where(shape => !shape.IsEmpty)
+        .Select(shape => (shape.In(0), shape.Centre));
+
     /// <summary>What pieces have to keep the gap from: the keep-outs, and all around an outline that pieces have to keep the margin from.</summary>
     internal IEnumerable<VectorPath> Blocked(Length gap)
     {

@@ -61,12 +61,11 @@ public static class OffCuts
     }
 
     /// <summary>What of a sheet hangs together when its pieces are off it, with holes where they were: its largest part, in mm from the sheet's upper left
-    /// corner. What falls out of a piece's own holes is no part of it. Empty where no rectangle in it is worth keeping.</summary>
-    public static VectorPath Whole(Design design, SheetPlan sheet)
+    /// corner. What falls out of a piece's own holes is no part of it.</summary>
+    private static VectorPath Whole(Design design, SheetPlan sheet)
     {
         // Where it was cut, paper frays and lies askew; and nobody tells half a millimetre by eye.
         const double Safe = 0.5, Same = 0.1;
-        if (Of(design, sheet).IsEmpty) return VectorPath.Empty;
         var paper = Region.Of(sheet.Size.Outline ?? VectorPath.Rectangle(0, 0, sheet.Size.Width.Mm, sheet.Size.Height.Mm));
         var cut = sheet.Pieces.Select(p => design.Piece(p.PieceId)?.Outline.Transform(p.ToSheet)).OfType<VectorPath>()
             .Aggregate(Region.Empty, (all, path) => all.Join(Region.Of(path).WithoutHoles()));
@@ -78,9 +77,15 @@ public static class OffCuts
     /// <returns>Null where nothing is worth keeping.</returns>
     public static SheetSize? Kept(Design design, SheetPlan sheet, bool whole)
     {
-        var (box, path) = (Of(design, sheet), whole ? Whole(design, sheet) : VectorPath.Empty);
-        if (box.IsEmpty || (whole && path.IsEmpty)) return null;
-        if (whole) box = path.Bounds;
+        var (box, path) = (Of(design, sheet), VectorPath.Empty);
+        if (box.IsEmpty) return null;
+        if (whole)
+        {
+            path = Whole(design, sheet);
+            if (path.IsEmpty) return null;
+            box = path.Bounds;
+        }
+
         return new(Length.FromMm(box.Width), Length.FromMm(box.Height), 1, sheet.Size.Margin)
         {
             IsOffCut = true,

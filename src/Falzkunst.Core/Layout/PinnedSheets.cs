@@ -9,13 +9,13 @@ internal sealed class PinnedSheets
 
     private readonly Dictionary<string, ImmutableArray<int>> _left = [];
     private readonly ImmutableDictionary<string, VectorPath> _outlines;
-    private readonly ImmutableArray<SheetSize> _sizes;
+    private readonly Stock _stock;
 
     public PinnedSheets(DocketLayout? kept, Stock stock, Design design)
     {
         Sheets = [.. (kept?.Sheets ?? []).Where(s => s.StockId == stock.Id && s.Pieces.Any(p => p.Pinned))
             .Select((s, i) => ($"{Mark}{i}", s with { Pieces = [.. s.Pieces.Where(p => p.Pinned)] }))];
-        _sizes = stock.Sheets;
+        _stock = stock;
         _outlines = design.Papers.ToImmutableDictionary(p => p.Id, p => p.Outline);
         if (kept is null) return;
         var taken = Sheets.SelectMany(s => s.Sheet.Pieces.Select(p => p.Which)).Concat(kept.Beside).ToLookup(w => w.PieceId, w => w.Copy);
@@ -40,7 +40,7 @@ internal sealed class PinnedSheets
         var drawer = request.Sheets.ToBuilder();
         for (var i = 0; i < drawer.Count; i++)
         {
-            var like = used.Where(s => s.Size.IsLike(_sizes[int.Parse(drawer[i].Id, CultureInfo.InvariantCulture)])).Take(drawer[i].Count).ToList();
+            var like = used.Where(s => s.Size.IsLike(SheetPlans.SizeOf(_stock, drawer[i].Id))).Take(drawer[i].Count).ToList();
             foreach (var s in like) used.Remove(s);
             drawer[i] = drawer[i] with { Count = drawer[i].Count - like.Count };
         }

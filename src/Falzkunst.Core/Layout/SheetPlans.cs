@@ -45,6 +45,10 @@ public sealed record SheetPlan(string StockId, string StockName, SheetSize Size,
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public PrintedSheet? Printed { get; init; }
 
+    /// <summary>Whether another sheet is of the same stock and size, and its pieces match these one by one.</summary>
+    public bool Matches(SheetPlan other, Func<PlacedPiece, PlacedPiece, bool> areLike) => StockId == other.StockId && Size == other.Size
+        && Pieces.Length == other.Pieces.Length && Pieces.Zip(other.Pieces).All(t => areLike(t.First, t.Second));
+
     /// <summary>The same with its use worked out anew.</summary>
     internal SheetPlan Measured(Design design) => this with
     {
@@ -96,8 +100,9 @@ public sealed record DocketLayout(int Copies, [property: JsonPropertyName("GapMm
     /// <summary>What somebody set beside the sheets: it is not cut.</summary>
     public ImmutableArray<PieceCopy> Beside { get; init; } = [];
 
+    /// <summary>What lies on no sheet and is not cut: what somebody set beside, then what found no place.</summary>
     [JsonIgnore]
-    public bool HasPins => Sheets.Any(s => s.Pieces.Any(p => p.Pinned));
+    public IEnumerable<PieceCopy> NotCut => Beside.Concat(Unplaced.Select(u => new PieceCopy(u.Piece, u.Copy)));
 
     /// <summary>On which sheet a piece lies, from 0, and which of its pieces it is; null where it lies on none.</summary>
     public (int Sheet, int Index)? Find(PieceCopy which)
@@ -118,9 +123,7 @@ public sealed record DocketLayout(int Copies, [property: JsonPropertyName("GapMm
     {
         public static SameSheet Instance { get; } = new();
 
-        public bool Equals(SheetPlan? a, SheetPlan? b) => a is not null && b is not null && a.StockId == b.StockId && a.Size == b.Size
-            && a.Pieces.Length == b.Pieces.Length
-            && a.Pieces.Zip(b.Pieces).All(t => t.First with { Copy = t.Second.Copy } == t.Second);
+        public bool Equals(SheetPlan? a, SheetPlan? b) => a is not null && b is not null && a.Matches(b, (p, q) => p with { Copy = q.Copy } == q);
 
         public int GetHashCode(SheetPlan sheet) => HashCode.Combine(sheet.StockId, sheet.Size, sheet.Pieces.Length);
     }
@@ -206,7 +209,7 @@ public static class SheetPlans
         var saves = all.SheetIds.Where(id => !IsOffCut(id)).Sum(id => whole.First(s => s.Id == id).Price) < plain.Price - 1e-9;
         return saves || all.Unplaced.Length < plain.Unplaced.Length ? all : plain;
 
-        bool IsOffCut(string id) => PinnedSheets.IsOfDrawer(id) && stock.Sheets[int.Parse(id, CultureInfo.InvariantCulture)].IsOffCut;
+        bool IsOffCut(string id) => PinnedSheets.IsOfDrawer(id) && SizeOf(stock, id).IsOffCut;
     }
 
     /// <summary>How many sheets more, of the sizes in the drawer, take what found no place.</summary>
@@ -217,12 +220,10 @@ public static class SheetPlans
         var more = Repeats.Run(request with
         {
             Pieces = [.. request.Pieces.Where(p => left.ContainsKey(p.Id)).Select(p => p with { Count = left[p.Id] })],
-            Sheets = [.. request.Sheets.Where(s => PinnedSheets.IsOfDrawer(s.Id) && !stock.Sheets[Index(s.Id)].IsOffCut).Select(s => s with { Count = 1000 })],
+            Sheets = [.. request.Sheets.Where(s => PinnedSheets.IsOfDrawer(s.Id) && !SizeOf(stock, s.Id).IsOffCut).Select(s => s with { Count = 1000 })],
             Time = request.Time / 4,
         }, clock, null, cancel);
-        return more.SheetIds.CountBy(id => id).Select(c => new ToBuy(stock.Id, stock.Sheets[Index(c.Key)], c.Value));
-
-        static int Index(string id) => int.Parse(id, CultureInfo.InvariantCulture);
+        return more.SheetIds.CountBy(id => id).Select(c => new ToBuy(stock.Id, SizeOf(stock, c.Key), c.Value));
     }
 
     /// <summary>Why no sheet of a stock can have the marks that are asked for; null where one can.</summary>
@@ -264,6 +265,9 @@ public static class SheetPlans
     internal static NestSheet SheetOf(string id, SheetSize size, PrintedSheet? printed) =>
         new(id, size.Width, size.Height, printed?.MarginOn(size) ?? size.Margin, 1, printed?.KeptFree ?? []) { Outline = size.Outline };
 
+    /// <summary>The size that the engine knows by a name, of those in the drawer.</summary>
+    internal static SheetSize SizeOf(Stock stock, string id) => stock.Sheets[int.Parse(id, CultureInfo.InvariantCulture)];
+
     /// <summary>What a sheet counts for. Off-cuts come first: they cost next to nothing. Where every size of a stock has a price, whole sheets count by that,
     /// otherwise each as one.</summary>
     private static double PriceOf(SheetSize size, Stock stock)
@@ -287,7 +291,7 @@ public static class SheetPlans
         for (var i = 0; i < result.SheetIds.Length; i++)
         {
             if (!PinnedSheets.IsOfDrawer(result.SheetIds[i])) continue;
-            var size = stock.Sheets[int.Parse(result.SheetIds[i], CultureInfo.InvariantCulture)];
+            var size = SizeOf(stock, result.SheetIds[i]);
             yield return new(stock.Id, stock.Name, size, [.. on[i]], on[i].Sum(p => areas[p.PieceId]) / (size.Width.Mm * size.Height.Mm))
             {
                 Printed = PrintedSheet.Of(design.Print, pieces, size, settings.MarksOnAll),

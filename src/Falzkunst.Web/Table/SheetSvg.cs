@@ -16,10 +16,10 @@ public static class SheetSvg
     /// <summary>One sheet of a layout, and what is left of it.</summary>
     /// <param name="offCut">The rectangle that is worth keeping; empty where none is.</param>
     /// <param name="pxPerMm">How large it is shown; 0 where it fills what it stands in.</param>
-    public static string Of(Design design, SheetPlan sheet, Box offCut, string label, double pxPerMm = 0)
+    public static string Of(Design design, SheetPlan sheet, Box offCut, string label, double pxPerMm = 0, SheetHand? hand = null)
     {
         var w = Open(new(0, 0, sheet.Size.Width.Mm, sheet.Size.Height.Mm), label, pxPerMm);
-        Laid(w, design, sheet, offCut);
+        Laid(w, design, sheet, offCut, hand);
         return w.End().ToString();
     }
 
@@ -27,12 +27,7 @@ public static class SheetSvg
     /// <param name="hand">What can be chosen and moved; null for a picture only.</param>
     public static string OnMat(Design design, SheetPlan sheet, Box offCut, Machine? machine, string label, SheetHand? hand = null)
     {
-        if (machine is null)
-        {
-            var plain = Open(new(0, 0, sheet.Size.Width.Mm, sheet.Size.Height.Mm), label, 0);
-            Laid(plain, design, sheet, offCut, hand);
-            return plain.End().ToString();
-        }
+        if (machine is null) return Of(design, sheet, offCut, label, hand: hand);
 
         const double Rim = 12, Roll = 3;
         // Of a roll only so much is shown as the sheet is long.

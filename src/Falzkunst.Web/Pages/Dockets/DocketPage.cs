@@ -248,6 +248,13 @@ public abstract class DocketPage(DocketParts parts) : PageModel
 
     protected LengthUnit LengthUnit => StudioClaims.LengthUnitOf(User);
 
+    /// <summary>A typed length; nothing typed is none.</summary>
+    protected bool ReadWay(string? text, out Length length, out string error) =>
+        LengthText.TryRead(string.IsNullOrWhiteSpace(text) ? "0" : text, LengthUnit, out length, out error);
+
+    /// <summary>Whether a layout is of what the docket and the drawer are now.</summary>
+    protected bool IsCurrent(LayoutRow layout) => layout.MadeFrom == LayoutJob.MadeFrom(Docket.CurrentRevisionId, Docket.Copies, Stocks);
+
     /// <summary>To the page that was looked at, so that a reload never repeats a change.</summary>
     protected IActionResult Back(string? notice = null)
     {
@@ -347,7 +354,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     {
         Layout = await parts.LatestLayout(Docket.Id, cancel);
         Laid = LayoutJob.Read(Layout);
-        LayoutIsCurrent = Layout is not null && Layout.MadeFrom == LayoutJob.MadeFrom(Docket.CurrentRevisionId, Docket.Copies, Stocks);
+        LayoutIsCurrent = Layout is not null && IsCurrent(Layout);
         (UndoWhat, RedoWhat) = await parts.Revisions.Steps(Docket, cancel);
         var lastRun = await parts.Db.Runs.AsNoTracking().Where(r => r.DocketId == Docket.Id).OrderByDescending(r => r.StartedAt).FirstOrDefaultAsync(cancel);
         var doneSheets = Layout is null ? 0 : (await parts.ByHand.CutSheets(Layout, cancel)).Count;

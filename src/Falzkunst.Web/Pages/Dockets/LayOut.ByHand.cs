@@ -17,13 +17,13 @@ public sealed partial class LayOutModel
     public string Chosen { get; set; } = "";
 
     public PieceCopy? ChosenPiece => PieceCopy.Read(Chosen) is { } which && DesignOfLayout?.Piece(which.PieceId) is not null && MayChange
-        && (Laid!.Find(which) is not null || IsBeside(which)) ? which : null;
+        && (Laid!.Find(which) is not null || Laid.NotCut.Contains(which)) ? which : null;
 
     /// <summary>Whether what lies on the sheets can be changed by hand: as long as the layout is of what the docket is now.</summary>
     public bool MayChange => Laid is not null && LayoutIsCurrent && !Working;
 
     /// <summary>What lies beside the sheets and is not cut: what somebody set there, and what found no place.</summary>
-    public IReadOnlyList<PieceCopy> Beside => [.. Laid?.Beside ?? [], .. (Laid?.Unplaced ?? []).Select(u => new PieceCopy(u.Piece, u.Copy))];
+    public IReadOnlyList<PieceCopy> Beside => [.. Laid?.NotCut ?? []];
 
     /// <summary>The sheets that the chosen piece could be put on instead: of its stock, the first of each kind of equal ones, from 0.</summary>
     public IEnumerable<SheetStack> OtherSheets(PieceCopy which) => Laid!.Stacks.Where(s => !(Laid.Find(which) is var (on, _) && s.Numbers.Contains(on + 1))
@@ -31,10 +31,6 @@ public sealed partial class LayOutModel
 
     /// <summary>What is pinned on all sheets.</summary>
     public int Pinned => Laid?.Sheets.Sum(s => s.Pieces.Count(p => p.Pinned)) ?? 0;
-
-    public string LabelOf(string pieceId) => DesignOfLayout?.Piece(pieceId)?.Label ?? pieceId;
-
-    private bool IsBeside(PieceCopy which) => Laid!.Beside.Contains(which) || Laid.Unplaced.Any(u => u.Piece == which.PieceId && u.Copy == which.Copy);
 
     /// <summary>Where a piece is in the address, on its sheet or beside.</summary>
     public string Choose(PieceCopy which) => Address("lay-out") + QueryString.Create([
@@ -44,8 +40,7 @@ public sealed partial class LayOutModel
 
     public async Task<IActionResult> OnPostMovePieceAsync(Guid layout, string? right, string? down, double turn, CancellationToken cancel)
     {
-        if (!LengthText.TryRead(string.IsNullOrWhiteSpace(right) ? "0" : right, LengthUnit, out var across, out var error)
-            || !LengthText.TryRead(string.IsNullOrWhiteSpace(down) ? "0" : down, LengthUnit, out var along, out error)) return Back(error);
+        if (!ReadWay(right, out var across, out var error) || !ReadWay(down, out var along, out error)) return Back(error);
         if (!double.IsFinite(turn) || Math.Abs(turn) > 3600) return Back("A piece is turned by up to 3,600 degrees.");
         return await ByHandly(layout, l => PieceCopy.Read(Chosen) is { } which
             ? ByHand.Move(Design!, l, which, Angle.FromDegrees(turn), new(across.Mm, along.Mm)) : NothingChosen, cancel);
@@ -84,7 +79,7 @@ public sealed partial class LayOutModel
     {
         if (Design is null) return Back("Lay out first.");
         if (await Parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == basedOn && l.DocketId == Docket.Id, cancel) is not { } row
-            || row.MadeFrom != LayoutJob.MadeFrom(Docket.CurrentRevisionId, Docket.Copies, Stocks))
+            || !IsCurrent(row))
             return Back("The design, the copies or the drawer changed since: lay out again, then move pieces by hand.");
         if (await Parts.Db.Runs.AnyAsync(r => r.DocketId == Docket.Id && RunRow.Active.Contains(r.State), cancel))
             return Back("A sheet of this docket is on the machine. Wait until it is done, or stop it; then change the layout.");
@@ -95,8 +90,7 @@ public sealed partial class LayOutModel
     protected override async Task<IActionResult> Step(Guid basedOn, bool undo, CancellationToken cancel)
     {
         var layout = await Parts.LatestLayout(Docket.Id, cancel);
-        if (layout is null || layout.MadeFrom != LayoutJob.MadeFrom(Docket.CurrentRevisionId, Docket.Copies, Stocks))
-            return await base.Step(basedOn, undo, cancel);
+        if (layout is null || !IsCurrent(layout)) return await base.Step(basedOn, undo, cancel);
         var why = undo ? await Parts.ByHand.Undo(Docket, layout.Id, cancel) : await Parts.ByHand.Redo(Docket, layout.Id, cancel);
         return why?.Length == 0 ? await base.Step(basedOn, undo, cancel) : Back(why);
     }

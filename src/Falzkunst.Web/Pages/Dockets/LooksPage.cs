@@ -202,10 +202,6 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         }
     }
 
-    /// <summary>A typed length; nothing typed is none.</summary>
-    protected bool ReadWay(string? text, out Length length, out string error) =>
-        LengthText.TryRead(string.IsNullOrWhiteSpace(text) ? "0" : text, LengthUnit, out length, out error);
-
     /// <summary>Aligns pieces: "left", "middle", "centre middle".</summary>
     public Task<IActionResult> OnPostAlignAsync(Guid basedOn, string ids, string? to, string? at, string? inset, CancellationToken cancel)
     {

@@ -71,7 +71,7 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
             LastPlan = plan;
         }
 
-        if (Last is { State: WorkState.Done } cut && LayoutJob.Read(found.Layout) is { } laid
+        if (Last is { State: WorkState.Done } cut && Laid is { } laid && Layout?.Id == found.Layout.Id
             && await Parts.Revisions.DesignOf(found.Layout.RevisionId, cancel) is { } design)
         {
             KeptOff = await Parts.Db.Set<SheetRow>().AsNoTracking().FirstOrDefaultAsync(s => s.LeftByRunId == cut.Id, cancel);

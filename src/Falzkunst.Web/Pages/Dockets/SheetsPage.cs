@@ -69,17 +69,8 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
         await ReadLayout(cancel);
         if (MayBeSaved && DesignOfLayout is { } design && Layout is { } row && Laid is { } laid)
         {
-            // A layout is never changed, so that what was tried holds for it.
-            var key = ("savings", row.Id);
-            if (!Parts.Memory.TryGetValue(key, out ImmutableArray<Saving> known))
-            {
-                var reach = await Parts.MachineOf(Docket, cancel) is { } machine ? new Box(0, 0, machine.WidthMm, machine.HeightMm) : Box.Empty;
-                known = await Task.Run(() => Core.Layout.Savings.Of(design, Stocks, laid, reach, Parts.Clock, cancel), cancel);
-                cancel.ThrowIfCancellationRequested();
-                Parts.Memory.Set(key, known, new MemoryCacheEntryOptions { Size = 2000 });
-            }
-
-            Savings = known;
+            var reach = await Parts.MachineOf(Docket, cancel) is { } machine ? new Box(0, 0, machine.WidthMm, machine.HeightMm) : Box.Empty;
+            Savings = await TriedOnce(("savings", row.Id), () => Core.Layout.Savings.Of(design, Stocks, laid, reach, Parts.Clock, cancel), cancel);
         }
 
         return await Part("_Savings", cancel);
@@ -94,18 +85,19 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
         await ReadLayout(cancel);
         if (LayoutIsCurrent && DesignOfLayout is { } design && Layout is { } row && Laid is { Unplaced.IsEmpty: true } laid)
         {
-            var key = ("fuller", row.Id);
-            if (!Parts.Memory.TryGetValue(key, out int known))
-            {
-                known = await Task.Run(() => Fuller.Of(design, Stocks, laid, MostOfDocket, Parts.Clock, cancel), cancel);
-                cancel.ThrowIfCancellationRequested();
-                Parts.Memory.Set(key, known, new MemoryCacheEntryOptions { Size = 100 });
-            }
-
-            MostCopies = known;
+            MostCopies = await TriedOnce(("fuller", row.Id), () => Fuller.Of(design, Stocks, laid, MostOfDocket, Parts.Clock, cancel), cancel);
         }
 
         return await Part("_Fuller", cancel);
+    }
+
+    /// <summary>What takes a while to try; a layout is never changed, so that it holds for it from then on. What was given up is not kept.</summary>
+    private async Task<T> TriedOnce<T>((string What, Guid Layout) key, Func<T> attempt, CancellationToken cancel)
+    {
+        if (Parts.Memory.TryGetValue(key, out T? known)) return known!;
+        var found = await Task.Run(attempt, cancel);
+        cancel.ThrowIfCancellationRequested();
+        return Parts.Memory.Set(key, found, new MemoryCacheEntryOptions { Size = 2000 });
     }
 
     /// <summary>A part of the card for a script, or the whole page where none asks.</summary>

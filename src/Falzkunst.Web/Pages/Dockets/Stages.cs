@@ -89,7 +89,7 @@ internal sealed class LayOutStage() : Stage(5, "Lay out", "lay-out")
         if (d.Row is { State: WorkState.Failed }) return new("could not be done", "is-warn");
         if (d.Plan is null) return new("not yet", "is-waiting");
         if (!d.LayoutIsCurrent) return new("out of date", "is-warn");
-        var uncut = d.Plan.Beside.Length + d.Plan.Unplaced.Length;
+        var uncut = d.Plan.NotCut.Count();
         return new($"{Words.Count(d.Plan.Sheets.Length, "sheet")}, {d.Plan.Utilisation:P0}{(uncut > 0 ? $", {uncut} not cut" : "")}",
             d.Plan.Unplaced.IsEmpty ? "" : "is-warn");
     }

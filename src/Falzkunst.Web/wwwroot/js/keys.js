@@ -1,9 +1,9 @@
 // Keys, all of them in the list that `?` shows.
 import { onTable } from "./table/table.js";
+import { arrowStep } from "./arrows.js";
 import { selection } from "./table/selection.js";
 
 const press = key => document.querySelector(`[data-key="${CSS.escape(key)}"]:not(:disabled)`)?.click();
-const arrows = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
 document.addEventListener("keydown", event => {
   if (event.target.closest("input, select, textarea")) {
@@ -21,9 +21,9 @@ document.addEventListener("keydown", event => {
     press(key === "d" ? "double" : event.shiftKey ? "redo" : "undo");
     return;
   }
-  if (arrows[event.key] && onTable() && !document.querySelector(":popover-open")) {
-    const step = event.altKey ? 0.05 : event.shiftKey ? 5 : 0.5, [x, y] = arrows[event.key];
-    if (onTable().nudge(x * step, y * step)) event.preventDefault();
+  const by = arrowStep(event);
+  if (by && onTable() && !document.querySelector(":popover-open")) {
+    if (onTable().nudge(by.x, by.y)) event.preventDefault();
     return;
   }
   if (event.altKey) return;

@@ -1,22 +1,18 @@
 // Pieces on a sheet, by hand. The picture follows the hand at once; where the piece comes to lie the server says, which knows shapes and gaps.
+import { arrowStep } from "./arrows.js";
+import { post } from "./table/asking.js";
 import { svgElement } from "./table/svg.js";
 import { lengthText } from "./table/view.js";
 
 const StartPx = 4, PauseMs = 350;
-const arrows = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 
 const figure = () => document.querySelector("[data-by-hand]");
 const unit = () => document.querySelector("#tools [name=unit][aria-pressed=true]")?.value ?? "mm";
 const pieceOf = (within, name) => within.querySelector(`[data-laid="${CSS.escape(name)}"]`);
 
-/** Asks for a page, or for a change, and puts the docket of the answer into this page. */
-function swap(verb, address, values) {
-  return window.htmx.ajax(verb, address, { source: "#docket", target: "#docket", select: "#docket", swap: "outerHTML show:none", values });
-}
-
 function choose(address) {
   history.replaceState(history.state, "", address);
-  return swap("GET", address);
+  return window.htmx.ajax("GET", address, { source: "#docket", target: "#docket", select: "#docket", swap: "outerHTML show:none" });
 }
 
 /** Changes something about a piece for good; it is chosen then. */
@@ -24,11 +20,7 @@ function change(name, handler, values) {
   const address = new URL(location.href);
   address.searchParams.set("laid", name);
   history.replaceState(history.state, "", address);
-  address.searchParams.set("handler", handler);
-  return swap("POST", address.pathname + address.search, {
-    layout: figure().dataset.layout, basedOn: "", ...values,
-    __RequestVerificationToken: document.querySelector("#tools [name=__RequestVerificationToken]").value,
-  });
+  return post(handler, { layout: figure().dataset.layout, ...values });
 }
 
 const move = (name, right, down) => change(name, "MovePiece", { right: `${right.toFixed(4)} mm`, down: `${down.toFixed(4)} mm`, turn: 0 });
@@ -182,13 +174,13 @@ document.addEventListener("keydown", event => {
     event.stopImmediatePropagation();
     return;
   }
-  if (!name || !arrows[event.key] || event.ctrlKey || event.metaKey || event.target.closest("input, select, textarea, :popover-open")) return;
+  const by = arrowStep(event);
+  if (!name || !by || event.ctrlKey || event.metaKey || event.target.closest("input, select, textarea, :popover-open")) return;
   const link = pieceOf(figure(), name);
   if (!link) return;
   event.preventDefault();
-  const step = event.altKey ? 0.05 : event.shiftKey ? 5 : 0.5, [x, y] = arrows[event.key];
   if (!row || row.link !== link) row = { link, way: new Way(link) };
-  row.way.to(row.way.right + x * step, row.way.down + y * step);
+  row.way.to(row.way.right + by.x, row.way.down + by.y);
   clearTimeout(row.timer);
   row.timer = setTimeout(async () => {
     const { way } = row;
