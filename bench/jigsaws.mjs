@@ -8,7 +8,7 @@ export const chance = seed => () => {
 
 const area = ring => ring.reduce((sum, [x, y], i) => { const [u, v] = ring[(i + 1) % ring.length]; return sum + x * v - u * y; }, 0) / 2;
 
-// Both sides of a polygon along a line through a point; a bend in the line makes corners that go inwards.
+// Both sides of a polygon along a line through a point.
 function cut(ring, [px, py], [dx, dy]) {
   const side = ([x, y]) => (x - px) * dy - (y - py) * dx;
   const sides = [[], []];
@@ -48,12 +48,12 @@ export const turned = (ring, degrees) => {
   return ring.map(([x, y]) => [x * Math.cos(t) - y * Math.sin(t), x * Math.sin(t) + y * Math.cos(t)]);
 };
 
-export const path = ring => "M" + ring.map(([x, y]) => `${x.toFixed(5)} ${y.toFixed(5)}`).join("L") + "Z";
+export const path = (ring, digits = 5) => "M" + ring.map(([x, y]) => `${x.toFixed(digits)} ${y.toFixed(digits)}`).join("L") + "Z";
 
 /** A request for a jigsaw on sheets that are larger by a share on each side. */
-export function puzzle(seed, pieces, { turns = "quarter", larger = 0.02, width = 200, height = 280, count = 5 } = {}) {
+export function puzzle(seed, pieces, { turns = "quarter", larger = 0.02, width = 200, height = 280, count = 5, digits = 5 } = {}) {
   const next = chance(seed * 31 + 7);
   const by = () => turns === "none" ? 0 : turns === "half" ? 180 * Math.floor(next() * 2) : turns === "quarter" ? 90 * Math.floor(next() * 4) : next() * 360;
   return { gapMm: 0, sheets: [{ id: "s", widthMm: width * (1 + larger), heightMm: height * (1 + larger), marginMm: 0, count }],
-    pieces: jigsaw(seed, pieces, width, height).map((r, i) => ({ id: `p${i}`, path: path(turned(r, by())), count: 1, turns })) };
+    pieces: jigsaw(seed, pieces, width, height).map((r, i) => ({ id: `p${i}`, path: path(turned(r, by()), digits), count: 1, turns })) };
 }

@@ -25,7 +25,9 @@ internal static class NestCommand
             Description = "how long to look for a better layout (10)",
             DefaultValueFactory = _ => 10,
         };
-        var seed = new Option<int>("--seed") { HelpName = "N", Description = "the same seed gives the same layout (1)", DefaultValueFactory = _ => 1 };
+        var seed = new Option<int>("--seed") { HelpName = "N", Description = "with the same seed and --rounds the layout is the same (1)", DefaultValueFactory = _ => 1 };
+        var rounds = new Option<int?>("--rounds") { HelpName = "N", Description = "so many rounds of the search instead of all that the time allows" };
+        var untilAllFit = new Option<bool>("--until-all-fit") { Description = "end as soon as every piece has a place" };
         var output = new Option<string?>("--out") { HelpName = "LAYOUT.json", Description = "also write the result to a file" };
         var svg = new Option<string?>("--svg") { HelpName = "DIR", Description = "also draw each sheet as SVG" };
         var equal = new Option<bool>("--equal-sheets")
@@ -33,14 +35,21 @@ internal static class NestCommand
             Description = "lay out what is asked for many times as sheets that repeat, wherever that takes no sheet more",
         };
         var progress = new Option<bool>("--progress") { Description = "say on stderr how far it is" };
-        var command = new Command("nest", "Places pieces on sheets: fewest sheets, then the smallest part of the last one.") { request, seconds, seed, equal,
-            output, svg, progress, };
+        var command = new Command("nest", "Places pieces on sheets: fewest sheets, then the smallest part of the last one.") { request, seconds, seed, rounds,
+            untilAllFit, equal, output, svg, progress, };
         command.Answers(parsed =>
         {
             var time = parsed.GetValue(seconds);
             if (!(time is > 0 and <= 86_400)) throw new WrongInputException("--seconds takes a number over 0, at most 86400.");
+            if (parsed.GetValue(rounds) is <= 0 or > 100_000) throw new WrongInputException("--rounds takes a number from 1 to 100000.");
             var path = parsed.GetValue(request)!;
-            var asked = CommandLine.Try(path, b => Parse(path, b)) with { Seed = parsed.GetValue(seed), Time = TimeSpan.FromSeconds(time) };
+            var asked = CommandLine.Try(path, b => Parse(path, b)) with
+            {
+                Seed = parsed.GetValue(seed),
+                Time = TimeSpan.FromSeconds(time),
+                Rounds = parsed.GetValue(rounds),
+                StopsWhenAllFit = parsed.GetValue(untilAllFit),
+            };
             var clock = Stopwatch.StartNew();
             var say = parsed.GetValue(progress) ? new Say() : null;
             var result = parsed.GetValue(equal) ? Repeats.Run(asked, TimeProvider.System, say) : NestEngine.Run(asked, TimeProvider.System, say);

@@ -97,15 +97,13 @@ internal sealed class BottomLeft
     /// <summary>Sheets on which the copies of one piece lie in a lattice: of the piece that takes most room, where there are many of it. Empty where none
     /// does better than nothing.</summary>
     /// <param name="most">Counted work, as of the search.</param>
-    /// <param name="work">What was counted.</param>
-    public ImmutableArray<Placement> InLattice(long most, out long work, CancellationToken cancel)
+    public ImmutableArray<Placement> InLattice(long most, CancellationToken cancel)
     {
         const int Few = 8;
-        work = 0;
         var shape = _shapes.Where(s => s.Piece.Count >= Few).MaxBy(s => s.Area * s.Piece.Count);
         var left = _request.Sheets.Select(s => s.Count).ToArray();
         if (shape is null || OpenFor(shape, left) is not { Sheet: var sheet }) return [];
-        var one = Lattice.On(shape.Piece, sheet, _request.Gap, most, out work, cancel);
+        var one = Lattice.On(shape.Piece, sheet, _request.Gap, most, cancel);
         var all = ImmutableArray.CreateBuilder<Placement>();
         for (var (on, copy) = (0, 0); one.Length > 0 && on < sheet.Count && copy < shape.Piece.Count; on++)
             foreach (var p in one.Take(shape.Piece.Count - copy)) all.Add(p with { Sheet = on, Copy = ++copy });

@@ -60,6 +60,16 @@ internal sealed class Footprint
         return new(grown, bounds, Math.Max(0, by - within));
     }
 
+    /// <summary>The same, with corners that stay sharp: what is straight stays straight to its end. Farther apart than it has to be where corners meet
+    /// edges.</summary>
+    /// <param name="less">What it is smaller by all around, in mm.</param>
+    public static Footprint Sharp(VectorPath path, Length gap, double less = 0)
+    {
+        var by = (gap.Mm > 0.02 ? gap.Mm / 2 - 0.001 : 0) - less;
+        var region = Region.Of(path, Tolerances.Measure);
+        return new(by != 0 ? region.OutsetSharp(Length.FromMm(by)) : region, path.Bounds, by);
+    }
+
     /// <summary>Makes the turns that are asked for again and again; not while others ask for some.</summary>
     public Footprint Prepared(IEnumerable<double> angles, bool flip)
     {
@@ -175,6 +185,8 @@ internal sealed class Turned
     public int PoleCount { get; }
 
     public int EdgeCount => _x0.Length;
+
+    public int RingCount => _rings.Length;
 
     /// <summary>The end of an edge.</summary>
     public Point End(int edge) => new(_x1[edge], _y1[edge]);

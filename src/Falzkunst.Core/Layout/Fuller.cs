@@ -5,7 +5,7 @@ namespace Falzkunst.Core.Layout;
 /// <summary>How many cards the sheets of a layout would take, since they are begun anyway.</summary>
 public static class Fuller
 {
-    private static readonly TimeSpan Time = TimeSpan.FromSeconds(1);
+    private static readonly TimeSpan Time = TimeSpan.FromSeconds(0.7);
 
     /// <summary>The most copies that go on as many sheets of each size as a layout uses; its own number where no more do. Each number that counts was laid out
     /// for good. Doubled first, then halved: some eight layouts. Cancelled, it gives what was found so far.</summary>

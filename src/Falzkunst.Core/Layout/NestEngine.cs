@@ -4,8 +4,8 @@ namespace Falzkunst.Core.Layout;
 /// Lays pieces out on sheets: a quick fill first (<see cref="BottomLeft"/>), then a search that goes on from it (<see cref="Packing"/>): a sheet is taken away,
 /// and its pieces find room on the others; or the last sheet is made shorter, a little at a time, and its pieces part or move elsewhere. Two searches side by
 /// side, the better of which is taken after each round.
-/// The best so far is always valid, whenever it ends. Deterministic for a seed as long as the machine is not slower than counted on: rounds are measured in
-/// counted work, and the clock ends a search only when the time is over.
+/// The best so far is always valid, whenever it ends. Rounds are measured in counted work, so that a seed and a number of rounds always give the same layout;
+/// without a number it goes on until the time is over.
 /// </summary>
 public static class NestEngine
 {
@@ -16,11 +16,17 @@ public static class NestEngine
     /// <summary>The part of the time that lattices are looked for: one in so many.</summary>
     private const int InLattice = 8;
 
+    /// <summary>The part of the time that pieces with straight edges are laid corner into corner: one in so many.</summary>
+    private const int InCorners = 4;
+
+    /// <summary>Counted work of a round, at least.</summary>
+    private const long LeastRound = 2_000_000;
+
     /// <summary>In less, shapes are hardly read.</summary>
     private static readonly TimeSpan LeastForLattice = TimeSpan.FromSeconds(0.5);
 
     /// <summary>What very short times are given beyond.</summary>
-    private static readonly TimeSpan Late = TimeSpan.FromSeconds(0.3);
+    private static readonly TimeSpan Late = TimeSpan.FromSeconds(0.2);
 
     /// <summary>More pieces than these are filled in, but not searched for: the search keeps something for each pair.</summary>
     private const int MostSearched = 1500;
@@ -32,33 +38,33 @@ public static class NestEngine
     public static NestResult Run(NestRequest request, TimeProvider clock, IProgress<NestProgress>? progress = null, CancellationToken cancel = default)
     {
         if (request.Pieces.Sum(p => (long)p.Count) > 20_000) throw new ArgumentException("More than 20,000 pieces can't be laid out at once.", nameof(request));
-        // The work ends it before, but on a slower machine.
-        using var over = new CancellationTokenSource(request.Time * 1.05 + Late, clock);
+        using var over = request.Rounds is null ? new CancellationTokenSource(request.Time + Late, clock) : new();
         using var either = CancellationTokenSource.CreateLinkedTokenSource(over.Token, cancel);
         var started = clock.GetTimestamp();
         progress?.Report(new(0, null, "reading shapes"));
-        long spent = 0, allowed = (long)(WordsPerSecond * request.Time.TotalSeconds / 7);
-        var spentInLattice = 0.0;
+        long words = 0, allowed = (long)(WordsPerSecond * request.Time.TotalSeconds / 7);
         NestResult? filled = null;
         // Of many pieces there is a fill by coarse cells first, so that there is something soon; then by fine ones, where there is time for that.
         const int Finer = 12;
         var isMany = request.Pieces.Sum(p => p.Count) > MostAtOnce;
         var fill = new BottomLeft(request, isMany);
         Fill(isMany ? 1 : int.MaxValue);
-        if (isMany && spent * Finer <= allowed * 7)
+        if (isMany && words * Finer <= allowed * 7)
         {
             fill = new(request, false);
             Fill(int.MaxValue);
         }
 
         FillAround();
+        FillCorners();
         var first = filled!;
         if (fill.Fitting.Sum(p => p.Count) is 0 or > MostSearched || first.SheetIds.IsEmpty || either.IsCancellationRequested) return first;
         if (request.StopsWhenAllFit && first.Unplaced.IsEmpty) return first;
         var search = new NestSearch(request, first, fill);
         if (!search.CanSearch) return first;
-        var left = 1 - Math.Min(0.6, (spent / WordsPerSecond + spentInLattice) / request.Time.TotalSeconds);
-        var best = search.Run((long)(WorkPerSecond * request.Time.TotalSeconds * left), Say, either.Token);
+        var share = Math.Max(LeastRound, (long)(WorkPerSecond * request.Time.TotalSeconds / 40));
+        // The clock is asked besides: what cancels comes late where all threads are busy.
+        var best = search.Run(share, round => request.Rounds is { } most ? round >= most : clock.GetElapsedTime(started) >= request.Time, Say, either.Token);
         // What the search found is checked by code that knows nothing of it; should it ever be wrong, the first fill is still there.
         var faults = LayoutCheck.Faults(request, best);
         return faults.IsEmpty ? best : first with { Discarded = faults };
@@ -73,12 +79,12 @@ public static class NestEngine
                 Parallel.For(0, pair.Length, k => results[k] = fill.Fill(pair[k], token));
                 foreach (var (result, work) in results)
                 {
-                    spent += work;
+                    words += work;
                     if (filled is null || result.Cost < filled.Cost - 1e-9) filled = result;
                 }
 
                 Say(filled!, "a first fill");
-                if (spent > allowed || either.IsCancellationRequested) break;
+                if (words > allowed || either.IsCancellationRequested) break;
             }
         }
 
@@ -87,17 +93,32 @@ public static class NestEngine
         {
             if (request.Time < LeastForLattice || fill.Fitting.Sum(p => p.Count) > MostSearched || either.IsCancellationRequested) return;
             if (request.StopsWhenAllFit && filled!.Unplaced.IsEmpty) return;
-            var there = fill.InLattice((long)(WorkPerSecond * request.Time.TotalSeconds / InLattice), out var searched, either.Token);
-            spentInLattice = searched / WorkPerSecond;
+            var there = fill.InLattice((long)(WorkPerSecond * request.Time.TotalSeconds / InLattice), either.Token);
             if (there.IsEmpty) return;
             foreach (var way in fill.FirstWays().Take(2))
             {
-                var (result, work) = fill.Fill(way, either.Token, there);
-                spent += work;
+                var (result, more) = fill.Fill(way, either.Token, there);
+                words += more;
                 if (result.Cost < filled!.Cost - 1e-9 && LayoutCheck.Faults(request, result).IsEmpty) filled = result;
             }
 
             Say(filled!, "in a lattice");
+        }
+
+        // Corner in corner, on ever fewer sheets.
+        void FillCorners()
+        {
+            var most = (long)(WorkPerSecond * request.Time.TotalSeconds / InCorners);
+            while (most > 0 && request.Time >= LeastForLattice && !either.IsCancellationRequested)
+            {
+                var (kinds, _) = filled!.Next(request, fill.TooLarge.Length);
+                var fewer = CornerFill.On(request, [.. fill.Fitting], kinds, most, out var work, either.Token);
+                most -= work;
+                if (fewer is null || new NestSearch(request, fewer, fill).Parted(either.Token) is not { } parted) break;
+                if (!LayoutCheck.Faults(request, parted).IsEmpty) break;
+                filled = parted;
+                Say(filled, "corner in corner");
+            }
         }
 
         void Say(NestResult now, string does) => progress?.Report(NestProgress.Of(clock.GetElapsedTime(started) / request.Time, now, does));

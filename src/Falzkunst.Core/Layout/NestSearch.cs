@@ -4,6 +4,9 @@ namespace Falzkunst.Core.Layout;
 internal sealed class NestSearch
 {
     private const int Workers = 2;
+
+    /// <summary>Pieces that fill more of the sheets than this are not tried on them.</summary>
+    internal const double MostFull = 0.999;
     private readonly NestRequest _request;
     private readonly List<(NestPiece Piece, int Copy)> _copies = [];
     private readonly Item[] _items;
@@ -88,20 +91,26 @@ internal sealed class NestSearch
             [.. kinds.Where((_, b) => used[b]).Select(k => _request.Sheets[k].Id)]));
     }
 
-    /// <summary>Searches for some work; the best that was found, or the first.</summary>
-    public NestResult Run(long work, Action<NestResult, string> say, CancellationToken cancel)
+    /// <summary>The first layout with what overlaps in it by a hair parted; null where there is no room for that.</summary>
+    public NestResult? Parted(CancellationToken cancel)
+    {
+        const long Most = 20_000_000;
+        var packing = new Packing(_items, [.. _best.Kinds.Select(k => _bays[_request.Sheets[k].Id])], _best.Spots, (ulong)_request.Seed);
+        return CanSearch && packing.Separate(100, 3, Most, cancel) ? StateOf(_best.Kinds, packing.Spots).Result : null;
+    }
+
+    /// <summary>Searches in rounds until they are enough, or until it is cancelled; the best that was found, or the first.</summary>
+    /// <param name="share">Counted work of a round.</param>
+    /// <param name="isEnough">Asked after each round, for how many there were.</param>
+    public NestResult Run(long share, Func<int, bool> isEnough, Action<NestResult, string> say, CancellationToken cancel)
     {
         var workers = new Worker[Workers];
         for (var w = 0; w < Workers; w++) workers[w] = new(this, w);
-        long spent = 0;
-        for (var round = 0; spent < work && !cancel.IsCancellationRequested; round++)
+        for (var round = 0; !isEnough(round) && !cancel.IsCancellationRequested; round++)
         {
-            var share = Math.Max(2_000_000, Math.Min(work / 40, work - spent));
             var from = _best;
             var found = new State?[Workers];
             Parallel.For(0, Workers, w => found[w] = workers[w].Go(from, round, share, cancel));
-            // What the slower of them did; a little at least, so that it ends where there is nothing left to do.
-            spent += Math.Max(share / 20, workers.Max(w => w.Used));
             foreach (var f in found)
                 if (f is not null && f.Result.Cost < _best.Result.Cost - 1e-9) _best = f;
             if (workers.All(w => w.HasNothingToDo) || (_request.StopsWhenAllFit && _best.Result.Unplaced.IsEmpty)) break;
@@ -123,9 +132,6 @@ internal sealed class NestSearch
 
         public string Says { get; private set; } = "";
 
-        /// <summary>The work of the last round.</summary>
-        public long Used { get; private set; }
-
         /// <summary>Goes on for some work; what it found that is better than where it went from, or null.</summary>
         public State? Go(State from, int round, long work, CancellationToken cancel)
         {
@@ -138,18 +144,13 @@ internal sealed class NestSearch
             if (_drop is not null && (!squeezes || _drop.IsWorthAll || (round + number) % 2 == 0))
             {
                 Says = squeezes ? $"trying {_drop.Sheets} {(_drop.Sheets == 1 ? "sheet" : "sheets")}" : "making room for all";
-                var (before, fewer) = (_drop.Work, _drop.Go(work, cancel));
-                Used = _drop.Work - before;
-                return fewer;
+                return _drop.Go(work, cancel);
             }
 
-            Used = 0;
             if (!squeezes) return null;
             Says = "making the last sheet shorter";
             _squeeze ??= new();
-            var (shorter, used) = _squeeze.Go(search, from, seed, work, cancel);
-            Used = used;
-            return shorter;
+            return _squeeze.Go(search, from, seed, work, cancel);
         }
     }
 
@@ -169,28 +170,17 @@ internal sealed class NestSearch
 
         public int Sheets => _kinds.Length;
 
-        public long Work => _packing.Work;
-
         /// <summary>Whether a sheet that is saved outweighs everything else: few pieces, and the only other sheet.</summary>
         public bool IsWorthAll => _kinds.Length == 1 && _search._items.Length <= 80;
 
         public static Drop? Of(NestSearch search, State from, ulong seed)
         {
             var request = search._request;
-            ImmutableArray<int> kinds = from.Kinds;
-            var to = Enumerable.Range(0, kinds.Length).ToArray();
-            if (from.Result.Unplaced.Length == search._tooLarge.Length)
-            {
-                var used = new double[kinds.Length];
-                for (var i = 0; i < search._items.Length; i++) used[from.Spots[i].Bay] += search._items[i].Shape.AreaMm2;
-                var empty = Enumerable.Range(0, kinds.Length).OrderBy(b => used[b] / request.Sheets[kinds[b]].Price).First();
-                kinds = kinds.RemoveAt(empty);
-                for (var b = 0; b < to.Length; b++) to[b] = b == empty ? -1 : b > empty ? b - 1 : b;
-            }
-
+            var (kinds, emptied) = from.Result.Next(request, search._tooLarge.Length);
+            int[] to = [.. Enumerable.Range(0, from.Kinds.Length).Select(b => b == emptied ? -1 : b > emptied ? b - 1 : b)];
             var room = kinds.Sum(k => request.Sheets[k].RoomFor(request.Gap));
             var needed = search._items.Sum(i => i.Shape.AreaMm2);
-            if (kinds.IsEmpty || needed > room * 0.999) return null;
+            if (kinds.IsEmpty || needed > room * MostFull) return null;
             var spots = from.Spots.Select(s => s with { Bay = s.Bay < 0 ? -1 : to[s.Bay] }).ToArray();
             var packing = new Packing(search._items, [.. kinds.Select(k => search._bays[request.Sheets[k].Id])], spots, seed);
             for (var i = 0; i < spots.Length; i++)
@@ -227,7 +217,7 @@ internal sealed class NestSearch
 
         private double _step = First;
 
-        public (State? Found, long Used) Go(NestSearch search, State from, ulong seed, long work, CancellationToken cancel)
+        public State? Go(NestSearch search, State from, ulong seed, long work, CancellationToken cancel)
         {
             var request = search._request;
             var (kinds, last) = (from.Kinds, from.Kinds.Length - 1);
@@ -265,7 +255,7 @@ internal sealed class NestSearch
                 }
             }
 
-            return (best is null ? null : search.StateOf(kinds, best), packing.Work);
+            return best is null ? null : search.StateOf(kinds, best);
 
             Box RoomTo(double far) => isDown ? whole with { Bottom = far } : whole with { Right = far };
         }

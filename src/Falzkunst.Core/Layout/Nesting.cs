@@ -67,11 +67,15 @@ public sealed record NestSheet(string Id, Length Width, Length Height, Length Ma
 
 public sealed record NestRequest(Length Gap, ImmutableArray<NestSheet> Sheets, ImmutableArray<NestPiece> Pieces)
 {
-    /// <summary>Makes the search take other turns; the same seed gives the same layout.</summary>
+    /// <summary>Makes the search take other turns.</summary>
     public int Seed { get; init; } = 1;
 
     /// <summary>How long to go on looking for a better layout.</summary>
     public TimeSpan Time { get; init; } = TimeSpan.FromSeconds(5);
+
+    /// <summary>How many rounds of the search instead of all that the time allows, each a fortieth of the work that a slow machine does in that time: with the
+    /// same rounds, time and seed the layout is the same on each machine. Null to search until the time is over.</summary>
+    public int? Rounds { get; init; }
 
     /// <summary>Whether the search ends as soon as all pieces have a place.</summary>
     public bool StopsWhenAllFit { get; init; }
@@ -102,6 +106,21 @@ public sealed record NestResult(ImmutableArray<Placement> Placements, ImmutableA
 
     /// <summary>What was wrong with a layout that a search found, which is why the first fill is given instead; empty where nothing was.</summary>
     public ImmutableArray<string> Discarded { get; init; } = [];
+
+    /// <summary>The sheets to look for room on next, by their number in the request: the same where something has no place yet; otherwise without the one that
+    /// holds least for its price.</summary>
+    /// <param name="tooLarge">How many copies fit on no sheet at all.</param>
+    /// <returns>The sheets, and which of those in use is left out; a number beyond them where none is.</returns>
+    internal (ImmutableArray<int> Kinds, int Without) Next(NestRequest request, int tooLarge)
+    {
+        var kinds = SheetIds.Select(id => request.Sheets.IndexOf(request.Sheets.First(s => s.Id == id))).ToImmutableArray();
+        if (Unplaced.Length > tooLarge || kinds.IsEmpty) return (kinds, kinds.Length);
+        var areas = request.Pieces.ToDictionary(p => p.Id, p => p.AreaMm2);
+        var used = new double[kinds.Length];
+        foreach (var p in Placements) used[p.Sheet] += areas[p.Piece];
+        var emptiest = Enumerable.Range(0, kinds.Length).MinBy(b => used[b] / request.Sheets[kinds[b]].Price);
+        return (kinds.RemoveAt(emptiest), emptiest);
+    }
 
     /// <summary>What placements come to. The last sheet is the one of which the smallest part is used.</summary>
     public static NestResult Of(NestRequest request, ImmutableArray<Placement> placements, ImmutableArray<Unplaced> unplaced, ImmutableArray<string> sheetIds)

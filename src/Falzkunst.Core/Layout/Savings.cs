@@ -14,7 +14,7 @@ public sealed record Saving(string Key, string Text, int Sheets, int Unplaced, (
 public static class Savings
 {
     /// <summary>How long each change is tried.</summary>
-    private static readonly TimeSpan Time = TimeSpan.FromSeconds(1.2);
+    private static readonly TimeSpan Time = TimeSpan.FromSeconds(0.8);
 
     private static readonly double[] Percents = [1, 2, 3, 5];
 

@@ -147,6 +147,9 @@ public sealed class Region
     /// by chords of 5.6° that lie at most 0.12 % of the distance inside.</summary>
     public Region Outset(Length by) => new(_shape.Buffer(by.Mm, new BufferParameters(16)));
 
+    /// <summary>Grown, with corners that stay corners, unless they are sharper than about 12°.</summary>
+    public Region OutsetSharp(Length by) => new(_shape.Buffer(by.Mm, new BufferParameters(16, EndCapStyle.Round, JoinStyle.Mitre, 10)));
+
     /// <summary>The area with fewer corners: no edge lies farther than <paramref name="within"/> from where it was (Douglas and Peucker 1973). Parts and holes
     /// stay, where they are not smaller than that.</summary>
     public Region Simplified(Length within) => new(Areas(Simplify.DouglasPeuckerSimplifier.Simplify(_shape, within.Mm)));
