@@ -3,6 +3,7 @@ using System.Diagnostics;
 using System.Globalization;
 using System.Text;
 using System.Text.Json.Serialization;
+using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
 
 namespace Falzkunst.Cli;

@@ -151,6 +151,14 @@ public sealed record Design
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public PrintSettings? Print { get; init; }
 
+    /// <summary>What it asks of how it is laid out; null where that is the usual.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    [JsonPropertyName("laying")]
+    public LayingRules? AskedLaying { get; init; }
+
+    [JsonIgnore]
+    public LayingRules Laying => AskedLaying ?? LayingRules.Usual;
+
     /// <summary>The rules of its source that were applied; null where none were.</summary>
     public AppliedRules? Rules { get; init; }
 
@@ -285,7 +293,7 @@ public sealed record Design
         && (ReferenceEquals(this, o) || (Schema == o.Schema && LastId == o.LastId && Width == o.Width && Height == o.Height && Scale == o.Scale
         && AllPlies.Same(o.AllPlies) && AllPieces.Same(o.AllPieces) && AllLoose.Same(o.AllLoose) && AllLooseArtwork.Same(o.AllLooseArtwork)
         && Looks.Same(o.Looks) && Sources.Same(o.Sources)
-        && Notes.Same(o.Notes) && Rules == o.Rules && Asked == o.Asked && Print == o.Print));
+        && Notes.Same(o.Notes) && Rules == o.Rules && Asked == o.Asked && Print == o.Print && AskedLaying == o.AskedLaying));
 
     public override int GetHashCode() => HashCode.Combine(LastId, Width, Height, AllPieces.Length);
 }

@@ -43,6 +43,7 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(Rename), "rename")]
 [JsonDerivedType(typeof(AssignStock), "assignStock")]
 [JsonDerivedType(typeof(SetNumber), "number")]
+[JsonDerivedType(typeof(SetLaying), "laying")]
 [JsonDerivedType(typeof(SetScale), "scale")]
 [JsonDerivedType(typeof(ApplyRules), "applyRules")]
 [JsonDerivedType(typeof(TakeRulesBack), "takeRulesBack")]

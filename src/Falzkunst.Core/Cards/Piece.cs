@@ -321,6 +321,10 @@ public sealed record Piece : ICanBeLeftOut
     [JsonIgnore]
     public bool IsPrinted => !Artwork.IsEmpty || Lines.Any(l => l.Operation == Operation.Print);
 
+    /// <summary>Whether nothing is on its faces, so that paper that is the same on both may lie either way.</summary>
+    [JsonIgnore]
+    public bool IsPlain => Lines.IsEmpty && Artwork.IsEmpty;
+
     /// <summary>What is printed on it, from bottom to top: tiles lie below all else, the rest as it was drawn, and what a person added on top.</summary>
     [JsonIgnore]
     public IEnumerable<(Artwork? Art, Line? Line)> Printed => Artwork.Select(a => (Order: a.IsTiled ? int.MinValue : a.Origin?.Order ?? int.MaxValue,

@@ -14,6 +14,10 @@ internal sealed class BottomLeft
     /// <summary>With more pieces, full sheets are not searched again and again.</summary>
     private const int Many = 600;
 
+    /// <summary>A full sheet is tried again only with what is smaller than this part of what found no place on it: of many pieces, each different, each would
+    /// be tried on every sheet.</summary>
+    private const double MuchSmaller = 0.8;
+
     private readonly NestRequest _request;
     private readonly double _cell;
     private readonly List<Shape> _shapes = [];
@@ -22,7 +26,8 @@ internal sealed class BottomLeft
     private readonly int[] _byPrice;
 
     /// <param name="isCoarse">Whether to look by cells three times as wide, in a tenth of the time.</param>
-    public BottomLeft(NestRequest request, bool isCoarse)
+    /// <exception cref="OperationCanceledException">It was cancelled while shapes were read.</exception>
+    public BottomLeft(NestRequest request, bool isCoarse, CancellationToken cancel)
     {
         _request = request;
         var longest = request.Sheets.IsEmpty ? 100 : request.Sheets.Max(s => Math.Max(s.Width.Mm, s.Height.Mm));
@@ -30,9 +35,10 @@ internal sealed class BottomLeft
         _byPrice = [.. Enumerable.Range(0, request.Sheets.Length).OrderBy(i => request.Sheets[i].Price / request.Sheets[i].AreaMm2)
             .ThenByDescending(i => request.Sheets[i].AreaMm2)];
         var tooLarge = ImmutableArray.CreateBuilder<Unplaced>();
-        foreach (var piece in request.Pieces)
+        foreach (var shape in request.Pieces.AsParallel().AsOrdered().WithDegreeOfParallelism(2).WithCancellation(cancel)
+            .Select(p => new Shape(p, VariantsOf(p, false), new(() => VariantsOf(p, true)))))
         {
-            var shape = new Shape(piece, VariantsOf(piece, false), new(() => VariantsOf(piece, true)));
+            var piece = shape.Piece;
             if (shape.Variants.Count > 0) _shapes.Add(shape);
             else for (var c = 1; c <= piece.Count; c++) tooLarge.Add(new(piece.Id, c, "it is larger than every sheet"));
         }
@@ -112,8 +118,10 @@ internal sealed class BottomLeft
 
     /// <summary>Fills the sheets in one way. Cancelled, what is not placed yet is unplaced and says so.</summary>
     /// <param name="there">What lies on the first sheets already.</param>
+    /// <param name="hurry">Once cancelled, only the last sheet is tried before another is begun.</param>
     /// <returns>What lies where, and the work that was counted.</returns>
-    public (NestResult Result, long Work) Fill(Way way, CancellationToken cancel, ImmutableArray<Placement> there = default)
+    public (NestResult Result, long Work) Fill(Way way, CancellationToken cancel, ImmutableArray<Placement> there = default,
+        CancellationToken hurry = default)
     {
         long work = 0;
         var open = new List<OpenSheet>();
@@ -150,17 +158,16 @@ internal sealed class BottomLeft
             var copy = ++copies[index];
             if (cancel.IsCancellationRequested)
             {
-                unplaced.Add(new(shape.Piece.Id, copy, "the layout was stopped before it was placed"));
+                unplaced.Add(new(shape.Piece.Id, copy, Unplaced.Stopped));
                 continue;
             }
 
             var placed = false;
-            for (var s = 0; s <= open.Count && !placed; s++)
+            for (var s = hurry.IsCancellationRequested ? Math.Max(0, open.Count - 1) : 0; s <= open.Count && !placed; s++)
             {
                 if (s == open.Count && OpenFor(shape, left) is { } fresh) open.Add(fresh);
                 if (s == open.Count) break;
-                // Of very many, none is tried where a smaller one found no place.
-                if (isMany && shape.Area >= open[s].TooLarge) continue;
+                if (isMany && shape.Area >= open[s].TooLarge * MuchSmaller) continue;
                 if (Place(way, shape.In(way), open[s], ref work) is not { } at)
                 {
                     open[s].TooLarge = Math.Min(open[s].TooLarge, shape.Area);

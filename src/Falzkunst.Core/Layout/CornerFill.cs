@@ -1,3 +1,5 @@
+using Falzkunst.Core.Cards;
+
 namespace Falzkunst.Core.Layout;
 
 /// <summary>
@@ -62,7 +64,7 @@ internal sealed class CornerFill
         /// <summary>In the turns that it may have; empty where it may have any.</summary>
         public Outline[] Turns { get; private init; } = [];
 
-        public bool IsFree => Piece.Turns == Layout.Turns.Any;
+        public bool IsFree => Piece.Turns == Cards.Turns.Any;
 
         public Form Prepared() => this with { Turns = [.. Piece.Angles.SelectMany(a => Faces.Select(f => new Outline(this, a, f)))] };
 

@@ -24,7 +24,7 @@ public static class Fuller
         var (fits, tooMany) = (layout.Copies, most + 1);
         for (var next = fits + 1; next < tooMany && !cancel.IsCancellationRequested;)
         {
-            var then = SheetPlans.LayOut(design, same, new(next, layout.Gap, 2, Time), clock, cancel: cancel);
+            var then = SheetPlans.LayOut(design, same, new(next, 2, Time), clock, cancel: cancel);
             if (then.Unplaced.IsEmpty) fits = next;
             else tooMany = next;
             next = tooMany > most ? Math.Min(most, fits + Math.Max(1, fits - layout.Copies) * 2) : (fits + tooMany) / 2;

@@ -1,3 +1,5 @@
+using Falzkunst.Core.Cards;
+
 namespace Falzkunst.Core.Layout;
 
 /// <summary>

@@ -47,11 +47,21 @@ public static class NestEngine
         // Of many pieces there is a fill by coarse cells first, so that there is something soon; then by fine ones, where there is time for that.
         const int Finer = 12;
         var isMany = request.Pieces.Sum(p => p.Count) > MostAtOnce;
-        var fill = new BottomLeft(request, isMany);
+        BottomLeft fill;
+        try
+        {
+            fill = new(request, isMany, cancel);
+        }
+        catch (OperationCanceledException)
+        {
+            return NestResult.Of(request, [], [.. request.Pieces.SelectMany(p => Enumerable.Range(1, p.Count).Select(c =>
+                new Unplaced(p.Id, c, Unplaced.Stopped)))], []);
+        }
+
         Fill(isMany ? 1 : int.MaxValue);
         if (isMany && words * Finer <= allowed * 7)
         {
-            fill = new(request, false);
+            fill = new(request, false, CancellationToken.None);
             Fill(int.MaxValue);
         }
 
@@ -65,6 +75,7 @@ public static class NestEngine
         var share = Math.Max(LeastRound, (long)(WorkPerSecond * request.Time.TotalSeconds / 40));
         // The clock is asked besides: what cancels comes late where all threads are busy.
         var best = search.Run(share, round => request.Rounds is { } most ? round >= most : clock.GetElapsedTime(started) >= request.Time, Say, either.Token);
+        best = search.Tidy(best);
         // What the search found is checked by code that knows nothing of it; should it ever be wrong, the first fill is still there.
         var faults = LayoutCheck.Faults(request, best);
         return faults.IsEmpty ? best : first with { Discarded = faults };
@@ -76,7 +87,7 @@ public static class NestEngine
             {
                 var results = new (NestResult Result, long Work)[pair.Length];
                 var token = filled is null ? cancel : either.Token;
-                Parallel.For(0, pair.Length, k => results[k] = fill.Fill(pair[k], token));
+                Parallel.For(0, pair.Length, k => results[k] = fill.Fill(pair[k], token, hurry: over.Token));
                 foreach (var (result, work) in results)
                 {
                     words += work;

@@ -99,6 +99,24 @@ internal sealed class NestSearch
         return CanSearch && packing.Separate(100, 3, Most, cancel) ? StateOf(_best.Kinds, packing.Spots).Result : null;
     }
 
+    /// <summary>A layout with its pieces brought together; of the last sheet so that the largest rectangle is left of it.</summary>
+    public NestResult Tidy(NestResult result)
+    {
+        var from = StateOf(result);
+        var (kinds, spots) = (from.Kinds, from.Spots);
+        if (!CanSearch || kinds.IsEmpty) return result;
+        for (var b = 0; b < kinds.Length - 1; b++) Compaction.Of(_items, _bays[_request.Sheets[kinds[b]].Id], b, spots, true);
+        var last = kinds.Length - 1;
+        var sheet = _request.Sheets[kinds[last]];
+        Spot[] up = [.. spots], left = [.. spots];
+        Compaction.Of(_items, _bays[sheet.Id], last, up, true);
+        Compaction.Of(_items, _bays[sheet.Id], last, left, false);
+        return new[] { spots, up, left }.Select(s => StateOf(kinds, s).Result).OrderBy(r => Math.Round(r.Cost, 3)).ThenByDescending(Left).First();
+
+        double Left(NestResult r) => OffCuts.Largest(sheet.Width, sheet.Height, r.Placements.Where(p => p.Sheet == r.SheetIds.Length - 1)
+            .Select(p => _request.Pieces.First(q => q.Id == p.Piece).Path.Transform(p.ToSheet)).Concat(sheet.Blocked(Length.Zero))).Area;
+    }
+
     /// <summary>Searches in rounds until they are enough, or until it is cancelled; the best that was found, or the first.</summary>
     /// <param name="share">Counted work of a round.</param>
     /// <param name="isEnough">Asked after each round, for how many there were.</param>

@@ -1,13 +1,6 @@
-namespace Falzkunst.Core.Layout;
+using Falzkunst.Core.Cards;
 
-/// <summary>Which turns a piece may be given on its sheet.</summary>
-public enum Turns
-{
-    None,
-    Half,
-    Quarter,
-    Any,
-}
+namespace Falzkunst.Core.Layout;
 
 /// <summary>A piece to place <paramref name="Count"/> times. The path is even-odd: holes are holes, and a small piece may lie in one.</summary>
 /// <param name="Flip">Whether it may be laid on its face.</param>
@@ -77,6 +70,9 @@ public sealed record NestRequest(Length Gap, ImmutableArray<NestSheet> Sheets, I
     /// same rounds, time and seed the layout is the same on each machine. Null to search until the time is over.</summary>
     public int? Rounds { get; init; }
 
+    /// <summary>Whether whole sets (see <see cref="Repeats"/>) stay together on their sheets, whatever that costs.</summary>
+    public bool SetsTogether { get; init; }
+
     /// <summary>Whether the search ends as soon as all pieces have a place.</summary>
     public bool StopsWhenAllFit { get; init; }
 }
@@ -91,7 +87,7 @@ public sealed record Placement(string Piece, int Copy, int Sheet, string SheetId
 
 public sealed record Unplaced(string Piece, int Copy, string Why)
 {
-    internal const string NoRoom = "no sheet is left that has room for it";
+    internal const string NoRoom = "no sheet is left that has room for it", Stopped = "the layout was stopped before it was placed";
 }
 
 /// <param name="SheetIds">The sheets used, in order: the size of each.</param>

@@ -128,11 +128,7 @@ internal sealed class Packing
         for (var i = 0; i < _items.Length; i++) Measure(i, true);
     }
 
-    private static Box BoxOf(in Spot s)
-    {
-        var b = s.Turned.Bounds;
-        return new(b.Left + s.X, b.Top + s.Y, b.Right + s.X, b.Bottom + s.Y);
-    }
+    private static Box BoxOf(in Spot s) => s.Turned.Bounds.Moved(s.X, s.Y);
 
     private void Put(int item, in Spot spot)
     {

@@ -21,27 +21,36 @@ public static class Repeats
         var started = clock.GetTimestamp();
         NestResult? best = null;
         progress?.Report(new(0, null, "looking for sheets that repeat"));
-        if (Most(request, sets, clock, cancel) is var (sheet, one, many) && many > 0)
-        {
-            var times = Math.Min(sheet.Count, sets / many);
-            var left = sets - times * many;
-            var rest = left == 0 ? null : NestEngine.Run(request with
-            {
-                Pieces = [.. request.Pieces.Select(p => p with { Count = p.Count / sets * left })],
-                Sheets = [.. request.Sheets.Select(s => s.Id == sheet.Id ? s with { Count = s.Count - times } : s)],
-                Time = request.Time * 0.2,
-            }, clock, new Part(progress, 0.4, 0.2), cancel);
-            best = Repeated(request, one, times, rest);
-            progress?.Report(NestProgress.Of(clock.GetElapsedTime(started) / request.Time, best, "sheets that repeat"));
-        }
-
+        if (Most(request, sets, clock, cancel) is var (_, one, many) && many > 0)
+            best = Times(one, many, 0.2);
+        // No sheet takes a whole one: each gets sheets of its own.
+        else if (request.SetsTogether && !cancel.IsCancellationRequested
+            && NestEngine.Run(Part(sets, 1) with { Time = request.Time / 2 }, clock, new Share(progress, 0.2, 0.4), cancel) is { Unplaced.IsEmpty: true } own)
+            best = Times(own, 1, 0.2);
+        if (best is not null) progress?.Report(NestProgress.Of(clock.GetElapsedTime(started) / request.Time, best, "sheets that repeat"));
         // What all areas together need can't be beaten.
-        if (best is not null && (cancel.IsCancellationRequested || best.SheetIds.Length <= Least(request))) return best;
-        var whole = NestEngine.Run(request with { Time = request.Time * (best is null ? 0.7 : 0.4) }, clock, new Part(progress, 0.6, 0.4), cancel);
+        if (best is not null && (request.SetsTogether || cancel.IsCancellationRequested || best.SheetIds.Length <= Least(request))) return best;
+        var whole = NestEngine.Run(request with { Time = request.Time * (best is null ? 0.7 : 0.4) }, clock, new Share(progress, 0.6, 0.4), cancel);
         // Equal sheets are worth more than a shorter last one, but not a sheet.
         return best is null || whole.Unplaced.Length < best.Unplaced.Length
             || (whole.Unplaced.Length == best.Unplaced.Length && whole.Price < best.Price - 1e-9)
             ? whole : best;
+
+        // Sheets that take some sets, as often as there are both, and the rest after them.
+        NestResult Times(NestResult these, int many, double share)
+        {
+            var uses = these.SheetIds.CountBy(id => id).ToDictionary();
+            var times = Math.Min(sets / many, uses.Min(u => request.Sheets.First(s => s.Id == u.Key).Count / u.Value));
+            var left = sets - times * many;
+            var rest = left == 0 ? null : NestEngine.Run(Part(sets, left) with
+            {
+                Sheets = [.. request.Sheets.Select(s => s with { Count = s.Count - times * uses.GetValueOrDefault(s.Id) })],
+                Time = request.Time * share,
+            }, clock, new Share(progress, 0.4, share), cancel);
+            return Repeated(request, these, times, rest);
+        }
+
+        NestRequest Part(int of, int sets) => request with { Pieces = [.. request.Pieces.Select(p => p with { Count = p.Count / of * sets })] };
     }
 
     private static int Gcd(int a, int b) => b == 0 ? a : Gcd(b, a % b);
@@ -98,23 +107,25 @@ public static class Repeats
         }
     }
 
-    /// <summary>A sheet so many times, and the rest after it.</summary>
+    /// <summary>Sheets so many times, and the rest after them.</summary>
     private static NestResult Repeated(NestRequest request, NestResult one, int times, NestResult? rest)
     {
         var copies = request.Pieces.ToDictionary(p => p.Id, _ => 0);
         var placements = ImmutableArray.CreateBuilder<Placement>();
-        for (var sheet = 0; sheet < times; sheet++)
-            foreach (var p in one.Placements) placements.Add(p with { Sheet = sheet, Copy = ++copies[p.Piece] });
-        foreach (var p in rest?.Placements ?? []) placements.Add(p with { Sheet = times + p.Sheet, Copy = ++copies[p.Piece] });
+        var (each, first) = (one.SheetIds.Length, times * one.SheetIds.Length);
+        for (var time = 0; time < times; time++)
+            foreach (var p in one.Placements) placements.Add(p with { Sheet = time * each + p.Sheet, Copy = ++copies[p.Piece] });
+        foreach (var p in rest?.Placements ?? []) placements.Add(p with { Sheet = first + p.Sheet, Copy = ++copies[p.Piece] });
         var unplaced = rest?.Unplaced.Select(u => u with { Copy = ++copies[u.Piece] }).ToImmutableArray() ?? [];
-        return NestResult.Of(request, placements.ToImmutable(), unplaced, [.. Enumerable.Repeat(one.SheetIds[0], times), .. rest?.SheetIds ?? []])
+        return NestResult.Of(request, placements.ToImmutable(), unplaced,
+            [.. Enumerable.Repeat(one.SheetIds, times).SelectMany(ids => ids), .. rest?.SheetIds ?? []])
             with
         { Discarded = [.. one.Discarded, .. rest?.Discarded ?? []] };
     }
 
     /// <summary>The progress of a part of the work.</summary>
-    private sealed class Part(IProgress<NestProgress>? whole, double from, double share) : IProgress<NestProgress>
+    private sealed class Share(IProgress<NestProgress>? whole, double from, double part) : IProgress<NestProgress>
     {
-        public void Report(NestProgress value) => whole?.Report(value with { Fraction = from + share * value.Fraction, Best = null });
+        public void Report(NestProgress value) => whole?.Report(value with { Fraction = from + part * value.Fraction, Best = null });
     }
 }

@@ -3,10 +3,10 @@ using Falzkunst.Core.Cards;
 
 namespace Falzkunst.Core.Layout;
 
-/// <summary>What a layout of a docket is made with.</summary>
-public sealed record LayoutSettings(int Copies, Length Gap, int Seed, TimeSpan Time)
+/// <summary>What a layout of a docket is made with, besides what its design asks.</summary>
+public sealed record LayoutSettings(int Copies, int Seed, TimeSpan Time)
 {
-    public static LayoutSettings For(int copies) => new(copies, Length.FromMm(2), 1, TimeSpan.FromSeconds(6));
+    public static LayoutSettings For(int copies) => new(copies, 1, TimeSpan.FromSeconds(6));
 
     /// <summary>Whether every sheet of a card that is printed has marks, also those on which nothing is.</summary>
     public bool MarksOnAll { get; init; }
@@ -175,12 +175,12 @@ public static class SheetPlans
             }
 
             var pinned = new PinnedSheets(settings.Kept, stock, design);
-            var request = pinned.Rest(RequestFor(design.Print, stock, group, settings) with { Time = settings.Time * share });
+            var request = pinned.Rest(RequestFor(design, stock, group, settings) with { Time = settings.Time * share });
             var before = sheets.ToImmutable();
             // Parts of the work may take longer than they were given; what is told only goes forward.
             var relay = progress is null ? null : new Relay<NestProgress>(p => progress.Report(new(
                 far = Math.Max(far, Math.Min(1, (done + p.Fraction * group.Count()) / papers.Length)), $"{stock.Name}: {p.Text}",
-                new(settings.Copies, settings.Gap, p.Best is null ? before
+                new(settings.Copies, design.Laying.Gap, p.Best is null ? before
                     : before.AddRange(Plans(design, stock, group, settings, request, p.Best, pinned)), unplaced.ToImmutable()))));
             var sharesCuts = request.Sheets.Length > 0 && PrintedSheet.Of(design.Print, group, stock.Sheets[0], settings.MarksOnAll) is { SharesCuts: true };
             var result = WithOffCuts(request, stock, r => sharesCuts && pinned.IsEmpty ? Rows.Run(r)
@@ -191,7 +191,7 @@ public static class SheetPlans
             done += group.Count();
         }
 
-        return new(settings.Copies, settings.Gap, sheets.ToImmutable(), unplaced.ToImmutable())
+        return new(settings.Copies, design.Laying.Gap, sheets.ToImmutable(), unplaced.ToImmutable())
         {
             Missing = missing.ToImmutable(),
             Beside = settings.Kept?.Beside ?? [],
@@ -235,31 +235,34 @@ public static class SheetPlans
 
     /// <summary>What the engine is asked for one stock; also what an independent check of the result needs. Sheets that are too small for their marks are not
     /// in it.</summary>
-    public static NestRequest RequestFor(PrintSettings? print, Stock stock, IEnumerable<Piece> pieces, LayoutSettings settings)
+    public static NestRequest RequestFor(Design design, Stock stock, IEnumerable<Piece> pieces, LayoutSettings settings)
     {
         var sheets = ImmutableArray.CreateBuilder<NestSheet>();
-        var gap = settings.Gap;
+        var (print, rules) = (design.Print, design.Laying);
+        var gap = rules.Gap;
         for (var i = 0; i < stock.Sheets.Length; i++)
         {
             var size = stock.Sheets[i];
             var printed = PrintedSheet.Of(print, pieces, size, settings.MarksOnAll);
             if (printed?.Marks?.Fault() is not null) continue;
-            gap = printed?.GapOf(settings.Gap) ?? settings.Gap;
+            gap = printed?.GapOf(rules.Gap) ?? rules.Gap;
             // What is printed needs a whole sheet: a printer takes no other.
             if (printed is not null && size.IsOffCut) continue;
             sheets.Add(SheetOf($"{i}", size, printed) with { Count = size.Count, Price = PriceOf(size, stock) });
         }
 
-        return new(gap, sheets.ToImmutable(), [.. pieces.Select(p => PieceOf(p, stock, p.Number.For(settings.Copies)))])
+        return new(gap, sheets.ToImmutable(), [.. pieces.Select(p => PieceOf(p, stock, rules, p.Number.For(settings.Copies)))])
         {
             Seed = settings.Seed,
             Time = settings.Time,
+            SetsTogether = rules.CardsTogether,
         };
     }
 
     /// <summary>A piece as the engine knows it: what is folded keeps its fold along the grain, and is turned head to foot at most.</summary>
-    private static NestPiece PieceOf(Piece piece, Stock stock, int count) =>
-        new(piece.Id, piece.Outline.Transform(Grains.Lie(piece, stock.Grain)), count, Grains.Keeps(piece, stock.Grain) ? Turns.Half : Turns.Quarter);
+    private static NestPiece PieceOf(Piece piece, Stock stock, LayingRules rules, int count) =>
+        new(piece.Id, piece.Outline.Transform(Grains.Lie(piece, stock.Grain)), count,
+            Grains.Keeps(piece, stock.Grain) && rules.Turns != Turns.None ? Turns.Half : rules.Turns, rules.FaceDown && piece.IsPlain);
 
     /// <summary>A sheet as the engine knows it, one of it.</summary>
     internal static NestSheet SheetOf(string id, SheetSize size, PrintedSheet? printed) =>

@@ -49,6 +49,8 @@ public readonly record struct Box(double Left, double Top, double Right, double 
 
     public Box Grown(double by) => IsEmpty ? this : new(Left - by, Top - by, Right + by, Bottom + by);
 
+    public Box Moved(double x, double y) => new(Left + x, Top + y, Right + x, Bottom + y);
+
     public bool Touches(Box o) => Left <= o.Right && o.Left <= Right && Top <= o.Bottom && o.Top <= Bottom;
 
     public bool Holds(Box o) => Left <= o.Left && Top <= o.Top && Right >= o.Right && Bottom >= o.Bottom;

@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
 
 namespace Falzkunst.Core.Tests.Layout;

@@ -84,7 +84,7 @@ public sealed class ByHandTests
         for (var seed = first; seed < first + count; seed++)
         {
             var random = new Random(seed);
-            var settings = new LayoutSettings(4, Length.FromMm(2), seed, TimeSpan.FromSeconds(0.4));
+            var settings = new LayoutSettings(4, seed, TimeSpan.FromSeconds(0.4));
             Stock[] drawer = [Drawer[0] with { Sheets = [Drawer[0].Sheets[0] with { Count = 30 }] }];
             var layout = SheetPlans.LayOut(design, drawer, settings, TimeProvider.System);
             var done = 0;
@@ -125,7 +125,7 @@ public sealed class ByHandTests
     {
         var design = Cases.DemoCard();
         Stock[] drawer = [Drawer[0]];
-        var settings = new LayoutSettings(1, Length.FromMm(2), 1, TimeSpan.FromSeconds(0.4));
+        var settings = new LayoutSettings(1, 1, TimeSpan.FromSeconds(0.4));
         var cut = SheetPlans.LayOut(design, drawer, settings, TimeProvider.System);
         var sheet = cut.Sheets[^1];
         var whole = OffCuts.Kept(design, sheet, true)!;

@@ -1,4 +1,5 @@
 using CsCheck;
+using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
 using Falzkunst.Core.Reading.Svg;
 
@@ -88,6 +89,27 @@ public sealed class NestTests
         var result = NestEngine.Run(request, TimeProvider.System, new Stop(cancel), cancel.Token);
         Assert.Empty(result.Unplaced);
         Assert.Empty(LayoutCheck.Faults(request, result));
+        // Stopped before there is one, it says so of each.
+        var none = NestEngine.Run(request, TimeProvider.System, cancel: cancel.Token);
+        Assert.Equal(40, none.Unplaced.Count(u => u.Why.Contains("stopped", StringComparison.Ordinal)));
+        Assert.Empty(LayoutCheck.Faults(request, none));
+    }
+
+    [Fact]
+    public void Pieces_are_brought_together_and_as_much_as_can_be_is_left_in_one_rectangle()
+    {
+        var request = new NestRequest(Length.FromMm(2), [Sheet(200, 200)], [Piece("a", "M0 0H40V30H0Z", 7), Piece("b", "M0 0H20L10 25Z", 5)])
+        { Time = TimeSpan.FromSeconds(0.6) };
+        var result = NestEngine.Run(request, TimeProvider.System);
+        Assert.Empty(LayoutCheck.Faults(request, result));
+        var laid = result.Placements.Select(p => (p, Region: Falzkunst.Core.Regions.Region.Of(request.Pieces.First(q => q.Id == p.Piece).Path)
+            .Transform(p.ToSheet))).ToList();
+        foreach (var (p, region) in laid)
+        {
+            // Up by a tenth of a millimetre, it would be too near to something.
+            var up = region.Transform(Affine.Move(0, -0.1));
+            Assert.True(up.Bounds.Top < 5 || laid.Exists(o => o.p != p && o.Region.DistanceTo(up) < 2), $"{p.Piece} {p.Copy} could go up");
+        }
     }
 
     [Fact]

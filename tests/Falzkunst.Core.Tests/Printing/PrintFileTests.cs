@@ -46,8 +46,8 @@ public sealed class PrintFileTests(ITestOutputHelper output)
 
     private static ImmutableArray<PrintSheet> Printed(Design design, int copies = 1, double gap = 2)
     {
-        var settings = LayoutSettings.For(copies) with { Time = TimeSpan.FromSeconds(0.2), Gap = Length.FromMm(gap) };
-        var layout = SheetPlans.LayOut(design, [Photo], settings, TimeProvider.System);
+        var settings = LayoutSettings.For(copies) with { Time = TimeSpan.FromSeconds(0.2) };
+        var layout = SheetPlans.LayOut(design = design with { AskedLaying = new(Length.FromMm(gap), Turns.Quarter) }, [Photo], settings, TimeProvider.System);
         Assert.Empty(layout.Unplaced);
         Assert.Empty(LayoutCheck.Faults(design, [Photo], layout));
         return PrintFile.Sheets(design, layout, "Hut badges");

@@ -15,7 +15,7 @@ public sealed class RunTests
         var drawer = design.Pieces.Select(p => p.Colour).Distinct()
             .Select(c => new Stock(c.Hex, ColourNames.Of(c), c, 200, Length.FromMm(0.25),
             [new SheetSize(Length.FromMm(210), Length.FromMm(297), 99, Length.FromMm(5))])).ToList();
-        var layout = SheetPlans.LayOut(design, drawer, new(2, Length.FromMm(2), 1, TimeSpan.FromSeconds(0.5)), TimeProvider.System);
+        var layout = SheetPlans.LayOut(design, drawer, new(2, 1, TimeSpan.FromSeconds(0.5)), TimeProvider.System);
         Assert.Empty(layout.Unplaced);
         return (design, RunPlanner.Plan(design, layout, machine));
     }

@@ -202,15 +202,6 @@ public sealed partial class PrintModel(DocketParts parts, Papers papers, Blobs b
     private static double? ReadPerInch(string? text) =>
         double.TryParse(text, System.Globalization.CultureInfo.InvariantCulture, out var typed) ? typed : null;
 
-    private async Task<IActionResult> ChangeAndLayOut(Guid basedOn, Edit edit, CancellationToken cancel)
-    {
-        var before = Docket.CurrentRevisionId;
-        var done = await Change(basedOn, edit, cancel);
-        // Only what was changed is laid out again; what was refused leaves all as it is.
-        if (Docket.CurrentRevisionId != before) await Parts.Layouts.Ask(Docket, Parts.Queue, cancel);
-        return done;
-    }
-
     /// <summary>The newest layout and its printed sheets with marks; null where there is none.</summary>
     private async Task<(LayoutRow Layout, List<PrintSheet> Sheets)?> AtHand(int? sheet, CancellationToken cancel)
     {

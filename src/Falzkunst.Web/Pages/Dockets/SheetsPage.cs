@@ -146,4 +146,14 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
 
     protected async Task ReadLayout(CancellationToken cancel) =>
         DesignOfLayout = Layout is null ? null : await Parts.Revisions.DesignOf(Layout.RevisionId, cancel);
+
+    /// <summary>Changes the design, and lays it out again where it was changed.</summary>
+    protected async Task<IActionResult> ChangeAndLayOut(Guid basedOn, Edit edit, CancellationToken cancel)
+    {
+        var before = Docket.CurrentRevisionId;
+        var done = await Change(basedOn, edit, cancel);
+        // Only what was changed is laid out again; what was refused leaves all as it is.
+        if (Docket.CurrentRevisionId != before) await Parts.Layouts.Ask(Docket, Parts.Queue, cancel);
+        return done;
+    }
 }
