@@ -26,7 +26,12 @@ internal static class NestCommand
             Description = "how long to look for a better layout (10)",
             DefaultValueFactory = _ => 10,
         };
-        var seed = new Option<int>("--seed") { HelpName = "N", Description = "with the same seed and --rounds the layout is the same (1)", DefaultValueFactory = _ => 1 };
+        var seed = new Option<int>("--seed")
+        {
+            HelpName = "N",
+            Description = "with the same seed and --rounds the layout is the same (1)",
+            DefaultValueFactory = _ => 1,
+        };
         var rounds = new Option<int?>("--rounds") { HelpName = "N", Description = "so many rounds of the search instead of all that the time allows" };
         var untilAllFit = new Option<bool>("--until-all-fit") { Description = "end as soon as every piece has a place" };
         var output = new Option<string?>("--out") { HelpName = "LAYOUT.json", Description = "also write the result to a file" };

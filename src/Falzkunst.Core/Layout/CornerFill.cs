@@ -7,8 +7,8 @@ namespace Falzkunst.Core.Layout;
 /// corners, an edge along an edge; what lies snug is followed up, many half-filled sheets at a time (beam search: Bennell and Song 2010; snug by the part of
 /// the outline that touches: Lodi, Martello and Vigo 1999). What belongs together, like the parts that a sheet was cut into, is found that way, where a search
 /// that pushes shapes about has no chance: there is one way to lay them, and it can't be felt from afar.
-/// Guarantee: what it gives lacks at most a few hundredths of a millimetre of the gap, so it has to be parted by the search. Not every layout can be reached: each piece has to touch a corner made by those
-/// before it. Ends by counted work.
+/// Guarantee: what it gives lacks at most a few hundredths of a millimetre of the gap, so it has to be parted by the search. Not every layout can be reached:
+/// each piece has to touch a corner made by those before it. Ends by counted work.
 /// </summary>
 internal sealed class CornerFill
 {
@@ -75,7 +75,7 @@ internal sealed class CornerFill
     /// <summary>Where a shape lies.</summary>
     private sealed record Laid(int Piece, Outline Outline, double X, double Y)
     {
-        public Box Box { get; } = new(Outline.Turned.Bounds.Left + X, Outline.Turned.Bounds.Top + Y, Outline.Turned.Bounds.Right + X, Outline.Turned.Bounds.Bottom + Y);
+        public Box Box { get; } = Outline.Turned.Bounds.Moved(X, Y);
 
         public Point Corner(int i) => new(Outline.X[i] + X, Outline.Y[i] + Y);
     }
@@ -84,7 +84,10 @@ internal sealed class CornerFill
     private readonly record struct Corner(Point At, double From, double Wide);
 
     /// <summary>A sheet that is filled in part, and the sheets before it.</summary>
-    private sealed record State(State? Before, int Bay, ImmutableArray<Laid> On, ImmutableArray<Corner> Corners, ImmutableArray<Corner> Dead, ImmutableArray<int> Left, double Snug)
+    /// <param name="Dead">Corners that stay free.</param>
+    /// <param name="Left">How many of each piece.</param>
+    private sealed record State(State? Before, int Bay, ImmutableArray<Laid> On, ImmutableArray<Corner> Corners, ImmutableArray<Corner> Dead,
+        ImmutableArray<int> Left, double Snug)
     {
         public int Placed { get; init; }
     }
@@ -93,7 +96,8 @@ internal sealed class CornerFill
     /// <param name="kinds">The sheets, by their number in the request.</param>
     /// <param name="most">Counted work for each of two threads, as of the search.</param>
     /// <param name="work">What was counted by the busier of them.</param>
-    public static NestResult? On(NestRequest request, IReadOnlyList<NestPiece> pieces, IReadOnlyList<int> kinds, long most, out long work, CancellationToken cancel)
+    public static NestResult? On(NestRequest request, IReadOnlyList<NestPiece> pieces, IReadOnlyList<int> kinds, long most, out long work,
+        CancellationToken cancel)
     {
         work = 0;
         if (pieces.Sum(p => p.Count) > MostPieces || kinds.Count == 0) return null;
@@ -109,7 +113,9 @@ internal sealed class CornerFill
 
         var fill = new CornerFill(request, [.. pieces], forms, [.. kinds.Select(k => new Bay(request.Sheets[k].Room,
             [.. request.Sheets[k].Obstacles(request.Gap).Select(o => new Spot(0, o.Turned, o.At.X, o.At.Y))]))]);
-        if (forms.Zip(pieces, (f, p) => f.Shape.AreaMm2 * p.Count).Sum() > kinds.Sum(k => request.Sheets[k].RoomFor(request.Gap)) * NestSearch.MostFull) return null;
+        var needed = forms.Zip(pieces, (f, p) => f.Shape.AreaMm2 * p.Count).Sum();
+        if (needed > kinds.Sum(k => request.Sheets[k].RoomFor(request.Gap)) * NestSearch.MostFull) return null;
+        if (fill._bays.Any(b => b.Obstacles.Any(o => o.Turned.RingCount > 1))) return null;
         foreach (var width in Widths)
         {
             var (found, spent, share) = (new State?[Orders.Length], new long[Orders.Length], most - work);
@@ -235,7 +241,7 @@ internal sealed class CornerFill
 
         private State Opened(State? before, int bay, ImmutableArray<int> left, double snug, int placed)
         {
-            var on = fill._bays[bay].Obstacles.Where(o => o.Turned.RingCount == 1).Select(o => new Laid(-1, new(o.Turned, o.Turned), o.X, o.Y)).ToImmutableArray();
+            var on = fill._bays[bay].Obstacles.Select(o => new Laid(-1, new(o.Turned, o.Turned), o.X, o.Y)).ToImmutableArray();
             var state = new State(before, bay, on, [], [], left, snug) { Placed = placed };
             var room = fill._bays[bay].Room;
             return state with { Corners = Corners(state, new(room.Left - 1e3, room.Top - 1e3, room.Right + 1e3, room.Bottom + 1e3)) };
@@ -333,10 +339,14 @@ internal sealed class CornerFill
         private bool IsFree(State state, Laid laid)
         {
             var (room, e) = (fill._bays[state.Bay].Room, fill._forms[laid.Piece].Shape.Edge + 1e-4);
-            if (laid.Box.Left < room.Left - e || laid.Box.Top < room.Top - e || laid.Box.Right > room.Right + e || laid.Box.Bottom > room.Bottom + e) return false;
+            if (!room.Grown(e).Holds(laid.Box)) return false;
             _work += 1 + state.On.Length / 8;
             foreach (var other in state.On)
-                if (other.Box.Touches(laid.Box) && laid.Outline.Body.Overlap(other.Outline.Body, laid.X - other.X, laid.Y - other.Y, ref _work) > 0) return false;
+            {
+                if (!other.Box.Touches(laid.Box)) continue;
+                if (laid.Outline.Body.Overlap(other.Outline.Body, laid.X - other.X, laid.Y - other.Y, ref _work) > 0) return false;
+            }
+
             return true;
         }
 
@@ -381,9 +391,10 @@ internal sealed class CornerFill
         {
             var corners = ImmutableArray.CreateBuilder<Corner>();
             var (room, e) = (fill._bays[state.Bay].Room, fill._forms[0].Shape.Edge);
-            Box whole = new(room.Left - e, room.Top - e, room.Right + e, room.Bottom + e);
-            foreach (var at in (ReadOnlySpan<Point>)[new(whole.Left, whole.Top), new(whole.Right, whole.Top), new(whole.Right, whole.Bottom), new(whole.Left, whole.Bottom)])
-                if (near.Holds(at)) Look(at);
+            var whole = room.Grown(e);
+            foreach (var x in new[] { whole.Left, whole.Right })
+                foreach (var y in new[] { whole.Top, whole.Bottom })
+                    if (near.Holds(new Point(x, y))) Look(new(x, y));
             foreach (var laid in state.On)
             {
                 if (!laid.Box.Touches(near)) continue;
@@ -432,8 +443,11 @@ internal sealed class CornerFill
         private static bool Knows(IReadOnlyList<Corner> corners, Corner corner)
         {
             for (var i = 0; i < corners.Count; i++)
-                if (corners[i].At.DistanceTo(corner.At) < 2 * Near && Between(corners[i].From, corner.From) < 2 * Along && corners[i].Wide < corner.Wide + 2 * Along)
-                    return true;
+            {
+                var c = corners[i];
+                if (c.At.DistanceTo(corner.At) < 2 * Near && Between(c.From, corner.From) < 2 * Along && c.Wide < corner.Wide + 2 * Along) return true;
+            }
+
             return false;
         }
 

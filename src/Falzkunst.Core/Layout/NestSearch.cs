@@ -111,7 +111,7 @@ internal sealed class NestSearch
         Spot[] up = [.. spots], left = [.. spots];
         Compaction.Of(_items, _bays[sheet.Id], last, up, true);
         Compaction.Of(_items, _bays[sheet.Id], last, left, false);
-        return new[] { spots, up, left }.Select(s => StateOf(kinds, s).Result).OrderBy(r => Math.Round(r.Cost, 3)).ThenByDescending(Left).First();
+        return new[] { up, left }.Select(s => StateOf(kinds, s).Result).OrderBy(r => Math.Round(r.Cost, 3)).ThenByDescending(Left).First();
 
         double Left(NestResult r) => OffCuts.Largest(sheet.Width, sheet.Height, r.Placements.Where(p => p.Sheet == r.SheetIds.Length - 1)
             .Select(p => _request.Pieces.First(q => q.Id == p.Piece).Path.Transform(p.ToSheet)).Concat(sheet.Blocked(Length.Zero))).Area;

@@ -126,12 +126,12 @@ public static class SheetSvg
     /// <summary>All sheets of a layout in rows, equal ones once, as a picture that stands alone.</summary>
     public static string Small(Design design, DocketLayout layout)
     {
-        const double Between = 14, RowWidth = 1100;
+        const double Between = 14, RowWidth = 1100, Letters = 24;
         double x = 0, y = 0, row = 0, wide = 0;
         var sheets = new SvgWriter(1 << 14);
         foreach (var stack in layout.Stacks)
         {
-            var size = stack.Sheet.Size;
+            var (size, below) = (stack.Sheet.Size, 0.0);
             if (x > 0 && x + size.Width.Mm > RowWidth) (x, y, row) = (0, y + row + Between, 0);
             sheets.Start("g").Set("transform", Affine.Move(x, y));
             // More than one lie below.
@@ -145,9 +145,16 @@ public static class SheetSvg
                     .Set("stroke", "#23262e").Set("stroke-width", 0.5).Path(piece.Outline).End();
             }
 
+            if (stack.Numbers.Length > 1)
+            {
+                sheets.Start("text").Set("x", 4).Set("y", size.Height.Mm + Letters).Set("font-family", "sans-serif").Set("font-size", Letters)
+                    .Set("fill", "#23262e").Text($"{stack.Numbers.Length} ×").End();
+                below = Letters * 1.3;
+            }
+
             sheets.End();
             x += size.Width.Mm + Between;
-            (row, wide) = (Math.Max(row, size.Height.Mm), Math.Max(wide, x - Between));
+            (row, wide) = (Math.Max(row, size.Height.Mm + below), Math.Max(wide, x - Between));
         }
 
         var view = new Box(0, 0, wide, y + row).Grown(8);

@@ -99,7 +99,7 @@ public sealed class NestTests
     public void Pieces_are_brought_together_and_as_much_as_can_be_is_left_in_one_rectangle()
     {
         var request = new NestRequest(Length.FromMm(2), [Sheet(200, 200)], [Piece("a", "M0 0H40V30H0Z", 7), Piece("b", "M0 0H20L10 25Z", 5)])
-        { Time = TimeSpan.FromSeconds(0.6) };
+        { Time = TimeSpan.FromSeconds(0.6), Rounds = 3 };
         var result = NestEngine.Run(request, TimeProvider.System);
         Assert.Empty(LayoutCheck.Faults(request, result));
         var laid = result.Placements.Select(p => (p, Region: Falzkunst.Core.Regions.Region.Of(request.Pieces.First(q => q.Id == p.Piece).Path)
@@ -145,7 +145,7 @@ public sealed class NestTests
                     turns);
             });
             var request = new NestRequest(Length.Zero, [new("s", Length.FromMm(204), Length.FromMm(285.6), Length.Zero, 1, [])], [.. pieces])
-            { Time = TimeSpan.FromSeconds(4), StopsWhenAllFit = true };
+            { Time = TimeSpan.FromSeconds(8), Rounds = 1, StopsWhenAllFit = true };
             var result = NestEngine.Run(request, TimeProvider.System);
             Assert.Empty(result.Unplaced);
             Assert.Empty(LayoutCheck.Faults(request, result));
@@ -198,7 +198,7 @@ public sealed class NestTests
         foreach (var pieces in new[] { System.Collections.Immutable.ImmutableArray.Create(corner), [corner with { Count = 55 }, dot] })
         {
             var request = new NestRequest(Length.FromMm(1), [new("s", Length.FromMm(305), Length.FromMm(305), Length.FromMm(5), 9, [])], pieces)
-            { Time = TimeSpan.FromSeconds(3) };
+            { Time = TimeSpan.FromSeconds(3), Rounds = 1 };
             var result = NestEngine.Run(request, TimeProvider.System);
             Assert.Empty(LayoutCheck.Faults(request, result));
             Assert.Single(result.SheetIds);
