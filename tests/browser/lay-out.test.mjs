@@ -35,6 +35,23 @@ test("equal sheets hang as one stack, and one of them is seen as it lies on the 
     assert.ok(hands.actions <= 3);
     await page.click(".sheet-nav a:has-text('All sheets')");
     await page.waitForSelector(".wall");
+    // Another gap is laid out with at once, and undone like any change of the card.
+    const gap = () => page.innerText(".facts dd >> nth=2");
+    assert.match(await gap(), /^2 mm$/);
+    await page.click("#laying summary");
+    await page.fill("#laying [name=gap]", "60 mm");
+    await page.click("#laying button");
+    await page.waitForSelector("text=Pieces keep 0 to 50 mm from each other.");
+    await page.click("#laying summary");
+    await page.fill("#laying [name=gap]", "4");
+    await page.check("#laying [name=together]");
+    await axe();
+    await page.click("#laying button");
+    await page.waitForFunction(() => /gap\s+4 mm/.test(document.querySelector(".facts")?.innerText ?? ""), undefined, { timeout: 60_000 });
+    assert.match(await page.innerText("#laying summary"), /4 mm, by quarters, together/);
+    await page.click("text=Undo");
+    await page.waitForSelector("text=this layout is out of date");
+    assert.match(await page.innerText("#laying summary"), /2 mm, by quarters$/);
     assert.deepEqual(page.problems, []);
   } finally {
     await browser.close();

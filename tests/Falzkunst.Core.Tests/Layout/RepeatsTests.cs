@@ -69,7 +69,7 @@ public sealed class RepeatsTests
         var (enough, layout) = (LaidOut(12, Snow), LaidOut(12, few));
         Assert.NotEmpty(layout.Unplaced);
         // With these bought, all lies somewhere, in about as many sheets.
-        Assert.InRange(layout.Missing.Sum(m => m.Count), enough.Sheets.Length - 3, enough.Sheets.Length);
+        Assert.InRange(layout.Missing.Sum(m => m.Count), enough.Sheets.Length - 3, enough.Sheets.Length + 1);
         Assert.Empty(enough.Missing);
     }
 
