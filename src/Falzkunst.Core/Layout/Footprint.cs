@@ -96,6 +96,9 @@ internal sealed class Turned
     /// <summary>Edges that are compared at once.</summary>
     private const int MostAtOnce = 128;
 
+    /// <summary>More than sums of coordinates are rounded by, in mm.</summary>
+    private const double Rounding = 1e-9;
+
     /// <summary>With more edges, circles tell as much for less.</summary>
     private const int MostConvex = 16;
 
@@ -283,6 +286,8 @@ internal sealed class Turned
         double left = Math.Max(Bounds.Left + x, other.Bounds.Left), top = Math.Max(Bounds.Top + y, other.Bounds.Top),
             right = Math.Min(Bounds.Right + x, other.Bounds.Right), bottom = Math.Min(Bounds.Bottom + y, other.Bounds.Bottom);
         if (left > right || top > bottom) return false;
+        // An edge that lies on the side of its own box is in it, whatever rounding says.
+        (left, top, right, bottom) = (left - Rounding, top - Rounding, right + Rounding, bottom + Rounding);
         // Only edges that come into what both boxes have in common can cross.
         Span<int> mine = stackalloc int[Math.Min(EdgeCount, MostAtOnce)], its = stackalloc int[Math.Min(other.EdgeCount, MostAtOnce)];
         work += (EdgeCount + other.EdgeCount) >> 4;

@@ -52,9 +52,13 @@ public sealed record NestSheet(string Id, Length Width, Length Height, Length Ma
     {
         if (Outline is null) return KeepOut;
         const double Beyond = 10;
-        var inner = Regions.Region.Of(Outline).Outset(gap - Margin);
+        var outline = Regions.Region.Of(Outline, Tolerances.Measure);
+        var inner = outline.Outset(gap - Margin);
         var around = Regions.Region.Of(VectorPath.Rectangle(-Beyond, -Beyond, Width.Mm + 2 * Beyond, Height.Mm + 2 * Beyond)).TakeAway(inner);
-        return KeepOut.AddRange(around.ToPaths());
+        if (gap <= Margin) return KeepOut.AddRange(around.ToPaths());
+        // In a corner that goes inwards, what keeps the gap from all around may still reach over the outline: what lies between is kept free too.
+        var between = inner.Outset(-gap).TakeAway(outline.Outset(Length.FromMm(0.003) - Margin));
+        return KeepOut.AddRange(around.ToPaths()).AddRange(between.ToPaths());
     }
 }
 

@@ -13,16 +13,24 @@ public sealed class AnyLayoutTests
     {
         var (count, first) = (Environment.GetEnvironmentVariable("FALZKUNST_LAYOUTS") ?? "16@1").Split('@').Select(int.Parse).ToArray() is [var n, var f]
             ? (n, f) : (0, 0);
-        var faults = new List<string>();
-        for (var seed = first; seed < first + count; seed++)
-        {
-            var request = Any(seed);
-            var result = Repeats.Run(request, TimeProvider.System);
-            // What a search got wrong counts too, though it is not given.
-            faults.AddRange(LayoutCheck.Faults(request, result).Concat(result.Discarded).Select(fault => $"{seed}: {fault}"));
-        }
-
+        var faults = Enumerable.Range(first, count).SelectMany(Faults).ToList();
         Assert.True(faults.Count == 0, string.Join('\n', faults));
+    }
+
+    [Theory]
+    // Edges on the side of their own shape's box, which rounding left out.
+    [InlineData(90212)]
+    [InlineData(90227)]
+    // A piece in a corner of an off-cut that goes inwards.
+    [InlineData(90478)]
+    public void A_layout_that_was_wrong_once_is_valid(int seed) => Assert.Empty(Faults(seed));
+
+    /// <summary>What a search got wrong counts too, though it is not given.</summary>
+    private static IEnumerable<string> Faults(int seed)
+    {
+        var request = Any(seed);
+        var result = Repeats.Run(request, TimeProvider.System);
+        return LayoutCheck.Faults(request, result).Concat(result.Discarded).Select(fault => $"{seed}: {fault}");
     }
 
     private static NestRequest Any(int seed)
