@@ -231,7 +231,7 @@ internal sealed class CornerFill
                     if (IsOver) break;
                 }
 
-                beam = [.. next.OrderByDescending(s => s.Snug).Take(width).Select(s => With(s.Without, s.Laid, s.Snug))];
+                beam = [.. next.OrderByDescending(s => s.Snug).Take(width).TakeWhile(_ => !IsOver).Select(s => With(s.Without, s.Laid, s.Snug))];
                 whole = beam.FirstOrDefault(s => s.Placed == all);
             }
 

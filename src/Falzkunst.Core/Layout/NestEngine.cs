@@ -68,7 +68,7 @@ public static class NestEngine
         FillAround();
         FillCorners();
         var first = filled!;
-        if (fill.Fitting.Sum(p => p.Count) is 0 or > MostSearched || first.SheetIds.IsEmpty || either.IsCancellationRequested) return first;
+        if (fill.Fitting.Sum(p => p.Count) is 0 or > MostSearched || either.IsCancellationRequested) return first;
         if (request.StopsWhenAllFit && first.Unplaced.IsEmpty) return first;
         var search = new NestSearch(request, first, fill);
         if (!search.CanSearch) return first;

@@ -63,12 +63,6 @@ internal sealed class NestSearch
 
     private State StateOf(ImmutableArray<int> kinds, ReadOnlySpan<Spot> spots)
     {
-        // Sheets on which nothing is left are not used.
-        var used = new bool[kinds.Length];
-        foreach (var s in spots)
-            if (s.Bay >= 0) used[s.Bay] = true;
-        var to = new int[kinds.Length];
-        for (var b = 1; b < to.Length; b++) to[b] = to[b - 1] + (used[b - 1] ? 1 : 0);
         var placements = ImmutableArray.CreateBuilder<Placement>(_items.Length);
         var unplaced = _tooLarge.ToBuilder();
         for (var i = 0; i < _items.Length; i++)
@@ -83,12 +77,12 @@ internal sealed class NestSearch
 
             var turn = Angle.FromDegrees(s.Turned.Degrees);
             var from = new Place(turn, default, s.Turned.Flipped).Map.Apply(_items[i].Shape.Centre);
-            placements.Add(new(piece.Id, copy, to[s.Bay], _request.Sheets[kinds[s.Bay]].Id, turn, s.Turned.Flipped,
+            placements.Add(new(piece.Id, copy, s.Bay, _request.Sheets[kinds[s.Bay]].Id, turn, s.Turned.Flipped,
                 new(s.X - from.X, s.Y - from.Y)));
         }
 
         return StateOf(NestResult.Of(_request, placements.ToImmutable(), unplaced.ToImmutable(),
-            [.. kinds.Where((_, b) => used[b]).Select(k => _request.Sheets[k].Id)]));
+            [.. kinds.Select(k => _request.Sheets[k].Id)]));
     }
 
     /// <summary>The first layout with what overlaps in it by a hair parted; null where there is no room for that.</summary>

@@ -114,6 +114,8 @@ public sealed record NestResult(ImmutableArray<Placement> Placements, ImmutableA
     internal (ImmutableArray<int> Kinds, int Without) Next(NestRequest request, int tooLarge)
     {
         var kinds = SheetIds.Select(id => request.Sheets.IndexOf(request.Sheets.First(s => s.Id == id))).ToImmutableArray();
+        // Where nothing lies anywhere, a search may still find room on a sheet.
+        if (kinds.IsEmpty && request.Sheets.Where(s => s.Count > 0).MinBy(s => s.Price / s.AreaMm2) is { } any) kinds = [request.Sheets.IndexOf(any)];
         if (Unplaced.Length > tooLarge || kinds.IsEmpty) return (kinds, kinds.Length);
         var areas = request.Pieces.ToDictionary(p => p.Id, p => p.AreaMm2);
         var used = new double[kinds.Length];
@@ -122,9 +124,19 @@ public sealed record NestResult(ImmutableArray<Placement> Placements, ImmutableA
         return (kinds.RemoveAt(emptiest), emptiest);
     }
 
-    /// <summary>What placements come to. The last sheet is the one of which the smallest part is used.</summary>
+    /// <summary>What placements come to. Sheets on which nothing lies are not used; the last is the one of which the smallest part is.</summary>
     public static NestResult Of(NestRequest request, ImmutableArray<Placement> placements, ImmutableArray<Unplaced> unplaced, ImmutableArray<string> sheetIds)
     {
+        var used = new bool[sheetIds.Length];
+        foreach (var p in placements) used[p.Sheet] = true;
+        if (used.Contains(false))
+        {
+            var to = new int[used.Length];
+            for (var i = 1; i < to.Length; i++) to[i] = to[i - 1] + (used[i - 1] ? 1 : 0);
+            placements = [.. placements.Select(p => p with { Sheet = to[p.Sheet] })];
+            sheetIds = [.. sheetIds.Where((_, i) => used[i])];
+        }
+
         var sheets = request.Sheets.ToDictionary(s => s.Id);
         var pieces = request.Pieces.ToDictionary(p => p.Id);
         double[] down = new double[sheetIds.Length], across = new double[sheetIds.Length];

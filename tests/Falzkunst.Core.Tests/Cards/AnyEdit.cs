@@ -161,7 +161,7 @@ internal static class AnyEdit
             nameof(Rename) => new Rename(One([.. pieces, .. plies]), "Name " + r.Next(9)),
             nameof(AssignStock) => new AssignStock(Some(pieces), One("", "snow")),
             nameof(SetNumber) => new SetNumber(Some(pieces), new(r.Next(-1, 4), r.Next(-1, 4))),
-            nameof(SetLaying) => new SetLaying(new(Length.FromMm(r.Next(-1, 5)), (Turns)r.Next(5)) { CardsTogether = r.Next(2) == 0 }),
+            nameof(SetLaying) => new SetLaying(new(Length.FromMm(r.Next(-1, 5)), (Turns)r.Next(4)) { CardsTogether = r.Next(2) == 0 }),
             nameof(SetScale) => new SetScale(20 + r.NextDouble() * 300),
             nameof(ApplyRules) => new ApplyRules(SourceRules
                 .From(d, "Hut press") with

@@ -73,6 +73,16 @@ public sealed class NestTests
     }
 
     [Fact]
+    public void A_sheet_that_takes_nothing_is_not_used()
+    {
+        // It fits into the margins, but not beside the keep-out.
+        var request = new NestRequest(Length.FromMm(2), [Sheet(100, 100, 5, 3, "M45 45H55V55H45Z")], [Piece("a", "M0 0H60V60H0Z")]);
+        var result = Run(request);
+        Assert.Single(result.Unplaced);
+        Assert.Empty(result.SheetIds);
+    }
+
+    [Fact]
     public void The_same_seed_and_rounds_give_the_same_layout()
     {
         var request = new NestRequest(Length.FromMm(1), [Sheet(200, 200)],
