@@ -266,7 +266,7 @@ internal sealed class BottomLeft
         var reach = _request.Gap.Mm > 1e-3 ? body.Outset(_request.Gap * (_request.Gap.Mm > 4 ? 1.0013 : 1)) : body;
         List<VectorPath> bodyPaths = [.. body.ToPaths()], reachPaths = [.. reach.ToPaths()];
         var variants = new List<Variant>();
-        foreach (var flipped in piece.Flip ? [false, true] : new[] { false })
+        foreach (var flipped in piece.Faces)
         {
             foreach (var degrees in turns)
             {

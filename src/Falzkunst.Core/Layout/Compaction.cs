@@ -24,7 +24,7 @@ internal static class Compaction
             var moved = 0.0;
             foreach (var goesUp in new[] { upFirst, !upFirst })
             {
-                Array.Sort([.. on.Select(i => goesUp ? BoxOf(spots[i]).Top : BoxOf(spots[i]).Left)], on);
+                Array.Sort([.. on.Select(i => goesUp ? spots[i].Box.Top : spots[i].Box.Left)], on);
                 foreach (var i in on) moved = Math.Max(moved, Go(items, bay, on, spots, i, goesUp));
             }
 
@@ -35,12 +35,12 @@ internal static class Compaction
     /// <summary>Moves one item as far as it goes; how far that was.</summary>
     private static double Go(Item[] items, Bay bay, int[] on, Spot[] spots, int item, bool up)
     {
-        var box = BoxOf(spots[item]);
+        var box = spots[item].Box;
         var room = Math.Max(0, up ? box.Top + items[item].Shape.Edge - bay.Room.Top : box.Left + items[item].Shape.Edge - bay.Room.Left);
         // Only what lies before it can be in its way.
         var way = up ? box with { Top = box.Top - room } : box with { Left = box.Left - room };
-        int[] near = [.. on.Where(j => j != item && BoxOf(spots[j]).Touches(way))];
-        Spot[] fixedNear = [.. bay.Obstacles.Where(o => BoxOf(o).Touches(way))];
+        int[] near = [.. on.Where(j => j != item && spots[j].Box.Touches(way))];
+        Spot[] fixedNear = [.. bay.Obstacles.Where(o => o.Box.Touches(way))];
         var gone = 0.0;
         for (var step = Longest; step >= Shortest; step /= 2)
             while (gone + step <= room && IsFree(gone + step)) gone += step;
@@ -59,8 +59,6 @@ internal static class Compaction
     private static bool Overlap(in Spot a, in Spot b)
     {
         long work = 0;
-        return BoxOf(a).Touches(BoxOf(b)) && a.Turned.Overlap(b.Turned, a.X - b.X, a.Y - b.Y, ref work) > 0;
+        return a.Box.Touches(b.Box) && a.Turned.Overlap(b.Turned, a.X - b.X, a.Y - b.Y, ref work) > 0;
     }
-
-    private static Box BoxOf(in Spot s) => s.Turned.Bounds.Moved(s.X, s.Y);
 }

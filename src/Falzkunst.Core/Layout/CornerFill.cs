@@ -47,14 +47,13 @@ internal sealed class CornerFill
     private const double Narrow = 0.05;
 
     private readonly NestRequest _request;
-    private readonly NestPiece[] _pieces;
     private readonly Form[] _forms;
     private readonly Bay[] _bays;
     private readonly double _largest;
 
-    private CornerFill(NestRequest request, NestPiece[] pieces, Form[] forms, Bay[] bays)
+    private CornerFill(NestRequest request, Form[] forms, Bay[] bays)
     {
-        (_request, _pieces, _forms, _bays) = (request, pieces, forms, bays);
+        (_request, _forms, _bays) = (request, forms, bays);
         _largest = forms.Max(f => f.Shape.AreaMm2);
     }
 
@@ -62,14 +61,11 @@ internal sealed class CornerFill
     private sealed record Form(Footprint Shape, Footprint Body, NestPiece Piece)
     {
         /// <summary>In the turns that it may have; empty where it may have any.</summary>
-        public Outline[] Turns { get; private init; } = [];
+        public Outline[] Turns { get; } = [.. Piece.Angles.SelectMany(a => Piece.Faces.Select(f => new Outline(Shape.In(a, f), Body.In(a, f))))];
 
-        public bool IsFree => Piece.Turns == Cards.Turns.Any;
+        public bool TurnsFreely => Piece.Turns == Cards.Turns.Any;
 
-        public Form Prepared() => this with { Turns = [.. Piece.Angles.SelectMany(a => Faces.Select(f => new Outline(this, a, f)))] };
-
-        /// <summary>On which faces it may lie: turned over or not.</summary>
-        public bool[] Faces => Piece.Flip ? [false, true] : [false];
+        public Outline In(double degrees, bool flipped) => new(Shape.In(degrees, flipped), Body.In(degrees, flipped));
     }
 
     /// <summary>Where a shape lies.</summary>
@@ -87,10 +83,7 @@ internal sealed class CornerFill
     /// <param name="Dead">Corners that stay free.</param>
     /// <param name="Left">How many of each piece.</param>
     private sealed record State(State? Before, int Bay, ImmutableArray<Laid> On, ImmutableArray<Corner> Corners, ImmutableArray<Corner> Dead,
-        ImmutableArray<int> Left, double Snug)
-    {
-        public int Placed { get; init; }
-    }
+        ImmutableArray<int> Left, double Snug);
 
     /// <summary>Lays all pieces on sheets of these kinds; null where it finds no way, or where pieces are not of a form that it is for.</summary>
     /// <param name="kinds">The sheets, by their number in the request.</param>
@@ -100,22 +93,23 @@ internal sealed class CornerFill
         CancellationToken cancel)
     {
         work = 0;
-        if (pieces.Sum(p => p.Count) > MostPieces || kinds.Count == 0) return null;
+        if (pieces.Sum(p => p.Count) > MostPieces || pieces.Count == 0 || kinds.Count == 0) return null;
+        if (pieces.Any(p => p.Path.Subpaths.Any(s => s.Segments.Length > MostEdges || s.Segments.Any(g => g.IsCurve)))) return null;
         var forms = new Form[pieces.Count];
         for (var i = 0; i < forms.Length; i++)
         {
             var piece = pieces[i];
-            if (piece.Path.Subpaths.Any(s => s.Segments.Length > MostEdges || s.Segments.Any(g => g.IsCurve))) return null;
             var shape = Footprint.Sharp(piece.Path, request.Gap);
             if (shape.IsEmpty || shape.In(0).EdgeCount > MostEdges || shape.In(0).RingCount > 1) return null;
-            forms[i] = new Form(shape, Footprint.Sharp(piece.Path, request.Gap, Hair), piece).Prepared();
+            forms[i] = new(shape, Footprint.Sharp(piece.Path, request.Gap, Hair), piece);
         }
 
-        var fill = new CornerFill(request, [.. pieces], forms, [.. kinds.Select(k => new Bay(request.Sheets[k].Room,
-            [.. request.Sheets[k].Obstacles(request.Gap).Select(o => new Spot(0, o.Turned, o.At.X, o.At.Y))]))]);
         var needed = forms.Zip(pieces, (f, p) => f.Shape.AreaMm2 * p.Count).Sum();
         if (needed > kinds.Sum(k => request.Sheets[k].RoomFor(request.Gap)) * NestSearch.MostFull) return null;
-        if (fill._bays.Any(b => b.Obstacles.Any(o => o.Turned.RingCount > 1))) return null;
+        // Sheets of one kind are mostly many.
+        var bays = kinds.Distinct().ToDictionary(k => k, k => Bay.Of(request.Sheets[k], request.Gap));
+        if (bays.Values.Any(b => b.Obstacles.Any(o => o.Turned.RingCount > 1))) return null;
+        var fill = new CornerFill(request, forms, [.. kinds.Select(k => bays[k])]);
         foreach (var width in Widths)
         {
             var (found, spent, share) = (new State?[Orders.Length], new long[Orders.Length], most - work);
@@ -131,18 +125,15 @@ internal sealed class CornerFill
     private NestResult ResultOf(State whole, IReadOnlyList<int> kinds)
     {
         var placements = ImmutableArray.CreateBuilder<Placement>();
-        var copies = new int[_pieces.Length];
+        var copies = new int[_forms.Length];
         var states = new List<State>();
         for (var s = whole; s is not null; s = s.Before) states.Insert(0, s);
         foreach (var state in states)
         {
             foreach (var laid in state.On.Where(l => l.Piece >= 0))
             {
-                var turned = laid.Outline.Turned;
-                var turn = Angle.FromDegrees(turned.Degrees);
-                var from = new Place(turn, default, turned.Flipped).Map.Apply(turned.Shape.Centre);
-                placements.Add(new(_pieces[laid.Piece].Id, ++copies[laid.Piece], state.Bay, _request.Sheets[kinds[state.Bay]].Id, turn, turned.Flipped,
-                    new(laid.X - from.X, laid.Y - from.Y)));
+                placements.Add(Placement.Of(_forms[laid.Piece].Piece.Id, ++copies[laid.Piece], state.Bay, _request.Sheets[kinds[state.Bay]].Id,
+                    laid.Outline.Turned, new(laid.X, laid.Y)));
             }
         }
 
@@ -152,11 +143,6 @@ internal sealed class CornerFill
     /// <summary>The corners of a shape in one turn, so that its inside lies to the left of each edge as it goes from corner to corner.</summary>
     private sealed class Outline
     {
-        public Outline(Form form, double degrees, bool flipped)
-            : this(form.Shape.In(degrees, flipped), form.Body.In(degrees, flipped))
-        {
-        }
-
         public Outline(Turned turned, Turned body)
         {
             (Turned, Body) = (turned, body);
@@ -166,8 +152,7 @@ internal sealed class CornerFill
             (X, Y, Out, Inside, Length) = (new double[n], new double[n], new double[n], new double[n], new double[n]);
             for (var i = 0; i < n; i++)
             {
-                var p = turned.Start(area > 0 ? i : n - 1 - i);
-                if (area <= 0) p = turned.End(n - 1 - i);
+                var p = area > 0 ? turned.Start(i) : turned.End(n - 1 - i);
                 (X[i], Y[i]) = (p.X, p.Y);
             }
 
@@ -219,10 +204,10 @@ internal sealed class CornerFill
 
         public State? Go(out long work)
         {
-            var beam = new List<State> { Opened(null, 0, [.. fill._pieces.Select(p => p.Count)], 0, 0) };
-            var all = fill._pieces.Sum(p => p.Count);
-            State? whole = null;
-            for (var placed = 0; placed < all && beam.Count > 0 && !IsOver; placed++)
+            var beam = new List<State> { Opened(null, 0, [.. fill._forms.Select(f => f.Piece.Count)], 0) };
+            // One piece more each time.
+            var left = fill._forms.Sum(f => f.Piece.Count);
+            for (; left > 0 && beam.Count > 0 && !IsOver; left--)
             {
                 var next = new List<(State Without, Laid Laid, double Snug)>();
                 foreach (var state in beam)
@@ -232,17 +217,16 @@ internal sealed class CornerFill
                 }
 
                 beam = [.. next.OrderByDescending(s => s.Snug).Take(width).TakeWhile(_ => !IsOver).Select(s => With(s.Without, s.Laid, s.Snug))];
-                whole = beam.FirstOrDefault(s => s.Placed == all);
             }
 
             work = _work;
-            return whole;
+            return left == 0 ? beam.FirstOrDefault() : null;
         }
 
-        private State Opened(State? before, int bay, ImmutableArray<int> left, double snug, int placed)
+        private State Opened(State? before, int bay, ImmutableArray<int> left, double snug)
         {
             var on = fill._bays[bay].Obstacles.Select(o => new Laid(-1, new(o.Turned, o.Turned), o.X, o.Y)).ToImmutableArray();
-            var state = new State(before, bay, on, [], [], left, snug) { Placed = placed };
+            var state = new State(before, bay, on, [], [], left, snug);
             var room = fill._bays[bay].Room;
             return state with { Corners = Corners(state, new(room.Left - 1e3, room.Top - 1e3, room.Right + 1e3, room.Bottom + 1e3)) };
         }
@@ -255,7 +239,7 @@ internal sealed class CornerFill
                 if (state.Corners.IsEmpty)
                 {
                     if (state.Bay + 1 >= fill._bays.Length) return;
-                    state = Opened(state, state.Bay + 1, state.Left, state.Snug, state.Placed);
+                    state = Opened(state, state.Bay + 1, state.Left, state.Snug);
                     if (state.Corners.IsEmpty) return;
                 }
 
@@ -277,7 +261,7 @@ internal sealed class CornerFill
         private State With(State state, Laid laid, double snug)
         {
             var left = state.Left.SetItem(laid.Piece, state.Left[laid.Piece] - 1);
-            var next = state with { On = state.On.Add(laid), Left = left, Snug = snug, Placed = state.Placed + 1 };
+            var next = state with { On = state.On.Add(laid), Left = left, Snug = snug };
             var near = laid.Box.Grown(2 * Near);
             return next with { Corners = [.. state.Corners.Where(c => !near.Holds(c.At)), .. Corners(next, near)] };
         }
@@ -290,7 +274,7 @@ internal sealed class CornerFill
             {
                 if (state.Left[p] == 0) continue;
                 var form = fill._forms[p];
-                foreach (var outline in form.IsFree ? Freely(form, corner) : form.Turns)
+                foreach (var outline in form.TurnsFreely ? Freely(form, corner) : form.Turns)
                 {
                     for (var v = 0; v < outline.Count; v++)
                     {
@@ -299,7 +283,7 @@ internal sealed class CornerFill
                         var slack = Positive(outline.Out[v] - corner.From + Along) - Along;
                         if (slack > corner.Wide - outline.Inside[v] + Along) continue;
                         // With an edge along one of the two sides, if it can.
-                        if (form.IsFree && slack > Along && slack < corner.Wide - outline.Inside[v] - Along) continue;
+                        if (form.TurnsFreely && slack > Along && slack < corner.Wide - outline.Inside[v] - Along) continue;
                         double x = corner.At.X - outline.X[v], y = corner.At.Y - outline.Y[v];
                         if (fits.Exists(f => f.Laid.Piece == p && f.Laid.Outline.Turned.Flipped == outline.Turned.Flipped && Math.Abs(f.Laid.X - x) < 0.01
                             && Math.Abs(f.Laid.Y - y) < 0.01 && Between(f.Laid.Outline.Out[0], outline.Out[0]) < Along)) continue;
@@ -316,9 +300,9 @@ internal sealed class CornerFill
         /// <summary>A shape that may have any turn, with each of its corners along either side of a free corner.</summary>
         private IEnumerable<Outline> Freely(Form form, Corner corner)
         {
-            foreach (var flipped in form.Faces)
+            foreach (var flipped in form.Piece.Faces)
             {
-                var upright = new Outline(form, 0, flipped);
+                var upright = form.In(0, flipped);
                 for (var v = 0; v < upright.Count; v++)
                 {
                     if (upright.Inside[v] > corner.Wide + Along) continue;
@@ -329,7 +313,7 @@ internal sealed class CornerFill
                         var straight = Math.Round(by / 90) * 90;
                         if (Math.Abs(by - straight) < 1e-3) by = straight;
                         _work += 40;
-                        yield return new Outline(form, (by + 720) % 360, flipped);
+                        yield return form.In((by + 720) % 360, flipped);
                         if (Math.Abs(upright.Inside[v] - corner.Wide) < Along) break;
                     }
                 }

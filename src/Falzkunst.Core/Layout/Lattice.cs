@@ -75,12 +75,8 @@ internal sealed class Lattice
             }
         }
 
-        return [.. best.OrderBy(b => b.At.Y + b.Turned.Bounds.Bottom).ThenBy(b => b.At.X).Select((b, i) =>
-        {
-            var turn = Angle.FromDegrees(b.Turned.Degrees).Normal;
-            var from = new Place(turn, default, false).Map.Apply(shape.Centre);
-            return new Placement(piece.Id, i + 1, 0, sheet.Id, turn, false, new(b.At.X - from.X, b.At.Y - from.Y));
-        })];
+        return [.. best.OrderBy(b => b.At.Y + b.Turned.Bounds.Bottom).ThenBy(b => b.At.X)
+            .Select((b, i) => Placement.Of(piece.Id, i + 1, 0, sheet.Id, b.Turned, b.At))];
     }
 
     private static Point Way(int k, int of)
@@ -183,7 +179,7 @@ internal sealed class Lattice
                 {
                     var at = start + cell.Along * i + cell.Next * j + part.At;
                     var own = part.Turned.Bounds.Grown(-part.Turned.Shape.Edge);
-                    if (!room.Holds(new Box(own.Left + at.X, own.Top + at.Y, own.Right + at.X, own.Bottom + at.Y))) continue;
+                    if (!room.Holds(own.Moved(at.X, at.Y))) continue;
                     if (!obstacles.Any(o => Overlaps(part.Turned, at, o.Turned, o.At))) on.Add(new(part.Turned, at));
                 }
             }

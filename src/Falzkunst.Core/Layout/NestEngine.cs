@@ -44,6 +44,7 @@ public static class NestEngine
         progress?.Report(new(0, null, "reading shapes"));
         long words = 0, allowed = (long)(WordsPerSecond * request.Time.TotalSeconds / 7);
         NestResult? filled = null;
+        NestSearch? search = null;
         // Of many pieces there is a fill by coarse cells first, so that there is something soon; then by fine ones, where there is time for that.
         const int Finer = 12;
         var isMany = request.Pieces.Sum(p => p.Count) > MostAtOnce;
@@ -65,16 +66,19 @@ public static class NestEngine
             Fill(int.MaxValue);
         }
 
-        FillAround();
-        FillCorners();
+        if (request.Time >= LeastForLattice && fill.Fitting.Sum(p => p.Count) <= MostSearched)
+        {
+            if (GoesOn()) FillAround();
+            FillCorners();
+        }
+
         var first = filled!;
-        if (fill.Fitting.Sum(p => p.Count) is 0 or > MostSearched || either.IsCancellationRequested) return first;
-        if (request.StopsWhenAllFit && first.Unplaced.IsEmpty) return first;
-        var search = new NestSearch(request, first, fill);
-        if (!search.CanSearch) return first;
+        if (fill.Fitting.Sum(p => p.Count) is 0 or > MostSearched || !GoesOn()) return first;
+        if (!Search().CanSearch) return first;
         var share = Math.Max(LeastRound, (long)(WorkPerSecond * request.Time.TotalSeconds / 40));
         // The clock is asked besides: what cancels comes late where all threads are busy.
-        var best = search.Run(share, round => request.Rounds is { } most ? round >= most : clock.GetElapsedTime(started) >= request.Time, Say, either.Token);
+        var best = search!.Run(first, share, round => request.Rounds is { } most ? round >= most : clock.GetElapsedTime(started) >= request.Time, Say,
+            either.Token);
         best = search.Tidy(best);
         // What the search found is checked by code that knows nothing of it; should it ever be wrong, the first fill is still there.
         var faults = LayoutCheck.Faults(request, best);
@@ -102,8 +106,6 @@ public static class NestEngine
         // With many copies of a piece in a lattice, and the others around them. What comes of it is checked before it is taken.
         void FillAround()
         {
-            if (request.Time < LeastForLattice || fill.Fitting.Sum(p => p.Count) > MostSearched || either.IsCancellationRequested) return;
-            if (request.StopsWhenAllFit && filled!.Unplaced.IsEmpty) return;
             var there = fill.InLattice((long)(WorkPerSecond * request.Time.TotalSeconds / InLattice), either.Token);
             if (there.IsEmpty) return;
             foreach (var way in fill.FirstWays().Take(2))
@@ -120,17 +122,22 @@ public static class NestEngine
         void FillCorners()
         {
             var most = (long)(WorkPerSecond * request.Time.TotalSeconds / InCorners);
-            while (most > 0 && request.Time >= LeastForLattice && !either.IsCancellationRequested)
+            while (most > 0 && GoesOn())
             {
                 var (kinds, _) = filled!.Next(request, fill.TooLarge.Length);
                 var fewer = CornerFill.On(request, [.. fill.Fitting], kinds, most, out var work, either.Token);
                 most -= work;
-                if (fewer is null || new NestSearch(request, fewer, fill).Parted(either.Token) is not { } parted) break;
+                if (fewer is null || Search().Parted(fewer, either.Token) is not { } parted) break;
                 if (!LayoutCheck.Faults(request, parted).IsEmpty) break;
                 filled = parted;
                 Say(filled, "corner in corner");
             }
         }
+
+        bool GoesOn() => !either.IsCancellationRequested && !(request.StopsWhenAllFit && filled!.Unplaced.IsEmpty);
+
+        // Made when it is asked for first: it reads all shapes once more.
+        NestSearch Search() => search ??= new(request, fill);
 
         void Say(NestResult now, string does) => progress?.Report(NestProgress.Of(clock.GetElapsedTime(started) / request.Time, now, does));
     }

@@ -12,7 +12,6 @@ internal sealed class NestSearch
     private readonly Item[] _items;
     private readonly Dictionary<string, Bay> _bays;
     private readonly ImmutableArray<Unplaced> _tooLarge;
-    private State _best;
 
     /// <summary>Whether every piece has an area that something can be told of; otherwise the first fill stays.</summary>
     public bool CanSearch { get; } = true;
@@ -21,8 +20,7 @@ internal sealed class NestSearch
     /// <param name="Spots">Where each item lies; on no bay where it has no place.</param>
     private sealed record State(ImmutableArray<int> Kinds, Spot[] Spots, NestResult Result);
 
-    /// <param name="first">What the fill gave, to go on from.</param>
-    public NestSearch(NestRequest request, NestResult first, BottomLeft fill)
+    public NestSearch(NestRequest request, BottomLeft fill)
     {
         (_request, _tooLarge) = (request, fill.TooLarge);
         var items = new List<Item>();
@@ -43,9 +41,7 @@ internal sealed class NestSearch
 
         _items = [.. items];
         if (!CanSearch) _copies.Clear();
-        _bays = request.Sheets.ToDictionary(s => s.Id, s => new Bay(s.Room,
-            [.. s.Obstacles(request.Gap).Select(o => new Spot(0, o.Turned, o.At.X, o.At.Y))]));
-        _best = StateOf(first);
+        _bays = request.Sheets.ToDictionary(s => s.Id, s => Bay.Of(s, request.Gap));
     }
 
     private State StateOf(NestResult result)
@@ -75,22 +71,24 @@ internal sealed class NestSearch
                 continue;
             }
 
-            var turn = Angle.FromDegrees(s.Turned.Degrees);
-            var from = new Place(turn, default, s.Turned.Flipped).Map.Apply(_items[i].Shape.Centre);
-            placements.Add(new(piece.Id, copy, s.Bay, _request.Sheets[kinds[s.Bay]].Id, turn, s.Turned.Flipped,
-                new(s.X - from.X, s.Y - from.Y)));
+            placements.Add(Placement.Of(piece.Id, copy, s.Bay, _request.Sheets[kinds[s.Bay]].Id, s.Turned, new(s.X, s.Y)));
         }
 
         return StateOf(NestResult.Of(_request, placements.ToImmutable(), unplaced.ToImmutable(),
             [.. kinds.Select(k => _request.Sheets[k].Id)]));
     }
 
-    /// <summary>The first layout with what overlaps in it by a hair parted; null where there is no room for that.</summary>
-    public NestResult? Parted(CancellationToken cancel)
+    /// <summary>The room on sheets of these kinds.</summary>
+    public Bay[] BaysOf(IEnumerable<int> kinds) => [.. kinds.Select(k => _bays[_request.Sheets[k].Id])];
+
+    /// <summary>A layout with what overlaps in it by a hair parted; null where there is no room for that.</summary>
+    public NestResult? Parted(NestResult result, CancellationToken cancel)
     {
         const long Most = 20_000_000;
-        var packing = new Packing(_items, [.. _best.Kinds.Select(k => _bays[_request.Sheets[k].Id])], _best.Spots, (ulong)_request.Seed);
-        return CanSearch && packing.Separate(100, 3, Most, cancel) ? StateOf(_best.Kinds, packing.Spots).Result : null;
+        if (!CanSearch) return null;
+        var from = StateOf(result);
+        var packing = new Packing(_items, BaysOf(from.Kinds), from.Spots, (ulong)_request.Seed);
+        return packing.Separate(100, 3, Most, cancel) ? StateOf(from.Kinds, packing.Spots).Result : null;
     }
 
     /// <summary>A layout with its pieces brought together; of the last sheet so that the largest rectangle is left of it.</summary>
@@ -99,37 +97,44 @@ internal sealed class NestSearch
         var from = StateOf(result);
         var (kinds, spots) = (from.Kinds, from.Spots);
         if (!CanSearch || kinds.IsEmpty) return result;
-        for (var b = 0; b < kinds.Length - 1; b++) Compaction.Of(_items, _bays[_request.Sheets[kinds[b]].Id], b, spots, true);
-        var last = kinds.Length - 1;
-        var sheet = _request.Sheets[kinds[last]];
-        Spot[] up = [.. spots], left = [.. spots];
-        Compaction.Of(_items, _bays[sheet.Id], last, up, true);
-        Compaction.Of(_items, _bays[sheet.Id], last, left, false);
-        return new[] { up, left }.Select(s => StateOf(kinds, s).Result).OrderBy(r => Math.Round(r.Cost, 3)).ThenByDescending(Left).First();
+        var (bays, last) = (BaysOf(kinds), kinds.Length - 1);
+        for (var b = 0; b < last; b++) Compaction.Of(_items, bays[b], b, spots, true);
+        Spot[] left = [.. spots];
+        Compaction.Of(_items, bays[last], last, spots, true);
+        Compaction.Of(_items, bays[last], last, left, false);
+        var paths = _request.Pieces.ToDictionary(p => p.Id, p => p.Path);
+        return new[] { spots, left }.Select(s => StateOf(kinds, s).Result).OrderBy(r => Math.Round(r.Cost, 3)).ThenByDescending(Left).First();
 
-        double Left(NestResult r) => OffCuts.Largest(sheet.Width, sheet.Height, r.Placements.Where(p => p.Sheet == r.SheetIds.Length - 1)
-            .Select(p => _request.Pieces.First(q => q.Id == p.Piece).Path.Transform(p.ToSheet)).Concat(sheet.Blocked(Length.Zero))).Area;
+        // What is last may be another sheet than before.
+        double Left(NestResult r)
+        {
+            var sheet = _request.Sheets.First(s => s.Id == r.SheetIds[^1]);
+            return OffCuts.Largest(sheet.Width, sheet.Height, r.Placements.Where(p => p.Sheet == r.SheetIds.Length - 1)
+                .Select(p => paths[p.Piece].Transform(p.ToSheet)).Concat(sheet.Blocked(Length.Zero))).Area;
+        }
     }
 
     /// <summary>Searches in rounds until they are enough, or until it is cancelled; the best that was found, or the first.</summary>
+    /// <param name="first">What the fill gave, to go on from.</param>
     /// <param name="share">Counted work of a round.</param>
     /// <param name="isEnough">Asked after each round, for how many there were.</param>
-    public NestResult Run(long share, Func<int, bool> isEnough, Action<NestResult, string> say, CancellationToken cancel)
+    public NestResult Run(NestResult first, long share, Func<int, bool> isEnough, Action<NestResult, string> say, CancellationToken cancel)
     {
+        var best = StateOf(first);
         var workers = new Worker[Workers];
         for (var w = 0; w < Workers; w++) workers[w] = new(this, w);
         for (var round = 0; !isEnough(round) && !cancel.IsCancellationRequested; round++)
         {
-            var from = _best;
+            var from = best;
             var found = new State?[Workers];
             Parallel.For(0, Workers, w => found[w] = workers[w].Go(from, round, share, cancel));
             foreach (var f in found)
-                if (f is not null && f.Result.Cost < _best.Result.Cost - 1e-9) _best = f;
-            if (workers.All(w => w.HasNothingToDo) || (_request.StopsWhenAllFit && _best.Result.Unplaced.IsEmpty)) break;
-            say(_best.Result, workers[0].Says);
+                if (f is not null && f.Result.Cost < best.Result.Cost - 1e-9) best = f;
+            if (workers.All(w => w.HasNothingToDo) || (_request.StopsWhenAllFit && best.Result.Unplaced.IsEmpty)) break;
+            say(best.Result, workers[0].Says);
         }
 
-        return _best.Result;
+        return best.Result;
     }
 
     /// <summary>One of the searches: what it tries, and how far it is with that.</summary>
@@ -194,7 +199,7 @@ internal sealed class NestSearch
             var needed = search._items.Sum(i => i.Shape.AreaMm2);
             if (kinds.IsEmpty || needed > room * MostFull) return null;
             var spots = from.Spots.Select(s => s with { Bay = s.Bay < 0 ? -1 : to[s.Bay] }).ToArray();
-            var packing = new Packing(search._items, [.. kinds.Select(k => search._bays[request.Sheets[k].Id])], spots, seed);
+            var packing = new Packing(search._items, search.BaysOf(kinds), spots, seed);
             for (var i = 0; i < spots.Length; i++)
                 if (spots[i].Bay < 0 && !packing.PutBest(i)) return null;
             return new(search, kinds, packing, seed);
@@ -233,7 +238,7 @@ internal sealed class NestSearch
         {
             var request = search._request;
             var (kinds, last) = (from.Kinds, from.Kinds.Length - 1);
-            var packing = new Packing(search._items, [.. kinds.Select(k => search._bays[request.Sheets[k].Id])], from.Spots, seed);
+            var packing = new Packing(search._items, search.BaysOf(kinds), from.Spots, seed);
             Spot[]? best = null;
             var whole = search._bays[request.Sheets[kinds[last]].Id].Room;
             // Down, or across where less of it is used that way.

@@ -20,6 +20,9 @@ public sealed record NestPiece(string Id, VectorPath Path, int Count, Turns Turn
 
     /// <summary>The turns it may have, in degrees; empty where it may have any.</summary>
     internal double[] Angles => Turns switch { Turns.None => [0], Turns.Half => [0, 180], Turns.Quarter => [0, 90, 180, 270], _ => [] };
+
+    /// <summary>On which faces it may lie: turned over or not.</summary>
+    internal bool[] Faces => Flip ? [false, true] : [false];
 }
 
 /// <summary>Sheets of one size: at most <paramref name="Count"/> of them, nothing within the margin, nothing within the gap of a keep-out.</summary>
@@ -87,6 +90,14 @@ public sealed record NestRequest(Length Gap, ImmutableArray<NestSheet> Sheets, I
 public sealed record Placement(string Piece, int Copy, int Sheet, string SheetId, Angle Turn, bool Flipped, Point Shift)
 {
     public Affine ToSheet => new Place(Turn, Shift, Flipped).Map;
+
+    /// <summary>A copy of a piece whose footprint lies in this turn, with its middle at a point.</summary>
+    internal static Placement Of(string piece, int copy, int sheet, string sheetId, Turned turned, Point at)
+    {
+        var turn = Angle.FromDegrees(turned.Degrees);
+        var from = new Place(turn, default, turned.Flipped).Map.Apply(turned.Shape.Centre);
+        return new(piece, copy, sheet, sheetId, turn, turned.Flipped, at - from);
+    }
 }
 
 public sealed record Unplaced(string Piece, int Copy, string Why)
@@ -114,9 +125,14 @@ public sealed record NestResult(ImmutableArray<Placement> Placements, ImmutableA
     internal (ImmutableArray<int> Kinds, int Without) Next(NestRequest request, int tooLarge)
     {
         var kinds = SheetIds.Select(id => request.Sheets.IndexOf(request.Sheets.First(s => s.Id == id))).ToImmutableArray();
-        // Where nothing lies anywhere, a search may still find room on a sheet.
-        if (kinds.IsEmpty && request.Sheets.Where(s => s.Count > 0).MinBy(s => s.Price / s.AreaMm2) is { } any) kinds = [request.Sheets.IndexOf(any)];
-        if (Unplaced.Length > tooLarge || kinds.IsEmpty) return (kinds, kinds.Length);
+        if (Unplaced.Length > tooLarge)
+        {
+            // Where nothing lies anywhere, a search may still find room on a sheet.
+            if (kinds.IsEmpty && request.Sheets.Where(s => s.Count > 0).MinBy(s => s.Price / s.AreaMm2) is { } any) kinds = [request.Sheets.IndexOf(any)];
+            return (kinds, kinds.Length);
+        }
+
+        if (kinds.IsEmpty) return (kinds, 0);
         var areas = request.Pieces.ToDictionary(p => p.Id, p => p.AreaMm2);
         var used = new double[kinds.Length];
         foreach (var p in Placements) used[p.Sheet] += areas[p.Piece];

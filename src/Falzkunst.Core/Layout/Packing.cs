@@ -8,10 +8,16 @@ internal sealed record Item(Footprint Shape, double[] Angles, bool Flip)
 }
 
 /// <summary>Where an item lies: on which sheet, how turned, and where its middle is.</summary>
-internal readonly record struct Spot(int Bay, Turned Turned, double X, double Y);
+internal readonly record struct Spot(int Bay, Turned Turned, double X, double Y)
+{
+    public Box Box => Turned.Bounds.Moved(X, Y);
+}
 
 /// <summary>A sheet as a search sees it: where true edges may lie, and what they must not meet.</summary>
-internal sealed record Bay(Box Room, ImmutableArray<Spot> Obstacles);
+internal sealed record Bay(Box Room, ImmutableArray<Spot> Obstacles)
+{
+    public static Bay Of(NestSheet sheet, Length gap) => new(sheet.Room, [.. sheet.Obstacles(gap).Select(o => new Spot(0, o.Turned, o.At.X, o.At.Y))]);
+}
 
 /// <summary>
 /// Items on sheets, some of them over each other, and how they are parted: guided local search that minimises weighted overlap (Egeblad, Nielsen and Odgaard
@@ -121,14 +127,12 @@ internal sealed class Packing
         foreach (var list in _onBay) list.Clear();
         for (var i = 0; i < _items.Length; i++)
         {
-            _boxes[i] = BoxOf(_spots[i]);
+            _boxes[i] = _spots[i].Box;
             if (_spots[i].Bay >= 0) _onBay[_spots[i].Bay].Add(i);
         }
 
         for (var i = 0; i < _items.Length; i++) Measure(i, true);
     }
-
-    private static Box BoxOf(in Spot s) => s.Turned.Bounds.Moved(s.X, s.Y);
 
     private void Put(int item, in Spot spot)
     {
@@ -139,7 +143,7 @@ internal sealed class Packing
         }
 
         _spots[item] = spot;
-        _boxes[item] = BoxOf(spot);
+        _boxes[item] = spot.Box;
         Measure(item, false);
     }
 
@@ -164,7 +168,7 @@ internal sealed class Packing
 
         float fixedLoss = 0;
         foreach (var o in _bays[s.Bay].Obstacles)
-            if (BoxOf(o).Touches(_boxes[item])) fixedLoss += (float)s.Turned.Overlap(o.Turned, s.X - o.X, s.Y - o.Y, ref _work);
+            if (o.Box.Touches(_boxes[item])) fixedLoss += (float)s.Turned.Overlap(o.Turned, s.X - o.X, s.Y - o.Y, ref _work);
         _losses[item * _row + n] = fixedLoss;
     }
 
@@ -262,7 +266,7 @@ internal sealed class Packing
 
                     foreach (var o in _bays[b].Obstacles)
                     {
-                        if (!BoxOf(o).Touches(new(bi.Left + at[i].X, bi.Top + at[i].Y, bi.Right + at[i].X, bi.Bottom + at[i].Y))) continue;
+                        if (!o.Box.Touches(bi.Moved(at[i].X, at[i].Y))) continue;
                         var push = ti.Push(o.Turned, at[i].X - o.X, at[i].Y - o.Y, ref _work);
                         (deepest, sum) = (Math.Max(deepest, push.Norm), sum + push.Norm);
                         at[i] = (at[i].X + push.X, at[i].Y + push.Y);
@@ -341,7 +345,7 @@ internal sealed class Packing
 
         foreach (var o in _bays[bay].Obstacles)
         {
-            var box = BoxOf(o);
+            var box = o.Box;
             if (box.Left > right || box.Right < left || box.Top > bottom || box.Bottom < top) continue;
             sum += _weights[row + _items.Length] * turned.Overlap(o.Turned, x - o.X, y - o.Y, ref _work);
             if (sum >= bound) return sum;

@@ -22,11 +22,10 @@ public static class Repeats
         NestResult? best = null;
         progress?.Report(new(0, null, "looking for sheets that repeat"));
         if (Most(request, sets, clock, cancel) is var (_, one, many) && many > 0)
-            best = Times(one, many, 0.2);
+            best = Times(one, many);
         // No sheet takes a whole one: each gets sheets of its own.
-        else if (request.SetsTogether && !cancel.IsCancellationRequested
-            && NestEngine.Run(Part(sets, 1) with { Time = request.Time / 2 }, clock, new Share(progress, 0.2, 0.4), cancel) is { Unplaced.IsEmpty: true } own)
-            best = Times(own, 1, 0.2);
+        else if (request.SetsTogether && !cancel.IsCancellationRequested && Own() is { Unplaced.IsEmpty: true } own)
+            best = Times(own, 1);
         if (best is not null) progress?.Report(NestProgress.Of(clock.GetElapsedTime(started) / request.Time, best, "sheets that repeat"));
         // What all areas together need can't be beaten.
         if (best is not null && (request.SetsTogether || cancel.IsCancellationRequested || best.SheetIds.Length <= Least(request))) return best;
@@ -36,22 +35,27 @@ public static class Repeats
             || (whole.Unplaced.Length == best.Unplaced.Length && whole.Price < best.Price - 1e-9)
             ? whole : best;
 
+        NestResult Own() => NestEngine.Run(Sets(request, sets, 1) with { Time = request.Time / 2 }, clock, new Share(progress, 0.2, 0.4), cancel);
+
         // Sheets that take some sets, as often as there are both, and the rest after them.
-        NestResult Times(NestResult these, int many, double share)
+        NestResult Times(NestResult these, int many)
         {
+            const double Rest = 0.2;
             var uses = these.SheetIds.CountBy(id => id).ToDictionary();
             var times = Math.Min(sets / many, uses.Min(u => request.Sheets.First(s => s.Id == u.Key).Count / u.Value));
             var left = sets - times * many;
-            var rest = left == 0 ? null : NestEngine.Run(Part(sets, left) with
+            var rest = left == 0 ? null : NestEngine.Run(Sets(request, sets, left) with
             {
                 Sheets = [.. request.Sheets.Select(s => s with { Count = s.Count - times * uses.GetValueOrDefault(s.Id) })],
-                Time = request.Time * share,
-            }, clock, new Share(progress, 0.4, share), cancel);
+                Time = request.Time * Rest,
+            }, clock, new Share(progress, 0.4, Rest), cancel);
             return Repeated(request, these, times, rest);
         }
-
-        NestRequest Part(int of, int sets) => request with { Pieces = [.. request.Pieces.Select(p => p with { Count = p.Count / of * sets })] };
     }
+
+    /// <summary>The request for some of its sets.</summary>
+    private static NestRequest Sets(NestRequest request, int of, int many) =>
+        request with { Pieces = [.. request.Pieces.Select(p => p with { Count = p.Count / of * many })] };
 
     private static int Gcd(int a, int b) => b == 0 ? a : Gcd(b, a % b);
 
@@ -96,10 +100,9 @@ public static class Repeats
 
         NestResult? Fits(NestSheet sheet, int times, TimeSpan time)
         {
-            var found = NestEngine.Run(request with
+            var found = NestEngine.Run(Sets(request, sets, times) with
             {
                 Sheets = [sheet with { Count = 1 }],
-                Pieces = [.. request.Pieces.Select(p => p with { Count = p.Count / sets * times })],
                 Time = time,
                 StopsWhenAllFit = true,
             }, clock, null, cancel);

@@ -11,6 +11,9 @@ public sealed record LayoutSettings(int Copies, int Seed, TimeSpan Time)
     /// <summary>Whether every sheet of a card that is printed has marks, also those on which nothing is.</summary>
     public bool MarksOnAll { get; init; }
 
+    /// <inheritdoc cref="NestRequest.Rounds"/>
+    public int? Rounds { get; init; }
+
     /// <summary>A layout of the same copies, of which what is pinned stays where it lies, and what was set beside stays there; null for none.</summary>
     public DocketLayout? Kept { get; init; }
 }
@@ -255,6 +258,7 @@ public static class SheetPlans
         {
             Seed = settings.Seed,
             Time = settings.Time,
+            Rounds = settings.Rounds,
             SetsTogether = rules.CardsTogether,
         };
     }

@@ -65,7 +65,7 @@ public sealed partial class LayOutModel(DocketParts parts) : SheetsPage(parts)
     public async Task<IActionResult> OnPostLayingAsync(Guid basedOn, string? gap, Turns turns, string? together, string? down, CancellationToken cancel)
     {
         if (Design is null) return Back();
-        if (!LengthText.TryRead(string.IsNullOrWhiteSpace(gap) ? "0" : gap, LengthUnit, out var apart, out var error)) return Back(error);
+        if (!ReadWay(gap, out var apart, out var error)) return Back(error);
         var next = new LayingRules(apart, turns) { CardsTogether = together is not null, FaceDown = down is not null };
         return next == Design.Laying ? Back() : await ChangeAndLayOut(basedOn, new SetLaying(next), cancel);
     }

@@ -112,7 +112,7 @@ public sealed partial class PrintModel(DocketParts parts, Papers papers, Blobs b
         CancellationToken cancel)
     {
         if (Settings is not { } print) return Back();
-        if (!LengthText.TryRead(string.IsNullOrWhiteSpace(bleed) ? "0" : bleed, LengthUnit, out var bleeds, out var error)
+        if (!ReadWay(bleed, out var bleeds, out var error)
             || !LengthText.TryRead(string.IsNullOrWhiteSpace(inset) ? "8 mm" : inset, LengthUnit, out var from, out error)
             || !LengthText.TryRead(string.IsNullOrWhiteSpace(under) ? "6 mm" : under, LengthUnit, out var margin, out error)) return Back(error);
         var next = print with
