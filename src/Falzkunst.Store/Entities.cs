@@ -74,6 +74,9 @@ public sealed class Docket : IOfStudio
     /// <summary>What people call the printer that it is printed with; empty where there is but one.</summary>
     public string Printer { get; set; } = "";
 
+    /// <summary>The docket whose sheets its pieces go on (<see cref="LaidTogether"/>); null where it has sheets of its own.</summary>
+    public Guid? LaidWithId { get; set; }
+
     /// <summary>The revision that is shown; null while nothing was brought in. Two people who write at once are told apart by it: it goes on only from what it
     /// was.</summary>
     public Guid? CurrentRevisionId { get; set; }
@@ -316,6 +319,15 @@ public enum WorkState
     Asking,
 }
 
+/// <summary>A docket that a layout was made of besides its own, as it was then.</summary>
+public sealed record LaidDocket
+{
+    public required Guid DocketId { get; init; }
+    public required int Number { get; init; }
+    public required Guid RevisionId { get; init; }
+    public required int Copies { get; init; }
+}
+
 /// <summary>A layout of a docket: asked for, under way, or finished, with the best so far.</summary>
 public sealed class LayoutRow : IOfStudio
 {
@@ -324,6 +336,9 @@ public sealed class LayoutRow : IOfStudio
     public Guid DocketId { get; set; }
     public Guid RevisionId { get; set; }
     public int Copies { get; set; }
+
+    /// <summary>The other dockets whose pieces lie on its sheets.</summary>
+    public List<LaidDocket> With { get; set; } = [];
 
     /// <summary>The hash of what it was made from; where it differs from the docket's, the layout is out of date.</summary>
     public string MadeFrom { get; set; } = "";

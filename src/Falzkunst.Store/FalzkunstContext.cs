@@ -63,6 +63,7 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         var docket = Scoped<Docket>(builder);
         docket.HasIndex(d => new { d.StudioId, d.Number }).IsUnique();
         docket.HasQueryFilter(d => d.StudioId == StudioId && d.DeletedAt == null);
+        docket.HasOne<Docket>().WithMany().HasForeignKey(d => d.LaidWithId).OnDelete(DeleteBehavior.SetNull);
         var revision = Scoped<Revision>(builder);
         revision.HasIndex(r => new { r.DocketId, r.At });
         revision.HasIndex(r => r.ParentId);
@@ -99,6 +100,7 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         layout.Property(l => l.What).HasDefaultValue("");
         layout.Property(l => l.CutBefore).HasDefaultValueSql("'{}'");
         layout.HasIndex(l => l.ParentId);
+        layout.OwnsMany(l => l.With).ToJson();
         var paper = Scoped<PaperRow>(builder);
         paper.HasIndex(p => new { p.LayoutId, p.Sheet, p.At });
         paper.HasOne<LayoutRow>().WithMany().HasForeignKey(p => p.LayoutId).OnDelete(DeleteBehavior.Cascade);

@@ -41,6 +41,7 @@ public sealed class HandLayouts(FalzkunstContext db, IMemoryCache memory, TimePr
             DocketId = row.DocketId,
             RevisionId = row.RevisionId,
             Copies = row.Copies,
+            With = [.. row.With.Select(w => w with { })],
             MadeFrom = row.MadeFrom,
             State = WorkState.Done,
             Fraction = 1,
@@ -103,11 +104,14 @@ public sealed class HandLayouts(FalzkunstContext db, IMemoryCache memory, TimePr
     private static int[] CutOf(DocketLayout before, HashSet<int> wasCut, DocketLayout after) =>
         [.. Enumerable.Range(0, after.Sheets.Length).Where(i => wasCut.Any(w => IsAlike(before.Sheets[w], after.Sheets[i])))];
 
-    /// <summary>The sheets that the newest layouts of other dockets on the worktop still want from the drawer.</summary>
+    /// <summary>The sheets that the newest layouts of other dockets on the worktop still want from the drawer; those that share another docket's want
+    /// none.</summary>
     public async Task<IReadOnlyList<(int Docket, string StockId, SheetSize Size)>> Wanted(Guid exceptDocket, CancellationToken cancel)
     {
         var rows = await db.Layouts.AsNoTracking().Where(l => !l.Undone && l.Document != "" && l.DocketId != exceptDocket)
-            .Join(db.Dockets.Where(d => d.ArchivedAt == null), l => l.DocketId, d => d.Id, (l, d) => new { d.Number, l.DocketId, l.Id, l.At, l.CutBefore })
+            .Join(db.Dockets.Where(d => d.ArchivedAt == null
+                && !db.Dockets.Any(o => o.Id == d.LaidWithId && o.ArchivedAt == null && o.CurrentRevisionId != null)), l => l.DocketId, d => d.Id,
+                (l, d) => new { d.Number, l.DocketId, l.Id, l.At, l.CutBefore })
             .ToListAsync(cancel);
         var newest = rows.GroupBy(r => r.DocketId).Select(g => g.OrderByDescending(r => r.At).ThenByDescending(r => r.Id).First()).ToList();
         var ids = newest.ConvertAll(n => n.Id);

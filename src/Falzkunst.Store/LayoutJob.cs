@@ -9,15 +9,17 @@ using Microsoft.EntityFrameworkCore;
 namespace Falzkunst.Store;
 
 /// <summary>Lays a docket out in the background. Started again after a crash, it begins afresh; a finished one is left alone.</summary>
-public sealed class LayoutJob(FalzkunstContext db, Revisions revisions, Drawer drawer, TimeProvider clock)
+public sealed class LayoutJob(FalzkunstContext db, LaidTogether together, Drawer drawer, TimeProvider clock)
 {
     /// <summary>With more pieces there is no picture of the best so far: checking it would take from the time of the search.</summary>
     private const int MostShown = 400;
 
     /// <summary>The hash of everything that a layout follows from.</summary>
-    public static string MadeFrom(Guid? revisionId, int copies, IEnumerable<Stock> stocks)
+    /// <param name="with">The dockets that are laid out with it.</param>
+    public static string MadeFrom(Guid? revisionId, int copies, IEnumerable<Stock> stocks, params IEnumerable<Docket> with)
     {
         var text = new StringBuilder().Append(revisionId).Append('|').Append(copies);
+        foreach (var d in with) text.Append('+').Append(d.CurrentRevisionId).Append('|').Append(d.Copies);
         foreach (var s in stocks)
         {
             text.Append('|').Append(s.Id).Append(s.Colour.Hex);
@@ -39,11 +41,16 @@ public sealed class LayoutJob(FalzkunstContext db, Revisions revisions, Drawer d
     public static IQueryable<LayoutRow> Newest(FalzkunstContext db, Guid docketId) =>
         db.Layouts.AsNoTracking().Where(l => l.DocketId == docketId && !l.Undone).OrderByDescending(l => l.At).ThenByDescending(l => l.Id);
 
-    /// <summary>Puts a layout into the queue; one that is under way for the same docket is asked to stop.</summary>
+    /// <summary>Puts a layout into the queue, of the docket that it shares sheets with where it has none of its own; one that is under way is asked to
+    /// stop.</summary>
     /// <param name="keepsPins">Whether what is pinned stays where it lies, and what was set beside stays there.</param>
     public async Task<LayoutRow> Ask(Docket docket, IBackgroundJobClient queue, CancellationToken cancel, bool keepsPins = false)
     {
-        var madeFrom = MadeFrom(docket.CurrentRevisionId, docket.Copies, await drawer.Stocks(cancel));
+        if (await together.LeaderOf(docket, cancel) is { } leader) docket = leader;
+        // The docket that had its sheets is gone, for now at least: from here on it has its own.
+        else if (docket.LaidWithId is not null) await together.Leave(docket, cancel);
+        var with = await together.With(docket.Id, cancel);
+        var madeFrom = MadeFrom(docket.CurrentRevisionId, docket.Copies, await drawer.Stocks(cancel), with);
         var before = await Newest(db, docket.Id).Where(l => l.MadeFrom == madeFrom && l.Document != "").Select(l => (Guid?)l.Id).FirstOrDefaultAsync(cancel);
         await db.Layouts.Where(l => l.DocketId == docket.Id && (l.State == WorkState.Waiting || l.State == WorkState.Working))
             .ExecuteUpdateAsync(u => u.SetProperty(l => l.StopAsked, true), cancel);
@@ -54,6 +61,7 @@ public sealed class LayoutJob(FalzkunstContext db, Revisions revisions, Drawer d
             DocketId = docket.Id,
             RevisionId = docket.CurrentRevisionId!.Value,
             Copies = docket.Copies,
+            With = with.ConvertAll(LaidTogether.ToRow),
             MadeFrom = madeFrom,
             ParentId = before,
             KeepsPins = keepsPins && before is not null,
@@ -69,26 +77,36 @@ public sealed class LayoutJob(FalzkunstContext db, Revisions revisions, Drawer d
         return row;
     }
 
+    /// <summary>How many sheets each of some dockets takes by itself, as its newest layout of what it is now says; null where one has none.</summary>
+    public async Task<IReadOnlyList<int>?> SheetsAlone(IEnumerable<Docket> dockets, IReadOnlyList<Stock> stocks, CancellationToken cancel)
+    {
+        var sheets = new List<int>();
+        foreach (var docket in dockets)
+        {
+            var madeFrom = MadeFrom(docket.CurrentRevisionId, docket.Copies, stocks);
+            if (Read(await Newest(db, docket.Id).Where(l => l.MadeFrom == madeFrom && l.Document != "").Select(l => l.Document).FirstOrDefaultAsync(cancel))
+                is not { Unplaced.IsEmpty: true } laid) return null;
+            sheets.Add(laid.Sheets.Length);
+        }
+
+        return sheets;
+    }
+
     [AutomaticRetry(Attempts = 2, DelaysInSeconds = [1])]
     public async Task Work(Guid studioId, Guid layoutId, CancellationToken cancel)
     {
         db.StudioId = studioId;
         var row = await db.Layouts.FirstOrDefaultAsync(l => l.Id == layoutId, cancel);
         if (row is null || row.State is WorkState.Done or WorkState.Stopped) return;
-        Design? design;
-        try
+        var lots = await together.LotsOf(row, cancel);
+        if ((lots is null ? "the design can't be read" : Lots.Fault(lots)) is { } why)
         {
-            design = await revisions.DesignOf(row.RevisionId, cancel);
-        }
-        catch (Core.Files.UnreadableFileException)
-        {
-            row.State = WorkState.Failed;
-            row.Text = "the design can't be read";
+            (row.State, row.Text) = (WorkState.Failed, why);
             await db.SaveChangesAsync(cancel);
             return;
         }
 
-        if (design is null) return;
+        var design = Lots.Together(lots!);
         row.State = WorkState.Working;
         await db.SaveChangesAsync(cancel);
         using var stop = CancellationTokenSource.CreateLinkedTokenSource(cancel);

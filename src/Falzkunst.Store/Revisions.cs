@@ -287,7 +287,7 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
     /// <summary>The docket's newest revision, where it is a step of the same gesture of the same person that nothing else refers to.</summary>
     private async Task<Revision?> Replaced(Guid current, string gesture, string byName, CancellationToken cancel) =>
         await db.Revisions.AsNoTracking().FirstOrDefaultAsync(r => r.Id == current && r.Gesture == gesture && r.ByName == byName && r.ParentId != null
-            && !db.Layouts.Any(l => l.DocketId == r.DocketId && l.RevisionId == r.Id)
+            && !db.Layouts.Any(l => (l.DocketId == r.DocketId && l.RevisionId == r.Id) || l.With.Any(w => w.RevisionId == r.Id))
             && !db.Revisions.Any(c => c.DocketId == r.DocketId && (c.ParentId == r.Id || c.BaseId == r.Id)), cancel);
 
     private async Task<Edit?> EditOf(Revision revision, CancellationToken cancel)

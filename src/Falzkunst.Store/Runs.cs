@@ -11,7 +11,7 @@ using Microsoft.Extensions.Caching.Memory;
 namespace Falzkunst.Store;
 
 /// <summary>Plans of runs, and runs, as they are kept. Nothing here speaks to a machine; <see cref="RunKeeper"/> does.</summary>
-public sealed class Runs(FalzkunstContext db, Revisions revisions, Drawer drawer, IMemoryCache memory, TimeProvider clock)
+public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer drawer, IMemoryCache memory, TimeProvider clock)
 {
     /// <summary>The plan of a layout on a machine: the one that is kept, while it is made of the same; otherwise a new one, which is kept. Null where the
     /// layout or its design is gone.</summary>
@@ -22,11 +22,13 @@ public sealed class Runs(FalzkunstContext db, Revisions revisions, Drawer drawer
         var madeFrom = MadeFrom(layout, core, settings, tools, stocks, setback);
         var kept = db.RunPlans.AsNoTracking().Where(p => p.LayoutId == layout.Id && p.MachineId == machine.Id && p.MadeFrom == madeFrom);
         if (await kept.Select(p => (Guid?)p.Id).FirstOrDefaultAsync(cancel) is { } known) return (known, (await PlanOf(known, cancel))!);
-        if (LayoutJob.Read(layout) is not { } laid || await revisions.DesignOf(layout.RevisionId, cancel) is not { } design) return null;
+        if (LayoutJob.Read(layout) is not { } laid || await together.LotsOf(layout, cancel) is not { } lots
+            || await together.DesignOf(layout, cancel) is not { } design) return null;
         var plan = RunPlanner.Plan(design, laid, core, settings, tools, cancel) with
         {
-            // Those of the design that lies on the sheets, whatever became of it since.
-            ToMend = [.. FindingList.Of(new(design, stocks, setback)).Where(f => f.Severity == Severity.Stop).Select(f => f.Text)],
+            // Those of the designs that lie on the sheets, whatever became of them since.
+            ToMend = [.. lots.SelectMany((lot, i) => FindingList.Of(new(lot.Design, stocks, setback)).Where(f => f.Severity == Severity.Stop)
+                .Select(f => i == 0 ? f.Text : $"Docket {lot.Docket}: {f.Text}"))],
         };
         var row = new RunPlanRow
         {

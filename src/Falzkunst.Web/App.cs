@@ -111,7 +111,7 @@ public static class App
         services.AddDbContext<FalzkunstContext>(o => o.UseNpgsql(connection));
         services.AddSingleton<OpenDesigns>(_ => new());
         services.AddScoped<Blobs>().AddScoped<KeptThings>().AddScoped<DocketShelf>().AddScoped<Revisions>().AddScoped<Drawer>().AddScoped<LayoutJob>()
-            .AddScoped<HandLayouts>()
+            .AddScoped<HandLayouts>().AddScoped<LaidTogether>()
             .AddScoped<Runs>().AddScoped<Papers>().AddScoped<Calibrations>()
             .AddScoped<Incoming>().AddScoped<DocketParts>().AddScoped<Watch>();
         services.AddHangfire(h => h.UsePostgreSqlStorage(p => p.UseNpgsqlConnection(connection), new PostgreSqlStorageOptions

@@ -13,7 +13,8 @@ namespace Falzkunst.Web;
 
 /// <summary>What the pages of a docket work with; one for each request.</summary>
 public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer drawer, LayoutJob layouts, Runs runs, Incoming incoming,
-    KeptThings kept, Calibrations calibrations, IBackgroundJobClient queue, IMemoryCache memory, TimeProvider clock, Inspector inspector, HandLayouts byHand)
+    KeptThings kept, Calibrations calibrations, IBackgroundJobClient queue, IMemoryCache memory, TimeProvider clock, Inspector inspector, HandLayouts byHand,
+    LaidTogether together)
 {
     // Findings follow from the design and the drawer alone, and designs are immutable: found once, shown on every page.
     private static readonly ConditionalWeakTable<Design, Found> Findings = [];
@@ -29,6 +30,8 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
     public LayoutJob Layouts => layouts;
 
     public HandLayouts ByHand => byHand;
+
+    public LaidTogether Together => together;
 
     public Runs Runs => runs;
 
@@ -117,14 +120,15 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
     {
         var key = ("print", layout.Id, layout.State, docket.Name);
         if (memory.TryGetValue(key, out IReadOnlyList<PrintSheet>? known)) return known;
-        if (LayoutJob.Read(layout) is not { } laid || await revisions.DesignOf(layout.RevisionId, cancel) is not { } design) return null;
+        if (LayoutJob.Read(layout) is not { } laid || await together.DesignOf(layout, cancel) is not { } design) return null;
         var sheets = await Task.Run(() => PrintFile.Sheets(design, laid, docket.Name), cancel);
         return memory.Set(key, (IReadOnlyList<PrintSheet>)sheets, new MemoryCacheEntryOptions { Size = 3_000_000 });
     }
 
-    /// <summary>The plan of the newest finished layout on the docket's machine.</summary>
+    /// <summary>The plan of the newest finished layout on the docket's machine; null where its pieces lie on another docket's sheets.</summary>
     public async Task<(LayoutRow Layout, Guid PlanId, RunPlan Plan)?> PlanOf(Docket docket, CancellationToken cancel)
     {
+        if (await together.LeaderOf(docket, cancel) is not null) return null;
         var layout = await LatestLayout(docket.Id, cancel);
         if (layout is not { State: WorkState.Done or WorkState.Stopped, Document.Length: > 0 }) return null;
         if (await MachineOf(docket, cancel) is not { } machine) return null;

@@ -270,7 +270,7 @@ public static class Endpoints
         {
             if (await parts.Db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel) is not { } docket
                 || await parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == layout && l.DocketId == docket.Id, cancel) is not { } row
-                || LayoutJob.Read(row) is not { } plan || await parts.Revisions.DesignOf(row.RevisionId, cancel) is not { } design) return Results.NotFound();
+                || LayoutJob.Read(row) is not { } plan || await parts.Together.DesignOf(row, cancel) is not { } design) return Results.NotFound();
             known = parts.Memory.Set(key, new HandLayout(design, plan),
                 new MemoryCacheEntryOptions { Size = 2_000_000, SlidingExpiration = TimeSpan.FromMinutes(5) });
         }
@@ -301,7 +301,7 @@ public static class Endpoints
     private static async Task<IResult> Best(Guid layout, DocketParts parts, CancellationToken cancel)
     {
         if (await parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == layout, cancel) is not { } row
-            || LayoutJob.Read(row.BestDocument) is not { } best || await parts.Revisions.DesignOf(row.RevisionId, cancel) is not { } design)
+            || LayoutJob.Read(row.BestDocument) is not { } best || await parts.Together.DesignOf(row, cancel) is not { } design)
             return Results.NotFound();
         return Results.Content(SheetSvg.Small(design, best), "image/svg+xml");
     }

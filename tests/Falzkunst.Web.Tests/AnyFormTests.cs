@@ -198,7 +198,7 @@ public sealed class AnyFormTests(Studio studio)
         Form("unit", "build?handler=Unit", _ => [("unit", "mm")], (_, _, _) => Task.FromResult(true)),
         Form("undo", "build?handler=Undo", _ => [], (_, _, _) => Task.FromResult(true)),
         Form("redo", "build?handler=Redo", _ => [], (_, _, _) => Task.FromResult(true)),
-        Form("move", "build?handler=Move", _ => [("pieces", "p1"), ("dx", "3"), ("dy", "4")], (_, _, _) => Task.FromResult(true)),
+        Form("move", "build?handler=Move", _ => [("ids", "p1"), ("right", "3"), ("down", "4")], (_, _, _) => Task.FromResult(true)),
         Form("machine", "run?handler=Machine", _ => [], (_, _, _) => Task.FromResult(true)),
         Whole("copy", "Copy", (db, _) => db.Dockets.AnyAsync(x => EF.Functions.ILike(x.Name, "%, copy"))),
         Whole("archive", "Archive", (db, d) => db.Dockets.AnyAsync(x => x.Id == d && x.ArchivedAt != null)),

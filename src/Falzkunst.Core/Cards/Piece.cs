@@ -286,6 +286,10 @@ public sealed record Piece : ICanBeLeftOut
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public PieceNumber Number { get; init; }
 
+    /// <summary>The docket that it came from, where that is not the design's own: see <see cref="Lots"/>. Never stored.</summary>
+    [JsonIgnore]
+    public Guest? Guest { get; init; }
+
     /// <summary>Whether it is no paper but stands for a real thing of its size that goes there (a bottle, a plant, a coin): it is neither cut nor laid
     /// out.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
@@ -316,6 +320,9 @@ public sealed record Piece : ICanBeLeftOut
 
     [JsonIgnore]
     public ImmutableArray<Artwork> Artwork => AllArtwork.IsEmpty ? AllArtwork : Kept.Of(ref _artwork, AllArtwork, static all => all.OfCard());
+
+    /// <summary>How many of it are made of so many cards; of a piece of another docket, of as many as that one makes.</summary>
+    public int NumberFor(int cards) => Number.For(Guest?.Copies ?? cards);
 
     /// <summary>Whether there is something on it that is printed: a picture, or a line that is.</summary>
     [JsonIgnore]
@@ -377,6 +384,7 @@ public sealed record Piece : ICanBeLeftOut
         && (ReferenceEquals(this, o) || (Id == o.Id && Label == o.Label && PlyId == o.PlyId && StockId == o.StockId && Colour == o.Colour && Place == o.Place
         && Shape == o.Shape && Treatments.Same(o.Treatments) && Edges.Same(o.Edges) && AllLines.Same(o.AllLines) && AllArtwork.Same(o.AllArtwork)
         && Folds.Same(o.Folds) && Panels.Same(o.Panels) && Held == o.Held && IsThing == o.IsThing
+        && Number == o.Number && Guest == o.Guest
         && Origin == o.Origin && LeftOut == o.LeftOut));
 
     public override int GetHashCode() => HashCode.Combine(Id, PlyId, Place);

@@ -17,8 +17,11 @@ public static class Fuller
             Sheets = [.. layout.Sheets.Where(l => l.StockId == s.Id).GroupBy(l => l.Size with { Count = 0, Price = null })
                 .Select(g => g.First().Size with { Count = g.Count() })],
         })];
-        var byArea = design.Papers.GroupBy(p => Stocks.For(p, same)?.Id).Select(g => (Used: layout.Sheets.Where(s => s.StockId == g.Key)
-            .Sum(s => s.Size.UsableWidth.Mm * s.Size.UsableHeight.Mm), One: g.Sum(p => p.AreaMm2 * p.Number.PerCard))).Where(t => t.One > 0).ToList();
+        // Of other dockets as many are made as before.
+        var byArea = design.Papers.GroupBy(p => Stocks.For(p, same)?.Id).Select(g => (
+            Used: layout.Sheets.Where(s => s.StockId == g.Key).Sum(s => s.Size.UsableWidth.Mm * s.Size.UsableHeight.Mm)
+                - g.Where(p => p.Guest is not null).Sum(p => p.AreaMm2 * p.NumberFor(layout.Copies)),
+            One: g.Where(p => p.Guest is null).Sum(p => p.AreaMm2 * p.Number.PerCard))).Where(t => t.One > 0).ToList();
         if (!layout.Unplaced.IsEmpty || byArea.Count == 0) return layout.Copies;
         most = (int)Math.Min(most, byArea.Min(t => t.Used / t.One));
         var (fits, tooMany) = (layout.Copies, most + 1);

@@ -34,7 +34,7 @@ public sealed class HandSheet
     /// <param name="gap">What pieces keep from each other where nothing is printed.</param>
     public static HandSheet Of(Design design, SheetPlan sheet, Length gap)
     {
-        var kept = sheet.Printed?.GapOf(gap) ?? gap;
+        var kept = sheet.GapOf(gap);
         var pieces = ImmutableArray.CreateBuilder<Lying>(sheet.Pieces.Length);
         var turned = new Dictionary<(string, double, bool), Turned>();
         foreach (var p in sheet.Pieces)

@@ -46,7 +46,7 @@ public static class LayoutCheck
         var seen = layout.Sheets.SelectMany(s => s.Pieces.Select(p => p.Which)).Concat(layout.NotCut).GroupBy(p => p)
             .ToDictionary(g => g.Key, g => g.Count());
         foreach (var piece in design.Papers)
-            for (var copy = 1; copy <= piece.Number.For(layout.Copies); copy++)
+            for (var copy = 1; copy <= piece.NumberFor(layout.Copies); copy++)
                 if (seen.GetValueOrDefault(new(piece.Id, copy)) is not 1 and var n) faults.Add($"{piece.Label}, copy {copy}, is there {n} times.");
         return faults.ToImmutable();
     }
@@ -90,7 +90,7 @@ public static class LayoutCheck
         {
             if (design.Piece(p.PieceId) is not { } piece) continue;
             var path = piece.Outline.Transform(p.ToSheet);
-            if (reach.IsEmpty) reach = path.Bounds.Grown((sheet.Printed?.GapOf(gap) ?? gap).Mm + 1);
+            if (reach.IsEmpty) reach = path.Bounds.Grown(sheet.GapOf(gap).Mm + 1);
             if (reach.Touches(path.Bounds)) laid.Insert(0, new(piece.Label, p.Copy, Region.Of(path, 0.002)));
         }
 
@@ -101,7 +101,7 @@ public static class LayoutCheck
     private static void OnSheet(ImmutableArray<string>.Builder faults, string name, SheetPlan sheet, Length gap, List<Laid> laid, int from = 0)
     {
         var (size, printed) = (sheet.Size, sheet.Printed);
-        OnSheet(faults, name, size.Width, size.Height, printed?.MarginOn(size) ?? size.Margin, printed?.GapOf(gap) ?? gap,
+        OnSheet(faults, name, size.Width, size.Height, printed?.MarginOn(size) ?? size.Margin, sheet.GapOf(gap),
             [.. (printed?.KeptFree ?? []).Select(k => Region.Of(k))], size.Outline, laid, from);
     }
 

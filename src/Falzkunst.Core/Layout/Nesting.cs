@@ -8,6 +8,9 @@ public sealed record NestPiece(string Id, VectorPath Path, int Count, Turns Turn
 {
     private (VectorPath Of, double AreaMm2)? _area;
 
+    /// <summary>Which card it belongs to, where those of several are laid out: what repeats is looked for of each.</summary>
+    public int Set { get; init; }
+
     internal double AreaMm2
     {
         get

@@ -19,7 +19,7 @@ internal sealed class PinnedSheets
         _outlines = design.Papers.ToImmutableDictionary(p => p.Id, p => p.Outline);
         if (kept is null) return;
         var taken = Sheets.SelectMany(s => s.Sheet.Pieces.Select(p => p.Which)).Concat(kept.Beside).ToLookup(w => w.PieceId, w => w.Copy);
-        foreach (var of in taken) _left[of.Key] = [.. Enumerable.Range(1, design.Piece(of.Key)?.Number.For(kept.Copies) ?? 0).Except(of)];
+        foreach (var of in taken) _left[of.Key] = [.. Enumerable.Range(1, design.Piece(of.Key)?.NumberFor(kept.Copies) ?? 0).Except(of)];
     }
 
     /// <summary>Each with what is pinned on it, and the name that the engine knows it by.</summary>

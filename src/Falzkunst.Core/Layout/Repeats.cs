@@ -16,8 +16,15 @@ public static class Repeats
     /// <summary>Lays out, in about the time of the request. Cancelled, it gives the best so far.</summary>
     public static NestResult Run(NestRequest request, TimeProvider clock, IProgress<NestProgress>? progress = null, CancellationToken cancel = default)
     {
-        var sets = request.Pieces.Aggregate(0, (g, p) => Gcd(g, p.Count));
-        if (sets < 2 || request.Sheets.IsEmpty) return NestEngine.Run(request, clock, progress, cancel);
+        if (request.Sheets.IsEmpty) return NestEngine.Run(request, clock, progress, cancel);
+        var cards = request.Pieces.GroupBy(p => p.Set).Select(g => request with { Pieces = [.. g] }).ToList();
+        return cards.Count > 1 ? OfSeveral(request, cards, clock, progress, cancel) : OfOne(request, clock, progress, cancel);
+    }
+
+    private static NestResult OfOne(NestRequest request, TimeProvider clock, IProgress<NestProgress>? progress, CancellationToken cancel)
+    {
+        var sets = SetsOf(request);
+        if (sets < 2) return NestEngine.Run(request, clock, progress, cancel);
         var started = clock.GetTimestamp();
         NestResult? best = null;
         progress?.Report(new(0, null, "looking for sheets that repeat"));
@@ -30,10 +37,7 @@ public static class Repeats
         // What all areas together need can't be beaten.
         if (best is not null && (request.SetsTogether || cancel.IsCancellationRequested || best.SheetIds.Length <= Least(request))) return best;
         var whole = NestEngine.Run(request with { Time = request.Time * (best is null ? 0.7 : 0.4) }, clock, new Share(progress, 0.6, 0.4), cancel);
-        // Equal sheets are worth more than a shorter last one, but not a sheet.
-        return best is null || whole.Unplaced.Length < best.Unplaced.Length
-            || (whole.Unplaced.Length == best.Unplaced.Length && whole.Price < best.Price - 1e-9)
-            ? whole : best;
+        return best is null ? whole : Better(best, whole);
 
         NestResult Own() => NestEngine.Run(Sets(request, sets, 1) with { Time = request.Time / 2 }, clock, new Share(progress, 0.2, 0.4), cancel);
 
@@ -41,16 +45,121 @@ public static class Repeats
         NestResult Times(NestResult these, int many)
         {
             const double Rest = 0.2;
-            var uses = these.SheetIds.CountBy(id => id).ToDictionary();
-            var times = Math.Min(sets / many, uses.Min(u => request.Sheets.First(s => s.Id == u.Key).Count / u.Value));
+            var times = Math.Min(sets / many, TimesOf(these, request.Sheets));
             var left = sets - times * many;
             var rest = left == 0 ? null : NestEngine.Run(Sets(request, sets, left) with
             {
-                Sheets = [.. request.Sheets.Select(s => s with { Count = s.Count - times * uses.GetValueOrDefault(s.Id) })],
+                Sheets = Without(request.Sheets, these, times),
                 Time = request.Time * Rest,
             }, clock, new Share(progress, 0.4, Rest), cancel);
-            return Repeated(request, these, times, rest);
+            return Joined(request, [(these, times), .. rest is null ? [] : new[] { (rest, 1) }]);
         }
+    }
+
+    /// <summary>Lays out the cards of several dockets: sheets full of each of them that repeat, and what is left over of all together; or all at once, where
+    /// that takes fewer.</summary>
+    private static NestResult OfSeveral(NestRequest request, List<NestRequest> cards, TimeProvider clock, IProgress<NestProgress>? progress,
+        CancellationToken cancel)
+    {
+        const double Rest = 0.3, Whole = 0.4;
+        if (request.SetsTogether) return WholeCards(request, cards, clock, progress, cancel);
+        var parts = new List<(NestResult Of, int Times)>();
+        var (sheets, over) = (request.Sheets, ImmutableArray.CreateBuilder<NestPiece>());
+        progress?.Report(new(0, null, "looking for sheets that repeat"));
+        foreach (var card in cards)
+        {
+            var (sets, taken) = (SetsOf(card), 0);
+            // Where one sheet takes them all, others may share it.
+            if (sets > 1 && Most(card with { Sheets = sheets, Time = request.Time / cards.Count }, sets, clock, cancel) is var (_, one, many)
+                && many > 0 && many < sets && Math.Min(sets / many, TimesOf(one, sheets)) is > 0 and var times)
+            {
+                taken = times * many;
+                parts.Add((one, times));
+                sheets = Without(sheets, one, times);
+            }
+
+            if (taken < sets) over.AddRange(Sets(card, sets, sets - taken).Pieces);
+        }
+
+        var rest = over.Count == 0 ? null : NestEngine.Run(request with { Pieces = over.ToImmutable(), Sheets = sheets, Time = request.Time * Rest },
+            clock, new Share(progress, 0.2, Rest), cancel);
+        if (rest is not null) parts.Add((rest, 1));
+        var best = Joined(request, parts);
+        progress?.Report(NestProgress.Of(0.2 + Rest, best, "sheets that repeat"));
+        if (cancel.IsCancellationRequested || best.SheetIds.Length <= Least(request)) return best;
+        return Better(best, OfOne(request with { Time = request.Time * Whole }, clock, new Share(progress, 0.2 + Rest, Whole), cancel));
+    }
+
+    /// <summary>Sheets that bear whole cards, of one docket or several: each takes as many of the first as it has room for, then of the next, and is repeated
+    /// as often as there are so many. A card that no sheet takes whole gets sheets of its own.</summary>
+    private static NestResult WholeCards(NestRequest request, List<NestRequest> cards, TimeProvider clock, IProgress<NestProgress>? progress,
+        CancellationToken cancel)
+    {
+        var parts = new List<(NestResult Of, int Times)>();
+        var sheets = request.Sheets;
+        var sets = cards.ConvertAll(SetsOf);
+        int[] left = [.. sets];
+        while (left.Sum() > 0 && !cancel.IsCancellationRequested
+            && sheets.Where(s => s.Count > 0).Select(Full).Where(f => f.One is not null).MaxBy(f => f.Area / f.Sheet.Price) is { One: { } one } full)
+        {
+            var times = Math.Min(full.Sheet.Count, Enumerable.Range(0, left.Length).Where(i => full.Many[i] > 0).Min(i => left[i] / full.Many[i]));
+            parts.Add((one, times));
+            sheets = Without(sheets, one, times);
+            for (var i = 0; i < left.Length; i++) left[i] -= times * full.Many[i];
+            progress?.Report(new(1 - left.Sum() / (double)sets.Sum(), null, "whole cards on each sheet"));
+        }
+
+        for (var i = 0; i < cards.Count; i++)
+        {
+            if (left[i] == 0) continue;
+            var own = OfOne(Sets(cards[i], sets[i], left[i]) with { Sheets = sheets, Time = request.Time / cards.Count }, clock, null, cancel);
+            parts.Add((own, 1));
+            sheets = Without(sheets, own, 1);
+        }
+
+        return Joined(request, parts);
+
+        (NestSheet Sheet, int[] Many, NestResult? One, double Area) Full(NestSheet sheet)
+        {
+            var (many, area) = (new int[left.Length], 0.0);
+            NestResult? one = null;
+            for (var i = 0; i < left.Length; i++)
+            {
+                for (; many[i] < left[i] && !cancel.IsCancellationRequested; many[i]++)
+                {
+                    ImmutableArray<NestPiece> pieces =
+                        [.. cards.SelectMany((c, k) => Sets(c, Math.Max(1, sets[k]), many[k] + (k == i ? 1 : 0)).Pieces).Where(p => p.Count > 0)];
+                    if (OnOne(request with { Pieces = pieces }, sheet, Quick, clock, cancel) is not { } found) break;
+                    (one, area) = (found, pieces.Sum(p => p.AreaMm2 * p.Count));
+                }
+            }
+
+            return (sheet, many, one, area);
+        }
+    }
+
+    /// <summary>All that is asked for on one sheet; null where it does not take it.</summary>
+    private static NestResult? OnOne(NestRequest request, NestSheet sheet, TimeSpan time, TimeProvider clock, CancellationToken cancel)
+    {
+        var found = NestEngine.Run(request with { Sheets = [sheet with { Count = 1 }], Time = time, StopsWhenAllFit = true }, clock, null, cancel);
+        return found.Unplaced.IsEmpty ? found : null;
+    }
+
+    /// <summary>Equal sheets are worth more than a shorter last one, but not a sheet.</summary>
+    private static NestResult Better(NestResult repeated, NestResult whole) => whole.Unplaced.Length < repeated.Unplaced.Length
+        || (whole.Unplaced.Length == repeated.Unplaced.Length && whole.Price < repeated.Price - 1e-9) ? whole : repeated;
+
+    private static int SetsOf(NestRequest request) => request.Pieces.Aggregate(0, (g, p) => Gcd(g, p.Count));
+
+    /// <summary>How often there are the sheets that a layout takes.</summary>
+    private static int TimesOf(NestResult these, ImmutableArray<NestSheet> sheets) =>
+        these.SheetIds.CountBy(id => id).Min(u => sheets.First(s => s.Id == u.Key).Count / u.Value);
+
+    /// <summary>What is left of the sheets when a layout took some, so many times.</summary>
+    private static ImmutableArray<NestSheet> Without(ImmutableArray<NestSheet> sheets, NestResult these, int times)
+    {
+        var uses = these.SheetIds.CountBy(id => id).ToDictionary();
+        return [.. sheets.Select(s => s with { Count = s.Count - times * uses.GetValueOrDefault(s.Id) })];
     }
 
     /// <summary>The request for some of its sets.</summary>
@@ -98,32 +207,29 @@ public static class Repeats
 
         return best;
 
-        NestResult? Fits(NestSheet sheet, int times, TimeSpan time)
-        {
-            var found = NestEngine.Run(Sets(request, sets, times) with
-            {
-                Sheets = [sheet with { Count = 1 }],
-                Time = time,
-                StopsWhenAllFit = true,
-            }, clock, null, cancel);
-            return found.Unplaced.IsEmpty ? found : null;
-        }
+        NestResult? Fits(NestSheet sheet, int times, TimeSpan time) => OnOne(Sets(request, sets, times), sheet, time, clock, cancel);
     }
 
-    /// <summary>Sheets so many times, and the rest after them.</summary>
-    private static NestResult Repeated(NestRequest request, NestResult one, int times, NestResult? rest)
+    /// <summary>Layouts one after the other, each so many times; copies are numbered as they come.</summary>
+    private static NestResult Joined(NestRequest request, IReadOnlyList<(NestResult Of, int Times)> parts)
     {
         var copies = request.Pieces.ToDictionary(p => p.Id, _ => 0);
         var placements = ImmutableArray.CreateBuilder<Placement>();
-        var (each, first) = (one.SheetIds.Length, times * one.SheetIds.Length);
-        for (var time = 0; time < times; time++)
-            foreach (var p in one.Placements) placements.Add(p with { Sheet = time * each + p.Sheet, Copy = ++copies[p.Piece] });
-        foreach (var p in rest?.Placements ?? []) placements.Add(p with { Sheet = first + p.Sheet, Copy = ++copies[p.Piece] });
-        var unplaced = rest?.Unplaced.Select(u => u with { Copy = ++copies[u.Piece] }).ToImmutableArray() ?? [];
-        return NestResult.Of(request, placements.ToImmutable(), unplaced,
-            [.. Enumerable.Repeat(one.SheetIds, times).SelectMany(ids => ids), .. rest?.SheetIds ?? []])
-            with
-        { Discarded = [.. one.Discarded, .. rest?.Discarded ?? []] };
+        var sheets = ImmutableArray.CreateBuilder<string>();
+        foreach (var (of, times) in parts)
+        {
+            for (var time = 0; time < times; time++)
+            {
+                foreach (var p in of.Placements) placements.Add(p with { Sheet = sheets.Count + p.Sheet, Copy = ++copies[p.Piece] });
+                sheets.AddRange(of.SheetIds);
+            }
+        }
+
+        ImmutableArray<Unplaced> unplaced = [.. parts.SelectMany(p => p.Of.Unplaced).Select(u => u with { Copy = ++copies[u.Piece] })];
+        return NestResult.Of(request, placements.ToImmutable(), unplaced, sheets.ToImmutable()) with
+        {
+            Discarded = [.. parts.SelectMany(p => p.Of.Discarded)],
+        };
     }
 
     /// <summary>The progress of a part of the work.</summary>

@@ -77,7 +77,9 @@ public static class Savings
     private static IEnumerable<string> Keys(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, Box reach)
     {
         yield return "again";
-        if (design.Print is { Marks: { } marks } print)
+        // A change of the card is a change of one docket: where several share their sheets, only the sheets can be others.
+        var shared = design.Papers.Any(p => p.Guest is not null);
+        if (!shared && design.Print is { Marks: { } marks } print)
         {
             foreach (var kind in Enum.GetValues<MarkKind>())
                 if (kind != marks) yield return $"marks {kind.Word()}";
@@ -85,7 +87,7 @@ public static class Savings
             if (print.Inset.Mm > near + 0.01) yield return "inset 5";
         }
 
-        if (design.Print is { Bleed.Mm: > 1.01 }) yield return "bleed 1";
+        if (!shared && design.Print is { Bleed.Mm: > 1.01 }) yield return "bleed 1";
         var used = design.Papers.Select(p => Stocks.For(p, drawer)).OfType<Stock>().Distinct().ToList();
         if (used.Exists(s => s.Sheets.Any(q => q.Margin.Mm > 1.01))) yield return "margin 1";
         var several = Several(layout);
@@ -98,7 +100,7 @@ public static class Savings
             yield return string.Create(CultureInfo.InvariantCulture, $"sheets {width} {height}");
         }
 
-        foreach (var percent in Percents) yield return string.Create(CultureInfo.InvariantCulture, $"size {percent}");
+        foreach (var percent in shared ? [] : Percents) yield return string.Create(CultureInfo.InvariantCulture, $"size {percent}");
     }
 
     private static (Design Design, IReadOnlyList<Stock> Drawer)? Changed(string key, Design design, IReadOnlyList<Stock> drawer, DocketLayout layout)
@@ -147,7 +149,7 @@ public static class Savings
             var now = layout.Sheets.Count(s => s.StockId == group.Key?.Id);
             if (now < 2) continue;
             var room = group.Key!.Sheets.Max(s => s.UsableWidth.Mm * s.UsableHeight.Mm);
-            if (group.Sum(p => p.AreaMm2 * p.Number.For(layout.Copies)) <= room * (now - 1)) return true;
+            if (group.Sum(p => p.AreaMm2 * p.NumberFor(layout.Copies)) <= room * (now - 1)) return true;
         }
 
         return false;

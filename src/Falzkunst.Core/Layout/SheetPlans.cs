@@ -48,6 +48,15 @@ public sealed record SheetPlan(string StockId, string StockName, SheetSize Size,
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public PrintedSheet? Printed { get; init; }
 
+    /// <summary>What its pieces were asked to keep from each other, where that is more than on other sheets: they are of several dockets.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    [JsonPropertyName("GapMm")]
+    public Length? Wider { get; init; }
+
+    /// <summary>What its pieces keep from each other.</summary>
+    /// <param name="usual">Of the layout that it is of.</param>
+    public Length GapOf(Length usual) => Printed?.GapOf(Wider ?? usual) ?? Wider ?? usual;
+
     /// <summary>Whether another sheet is of the same stock and size, and its pieces match these one by one.</summary>
     public bool Matches(SheetPlan other, Func<PlacedPiece, PlacedPiece, bool> areLike) => StockId == other.StockId && Size == other.Size
         && Pieces.Length == other.Pieces.Length && Pieces.Zip(other.Pieces).All(t => areLike(t.First, t.Second));
@@ -165,7 +174,7 @@ public static class SheetPlans
             var stock = group.Key;
             if (stock is null)
             {
-                unplaced.AddRange(group.SelectMany(p => Enumerable.Range(1, p.Number.For(settings.Copies))
+                unplaced.AddRange(group.SelectMany(p => Enumerable.Range(1, p.NumberFor(settings.Copies))
                     .Select(c => new Unplaced(p.Id, c, "there is no stock in the drawer"))));
                 continue;
             }
@@ -173,7 +182,7 @@ public static class SheetPlans
             var share = (double)group.Count() / papers.Length;
             if (Unmarked(design.Print, stock, group, settings) is { } fault)
             {
-                unplaced.AddRange(group.SelectMany(p => Enumerable.Range(1, p.Number.For(settings.Copies)).Select(c => new Unplaced(p.Id, c, fault))));
+                unplaced.AddRange(group.SelectMany(p => Enumerable.Range(1, p.NumberFor(settings.Copies)).Select(c => new Unplaced(p.Id, c, fault))));
                 continue;
             }
 
@@ -241,32 +250,40 @@ public static class SheetPlans
     public static NestRequest RequestFor(Design design, Stock stock, IEnumerable<Piece> pieces, LayoutSettings settings)
     {
         var sheets = ImmutableArray.CreateBuilder<NestSheet>();
-        var (print, rules) = (design.Print, design.Laying);
-        var gap = rules.Gap;
+        var (print, asked) = (design.Print, GapOn(design, pieces));
+        var gap = asked;
         for (var i = 0; i < stock.Sheets.Length; i++)
         {
             var size = stock.Sheets[i];
             var printed = PrintedSheet.Of(print, pieces, size, settings.MarksOnAll);
             if (printed?.Marks?.Fault() is not null) continue;
-            gap = printed?.GapOf(rules.Gap) ?? rules.Gap;
+            gap = printed?.GapOf(asked) ?? asked;
             // What is printed needs a whole sheet: a printer takes no other.
             if (printed is not null && size.IsOffCut) continue;
             sheets.Add(SheetOf($"{i}", size, printed) with { Count = size.Count, Price = PriceOf(size, stock) });
         }
 
-        return new(gap, sheets.ToImmutable(), [.. pieces.Select(p => PieceOf(p, stock, rules, p.Number.For(settings.Copies)))])
+        return new(gap, sheets.ToImmutable(), [.. pieces.Select(p => PieceOf(p, stock, RulesOf(design, p), p.NumberFor(settings.Copies)))])
         {
             Seed = settings.Seed,
             Time = settings.Time,
             Rounds = settings.Rounds,
-            SetsTogether = rules.CardsTogether,
+            SetsTogether = pieces.Any(p => RulesOf(design, p).CardsTogether),
         };
     }
+
+    private static LayingRules RulesOf(Design design, Piece piece) => piece.Guest?.Laying ?? design.Laying;
+
+    /// <summary>What pieces that share sheets keep from each other: the most that one of their dockets asks.</summary>
+    private static Length GapOn(Design design, IEnumerable<Piece> pieces) => pieces.Max(p => RulesOf(design, p).Gap);
 
     /// <summary>A piece as the engine knows it: what is folded keeps its fold along the grain, and is turned head to foot at most.</summary>
     private static NestPiece PieceOf(Piece piece, Stock stock, LayingRules rules, int count) =>
         new(piece.Id, piece.Outline.Transform(Grains.Lie(piece, stock.Grain)), count,
-            Grains.Keeps(piece, stock.Grain) && rules.Turns != Turns.None ? Turns.Half : rules.Turns, rules.FaceDown && piece.IsPlain);
+            Grains.Keeps(piece, stock.Grain) && rules.Turns != Turns.None ? Turns.Half : rules.Turns, rules.FaceDown && piece.IsPlain)
+        {
+            Set = piece.Guest?.Docket ?? 0,
+        };
 
     /// <summary>A sheet as the engine knows it, one of it.</summary>
     internal static NestSheet SheetOf(string id, SheetSize size, PrintedSheet? printed) =>
@@ -302,6 +319,7 @@ public static class SheetPlans
             yield return new(stock.Id, stock.Name, size, [.. on[i]], on[i].Sum(p => areas[p.PieceId]) / (size.Width.Mm * size.Height.Mm))
             {
                 Printed = PrintedSheet.Of(design.Print, pieces, size, settings.MarksOnAll),
+                Wider = GapOn(design, pieces) is var gap && gap == design.Laying.Gap ? null : gap,
             };
         }
     }

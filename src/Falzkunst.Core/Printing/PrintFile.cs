@@ -50,7 +50,7 @@ public static class PrintFile
             var placed = plan.Pieces.Select(p => (design.Piece(p.PieceId), p.ToSheet)).Where(p => p.Item1 is not null)
                 .Select(p => (Piece: p.Item1!, p.ToSheet, Outline: p.Item1!.Outline.Transform(p.ToSheet))).ToList();
             // Half of what lies between two pieces is each one's own.
-            var half = Math.Min(print.Bleed.Mm, (plan.Printed?.GapOf(layout.Gap) ?? layout.Gap).Mm / 2);
+            var half = Math.Min(print.Bleed.Mm, plan.GapOf(layout.Gap).Mm / 2);
             var own = placed.ConvertAll(p => new Lazy<VectorPath>(() => VectorPath.Joined(Outsets.Of(p.Outline, half))));
             var pieces = ImmutableArray.CreateBuilder<PieceOnSheet>();
             var free = plan.Printed?.KeptFree ?? [];

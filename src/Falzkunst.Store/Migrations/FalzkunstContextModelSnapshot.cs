@@ -209,6 +209,9 @@ namespace Falzkunst.Store.Migrations
                     b.Property<DateTimeOffset?>("DeletedAt")
                         .HasColumnType("timestamp with time zone");
 
+                    b.Property<Guid?>("LaidWithId")
+                        .HasColumnType("uuid");
+
                     b.Property<Guid?>("MachineId")
                         .HasColumnType("uuid");
 
@@ -230,6 +233,8 @@ namespace Falzkunst.Store.Migrations
                         .HasColumnType("uuid");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("LaidWithId");
 
                     b.HasIndex("StudioId", "Number")
                         .IsUnique();
@@ -1218,6 +1223,11 @@ namespace Falzkunst.Store.Migrations
 
             modelBuilder.Entity("Falzkunst.Store.Docket", b =>
                 {
+                    b.HasOne("Falzkunst.Store.Docket", null)
+                        .WithMany()
+                        .HasForeignKey("LaidWithId")
+                        .OnDelete(DeleteBehavior.SetNull);
+
                     b.HasOne("Falzkunst.Store.Studio", null)
                         .WithMany()
                         .HasForeignKey("StudioId")
@@ -1266,6 +1276,35 @@ namespace Falzkunst.Store.Migrations
                         .HasForeignKey("StudioId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
+
+                    b.OwnsMany("Falzkunst.Store.LaidDocket", "With", b1 =>
+                        {
+                            b1.Property<Guid>("LayoutRowId");
+
+                            b1.Property<int>("__synthesizedOrdinal")
+                                .ValueGeneratedOnAdd();
+
+                            b1.Property<int>("Copies");
+
+                            b1.Property<Guid>("DocketId");
+
+                            b1.Property<int>("Number");
+
+                            b1.Property<Guid>("RevisionId");
+
+                            b1.HasKey("LayoutRowId", "__synthesizedOrdinal");
+
+                            b1.ToTable("Layouts");
+
+                            b1
+                                .ToJson("With")
+                                .HasColumnType("jsonb");
+
+                            b1.WithOwner()
+                                .HasForeignKey("LayoutRowId");
+                        });
+
+                    b.Navigation("With");
                 });
 
             modelBuilder.Entity("Falzkunst.Store.MachineRow", b =>

@@ -30,7 +30,16 @@ public sealed class AnyLayoutTests
     {
         var request = Any(seed);
         var result = Repeats.Run(request, TimeProvider.System);
-        return LayoutCheck.Faults(request, result).Concat(result.Discarded).Select(fault => $"{seed}: {fault}");
+        var faults = LayoutCheck.Faults(request, result).Concat(result.Discarded).Select(fault => $"{seed}: {fault}");
+        if (seed % 4 != 0) return faults;
+        // The same, as the pieces of several cards.
+        var several = request with
+        {
+            Pieces = [.. request.Pieces.Select((p, i) => p with { Set = i % 3, Count = p.Count * (1 + i % 2) })],
+            SetsTogether = seed % 8 == 0,
+        };
+        var shared = Repeats.Run(several, TimeProvider.System);
+        return faults.Concat(LayoutCheck.Faults(several, shared).Concat(shared.Discarded).Select(fault => $"{seed}, several: {fault}"));
     }
 
     private static NestRequest Any(int seed)

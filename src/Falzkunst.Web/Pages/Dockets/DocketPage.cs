@@ -31,6 +31,15 @@ public abstract class DocketPage(DocketParts parts) : PageModel
 
     public Docket Docket { get; private set; } = null!;
 
+    /// <summary>The docket on whose sheets the pieces of this one go; null where it has its own.</summary>
+    public Docket? Leader { get; private set; }
+
+    /// <summary>The dockets whose pieces go on the same sheets, besides the one that has them.</summary>
+    public IReadOnlyList<Docket> Companions { get; private set; } = [];
+
+    /// <summary>The docket that has the sheets which the pieces of this one go on.</summary>
+    protected Docket OfSheets => Leader ?? Docket;
+
     public Design? Design { get; private set; }
 
     public List<Stock> Stocks { get; private set; } = [];
@@ -39,6 +48,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
 
     public int FindingIndex { get; private set; }
 
+    /// <summary>The newest layout of the sheets that its pieces go on.</summary>
     public LayoutRow? Layout { get; private set; }
 
     /// <summary>The layout itself, read once.</summary>
@@ -131,6 +141,8 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         }
 
         Stocks = await parts.Drawer.Stocks(cancel);
+        Leader = await parts.Together.LeaderOf(Docket, cancel);
+        Companions = await parts.Together.With(OfSheets.Id, cancel);
         var cardOnly = HttpMethods.IsGet(Request.Method) && Request.Headers[PartHeader] == "card" && Card.Length > 0;
         if (!cardOnly) await Find(cancel);
         if (HttpMethods.IsGet(Request.Method) && !cardOnly) await Show(cancel);
@@ -252,8 +264,8 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     protected bool ReadWay(string? text, out Length length, out string error) =>
         LengthText.TryRead(string.IsNullOrWhiteSpace(text) ? "0" : text, LengthUnit, out length, out error);
 
-    /// <summary>Whether a layout is of what the docket and the drawer are now.</summary>
-    protected bool IsCurrent(LayoutRow layout) => layout.MadeFrom == LayoutJob.MadeFrom(Docket.CurrentRevisionId, Docket.Copies, Stocks);
+    /// <summary>Whether a layout is of what the docket, those with it, and the drawer are now.</summary>
+    protected bool IsCurrent(LayoutRow layout) => layout.MadeFrom == LayoutJob.MadeFrom(OfSheets.CurrentRevisionId, OfSheets.Copies, Stocks, Companions);
 
     /// <summary>To the page that was looked at, so that a reload never repeats a change.</summary>
     protected IActionResult Back(string? notice = null)
@@ -352,14 +364,14 @@ public abstract class DocketPage(DocketParts parts) : PageModel
 
     private async Task Show(CancellationToken cancel)
     {
-        Layout = await parts.LatestLayout(Docket.Id, cancel);
+        Layout = await parts.LatestLayout(OfSheets.Id, cancel);
         Laid = LayoutJob.Read(Layout);
         LayoutIsCurrent = Layout is not null && IsCurrent(Layout);
         (UndoWhat, RedoWhat) = await parts.Revisions.Steps(Docket, cancel);
-        var lastRun = await parts.Db.Runs.AsNoTracking().Where(r => r.DocketId == Docket.Id).OrderByDescending(r => r.StartedAt).FirstOrDefaultAsync(cancel);
+        var lastRun = await parts.Db.Runs.AsNoTracking().Where(r => r.DocketId == OfSheets.Id).OrderByDescending(r => r.StartedAt).FirstOrDefaultAsync(cancel);
         var doneSheets = Layout is null ? 0 : (await parts.ByHand.CutSheets(Layout, cancel)).Count;
         var facts = new DocketFacts(Design, await parts.Db.SourceFiles.CountAsync(f => f.DocketId == Docket.Id, cancel), Stops, Layout, Laid, LayoutIsCurrent,
-            lastRun, doneSheets, Stocks, IsInspecting);
+            lastRun, doneSheets, Stocks, IsInspecting, Leader?.Number);
         foreach (var stage in Dockets.Stage.All)
         {
             var state = stage.Of(facts);

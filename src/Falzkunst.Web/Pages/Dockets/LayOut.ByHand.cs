@@ -42,28 +42,28 @@ public sealed partial class LayOutModel
     {
         if (!ReadWay(right, out var across, out var error) || !ReadWay(down, out var along, out error)) return Back(error);
         if (!double.IsFinite(turn) || Math.Abs(turn) > 3600) return Back("A piece is turned by up to 3,600 degrees.");
-        return await ByHandly(layout, l => PieceCopy.Read(Chosen) is { } which
-            ? ByHand.Move(Design!, l, which, Angle.FromDegrees(turn), new(across.Mm, along.Mm)) : NothingChosen, cancel);
+        return await ByHandly(layout, (design, l) => PieceCopy.Read(Chosen) is { } which
+            ? ByHand.Move(design, l, which, Angle.FromDegrees(turn), new(across.Mm, along.Mm)) : NothingChosen, cancel);
     }
 
     public Task<IActionResult> OnPostPinAsync(Guid layout, bool pinned, CancellationToken cancel) =>
-        ByHandly(layout, l => PieceCopy.Read(Chosen) is { } which ? ByHand.Pin(Design!, l, which, pinned) : NothingChosen, cancel);
+        ByHandly(layout, (design, l) => PieceCopy.Read(Chosen) is { } which ? ByHand.Pin(design, l, which, pinned) : NothingChosen, cancel);
 
     public Task<IActionResult> OnPostPinAllAsync(Guid layout, bool pinned, CancellationToken cancel) =>
-        ByHandly(layout, l => ByHand.PinAll(l, Number - 1, pinned), cancel);
+        ByHandly(layout, (_, l) => ByHand.PinAll(l, Number - 1, pinned), cancel);
 
     public Task<IActionResult> OnPostBesideAsync(Guid layout, CancellationToken cancel) =>
-        ByHandly(layout, l => PieceCopy.Read(Chosen) is { } which ? ByHand.SetBeside(Design!, l, which) : NothingChosen, cancel);
+        ByHandly(layout, (design, l) => PieceCopy.Read(Chosen) is { } which ? ByHand.SetBeside(design, l, which) : NothingChosen, cancel);
 
     /// <param name="to">The sheet, from 1; one more than there are for one more from the drawer.</param>
     /// <param name="x">Where its middle is wanted, in mm of the sheet; null for where there is room.</param>
     public async Task<IActionResult> OnPostPutOnAsync(Guid layout, int to, double? x, double? y, CancellationToken cancel)
     {
         DocketLayout? after = null;
-        var answer = await ByHandly(layout, l =>
+        var answer = await ByHandly(layout, (design, l) =>
         {
             if (PieceCopy.Read(Chosen) is not { } which) return NothingChosen;
-            var done = ByHand.PutOn(Design!, Stocks, l, which, to - 1, x is { } left && y is { } top ? new Point(left, top) : null);
+            var done = ByHand.PutOn(design, Stocks, l, which, to - 1, x is { } left && y is { } top ? new Point(left, top) : null);
             after = done.Layout;
             return done;
         }, cancel);
@@ -75,22 +75,22 @@ public sealed partial class LayOutModel
     private static ByHandResult NothingChosen => new(null, "Choose a piece on a sheet first.");
 
     /// <summary>Makes a change by hand, or says why it can't be made.</summary>
-    private async Task<IActionResult> ByHandly(Guid basedOn, Func<DocketLayout, ByHandResult> change, CancellationToken cancel)
+    private async Task<IActionResult> ByHandly(Guid basedOn, Func<Design, DocketLayout, ByHandResult> change, CancellationToken cancel)
     {
         if (Design is null) return Back("Lay out first.");
         if (await Parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == basedOn && l.DocketId == Docket.Id, cancel) is not { } row
-            || !IsCurrent(row))
+            || !IsCurrent(row) || await Parts.Together.DesignOf(row, cancel) is not { } design)
             return Back("The design, the copies or the drawer changed since: lay out again, then move pieces by hand.");
         if (await Parts.Db.Runs.AnyAsync(r => r.DocketId == Docket.Id && RunRow.Active.Contains(r.State), cancel))
             return Back("A sheet of this docket is on the machine. Wait until it is done, or stop it; then change the layout.");
-        return Back(await Parts.ByHand.Change(Docket, basedOn, change, cancel));
+        return Back(await Parts.ByHand.Change(Docket, basedOn, l => change(design, l), cancel));
     }
 
     /// <summary>Undo here takes back what was done to the layout, as long as there is anything; then what was done to the design.</summary>
     protected override async Task<IActionResult> Step(Guid basedOn, bool undo, CancellationToken cancel)
     {
         var layout = await Parts.LatestLayout(Docket.Id, cancel);
-        if (layout is null || !IsCurrent(layout)) return await base.Step(basedOn, undo, cancel);
+        if (layout is null || Leader is not null || !IsCurrent(layout)) return await base.Step(basedOn, undo, cancel);
         var why = undo ? await Parts.ByHand.Undo(Docket, layout.Id, cancel) : await Parts.ByHand.Redo(Docket, layout.Id, cancel);
         return why?.Length == 0 ? await base.Step(basedOn, undo, cancel) : Back(why);
     }

@@ -11,10 +11,23 @@ public sealed partial class LayOutModel(DocketParts parts) : SheetsPage(parts)
 {
     public override int Stage => 5;
 
-    public DocketLayout? Plan => Laid;
+    /// <summary>The layout, as long as what lies on its sheets can be read.</summary>
+    public DocketLayout? Plan => DesignOfLayout is null ? null : Laid;
+
+    /// <summary>The dockets that could be laid out with this one; null where nobody asked.</summary>
+    public IReadOnlyList<Companion>? Offered { get; private set; }
+
+    /// <summary>How many sheets this docket takes, and those with it, each by itself; null where one of them was never laid out so.</summary>
+    public IReadOnlyList<int>? Alone { get; private set; }
+
+    /// <summary>What is laid out, in words: "12 copies, and docket 46".</summary>
+    public string Asked => Words.Count(Docket.Copies, "copy", "copies") + (Companions.Count == 0 ? ""
+        : $", and {(Companions.Count == 1 ? "docket" : "dockets")} {string.Join(", ", Companions.Select(c => c.Number))}");
 
     /// <summary>The sheets of a stock, equal ones together.</summary>
     public IReadOnlyList<IGrouping<string, Hung>> Wall { get; private set; } = [];
+
+    public string SheetAddress(int number) => Leader is { } leader ? $"/dockets/{leader.Number}/lay-out?sheet={number}" : With("sheet", $"{number}");
 
     /// <summary>The one sheet that is looked at; null for the whole wall.</summary>
     public Hung? One { get; private set; }
@@ -70,14 +83,39 @@ public sealed partial class LayOutModel(DocketParts parts) : SheetsPage(parts)
         return next == Design.Laying ? Back() : await ChangeAndLayOut(basedOn, new SetLaying(next), cancel);
     }
 
+    /// <summary>Shows which dockets could be laid out with this one.</summary>
+    public async Task<IActionResult> OnGetCompanionsAsync(CancellationToken cancel)
+    {
+        if (Design is { } design && Leader is null) Offered = await Parts.Together.Companions(Docket, design, Stocks, cancel);
+        return await Part("_Companions", cancel);
+    }
+
+    /// <summary>Says which dockets go on the sheets of this one, and lays them out.</summary>
+    public async Task<IActionResult> OnPostTogetherAsync(int[] with, CancellationToken cancel)
+    {
+        if (Companions.Select(c => c.Number).Order().SequenceEqual(with.Distinct().Order())) return Back();
+        if (await Parts.Together.Set(Docket, with, Stocks, cancel) is { } why) return Back(why);
+        await Parts.Layouts.Ask(Docket, Parts.Queue, cancel);
+        return Back();
+    }
+
     protected override async Task ReadPage(CancellationToken cancel)
     {
         await ReadLayout(cancel);
-        if (Plan is { } plan && DesignOfLayout is { } design)
+        if (Leader is not null)
+        {
+            // The sheets of the other docket that its pieces lie on.
+            if (Plan is { } its && DesignOfLayout is { } shared && LayoutIsCurrent)
+                Wall = [.. its.Stacks.Where(s => s.Sheet.Pieces.Any(p => shared.Piece(p.PieceId)?.Guest?.Docket == Docket.Number))
+                    .Select(s => new Hung(s, OffCuts.Of(shared, s.Sheet))).GroupBy(h => h.Sheet.StockName)];
+            return;
+        }
+
+        if (Plan is { } plan && DesignOfLayout is { } laidOut)
         {
             // Off-cuts are looked for where they are shown.
-            One = plan.Stacks.Where(s => s.Numbers.Contains(Number)).Select(s => new Hung(s, OffCuts.Of(design, s.Sheet))).FirstOrDefault();
-            if (One is null) Wall = [.. plan.Stacks.Select(s => new Hung(s, OffCuts.Of(design, s.Sheet))).GroupBy(h => h.Sheet.StockId)];
+            One = plan.Stacks.Where(s => s.Numbers.Contains(Number)).Select(s => new Hung(s, OffCuts.Of(laidOut, s.Sheet))).FirstOrDefault();
+            if (One is null) Wall = [.. plan.Stacks.Select(s => new Hung(s, OffCuts.Of(laidOut, s.Sheet))).GroupBy(h => h.Sheet.StockId)];
             else if (await Parts.MachineOf(Docket, cancel) is { } machine) Machine = Store.Drawer.ToCore(machine);
             if (MayChange && await Parts.ByHand.Steps(Layout!, cancel) is var (undo, redo))
             {
@@ -91,8 +129,10 @@ public sealed partial class LayOutModel(DocketParts parts) : SheetsPage(parts)
         var cut = current is null ? [] : await Parts.ByHand.CutSheets(Layout!, cancel);
         var uncut = current?.Sheets.Where((_, i) => !cut.Contains(i)).ToList() ?? [];
         var wanted = await Parts.ByHand.Wanted(Docket.Id, cancel);
-        Drawer = [.. (Design?.Papers ?? []).GroupBy(p => Core.Cards.Stocks.For(p, Stocks)).Where(g => g.Key is not null).Select(g => new Taken(g.Key!,
-            g.Sum(p => p.Number.For(Docket.Copies)), [.. SizesOf(g.Key!, uncut).Select(size => Of(g.Key!.Id, size))]))];
+        if (Companions.Count > 0 && current is not null) Alone = await Parts.Layouts.SheetsAlone([Docket, .. Companions], Stocks, cancel);
+        var design = Companions.Count == 0 ? Design : await Parts.Together.DesignNow(Docket, Companions, cancel) ?? Design;
+        Drawer = [.. (design?.Papers ?? []).GroupBy(p => Core.Cards.Stocks.For(p, Stocks)).Where(g => g.Key is not null).Select(g => new Taken(g.Key!,
+            g.Sum(p => p.NumberFor(Docket.Copies)), [.. SizesOf(g.Key!, uncut).Select(size => Of(g.Key!.Id, size))]))];
 
         (SheetSize, int Used, int ToBuy, Wanted) Of(string stockId, SheetSize size)
         {

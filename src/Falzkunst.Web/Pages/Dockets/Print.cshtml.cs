@@ -70,6 +70,7 @@ public sealed partial class PrintModel(DocketParts parts, Papers papers, Blobs b
         if (Design is { Print: { } print } design)
             Saved = Core.Printing.Seen.Saved(design, print with { UnderOthers = print.UnderOthers ?? PrintSettings.UsualUnderOthers });
         await ReadCalibration(cancel);
+        if (Leader is not null) return;
         await ReadLayout(cancel);
         if (Layout is null || Laid is null || Working || await Parts.PrintSheets(Docket, Layout, cancel) is not { } all) return;
         Sheets = [.. all.Where(s => s.Pieces.Length > 0)];

@@ -72,7 +72,7 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         }
 
         if (Last is { State: WorkState.Done } cut && Laid is { } laid && Layout?.Id == found.Layout.Id
-            && await Parts.Revisions.DesignOf(found.Layout.RevisionId, cancel) is { } design)
+            && await Parts.Together.DesignOf(found.Layout, cancel) is { } design)
         {
             KeptOff = await Parts.Db.Set<SheetRow>().AsNoTracking().FirstOrDefaultAsync(s => s.LeftByRunId == cut.Id, cancel);
             if (KeptOff is null) LeftOf = (OffCuts.Kept(design, laid.Sheets[Sheet], false), OffCuts.Kept(design, laid.Sheets[Sheet], true));
@@ -95,7 +95,7 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
     {
         if (await Parts.Db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == run && r.DocketId == Docket.Id && r.State == WorkState.Done, cancel)
             is not { } row || await Parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == row.LayoutId, cancel) is not { } layout
-            || LayoutJob.Read(layout) is not { } laid || await Parts.Revisions.DesignOf(layout.RevisionId, cancel) is not { } design
+            || LayoutJob.Read(layout) is not { } laid || await Parts.Together.DesignOf(layout, cancel) is not { } design
             || OffCuts.Kept(design, laid.Sheets[row.Sheet], whole) is not { } left) return Back("Nothing of that sheet is worth keeping.");
         await Parts.Drawer.Keep(laid.Sheets[row.Sheet].StockId, run, left, cancel);
         return Back();

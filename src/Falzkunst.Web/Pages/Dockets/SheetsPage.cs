@@ -20,7 +20,7 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
 
     public bool Interrupted => Layout is { State: WorkState.Waiting or WorkState.Working } && Parts.Clock.GetUtcNow() - Layout.SeenAt > Silence;
 
-    /// <summary>The design that the layout was made of, which may be older than the docket's.</summary>
+    /// <summary>The design that the layout was made of, which may be older than the docket's; of all dockets on its sheets.</summary>
     public Design? DesignOfLayout { get; private set; }
 
     /// <param name="rest">Whether what is pinned stays where it lies.</param>
@@ -45,13 +45,24 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
             if (Docket.CurrentRevisionId == before) return done;
         }
 
+        if (await Parts.Together.Fault(Docket, Companions, Stocks, cancel) is { } fault) return Back(fault);
         await Parts.Layouts.Ask(Docket, Parts.Queue, cancel, rest);
+        return LocalRedirect(Address(StagePath));
+    }
+
+    /// <summary>Takes the docket off the sheets that it shares, and lays it out by itself.</summary>
+    public async Task<IActionResult> OnPostLeaveAsync(CancellationToken cancel)
+    {
+        if (Leader is null) return Back();
+        await Parts.Together.Leave(Docket, cancel);
+        Docket.LaidWithId = null;
+        await Parts.Layouts.Ask(Docket, Parts.Queue, cancel);
         return LocalRedirect(Address(StagePath));
     }
 
     public async Task<IActionResult> OnPostStopAsync(CancellationToken cancel)
     {
-        await Parts.Db.Layouts.Where(l => l.DocketId == Docket.Id && (l.State == WorkState.Waiting || l.State == WorkState.Working))
+        await Parts.Db.Layouts.Where(l => l.DocketId == OfSheets.Id && (l.State == WorkState.Waiting || l.State == WorkState.Working))
             .ExecuteUpdateAsync(u => u.SetProperty(l => l.StopAsked, true), cancel);
         return Back();
     }
@@ -101,7 +112,7 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
     }
 
     /// <summary>A part of the card for a script, or the whole page where none asks.</summary>
-    private async Task<IActionResult> Part(string name, CancellationToken cancel)
+    protected async Task<IActionResult> Part(string name, CancellationToken cancel)
     {
         if (Request.Headers.ContainsKey("HX-Request")) return Partial(name, this);
         await ReadPage(cancel);
@@ -145,7 +156,7 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
     }
 
     protected async Task ReadLayout(CancellationToken cancel) =>
-        DesignOfLayout = Layout is null ? null : await Parts.Revisions.DesignOf(Layout.RevisionId, cancel);
+        DesignOfLayout = Layout is null ? null : await Parts.Together.DesignOf(Layout, cancel);
 
     /// <summary>Changes the design, and lays it out again where it was changed.</summary>
     protected async Task<IActionResult> ChangeAndLayOut(Guid basedOn, Edit edit, CancellationToken cancel)

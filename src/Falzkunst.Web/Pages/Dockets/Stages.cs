@@ -6,10 +6,14 @@ using Falzkunst.Store;
 namespace Falzkunst.Web.Pages.Dockets;
 
 /// <summary>What the stages of a docket tell their state from.</summary>
+/// <param name="Leader">The docket on whose sheets its pieces go, which layout and runs are of; null where it has its own.</param>
 public sealed record DocketFacts(Design? Design, int Files, int Stops, LayoutRow? Row, DocketLayout? Plan, bool LayoutIsCurrent, RunRow? LastRun,
-    int DoneSheets, IReadOnlyList<Stock> Drawer, bool IsInspecting)
+    int DoneSheets, IReadOnlyList<Stock> Drawer, bool IsInspecting, int? Leader)
 {
     public bool IsLayingOut => Row is { State: WorkState.Waiting or WorkState.Working };
+
+    /// <summary>Whose sheets they are, where they are another docket's.</summary>
+    public string OnWhose => Leader is { } number ? $", with docket {number}" : "";
 
     /// <summary>Whether there is a layout of what the docket is now.</summary>
     public bool IsLaidOut => Plan is not null && LayoutIsCurrent && !IsLayingOut;
@@ -87,10 +91,10 @@ internal sealed class LayOutStage() : Stage(5, "Lay out", "lay-out")
     {
         if (d.IsLayingOut) return new("laying out …");
         if (d.Row is { State: WorkState.Failed }) return new("could not be done", "is-warn");
-        if (d.Plan is null) return new("not yet", "is-waiting");
-        if (!d.LayoutIsCurrent) return new("out of date", "is-warn");
+        if (d.Plan is null) return new("not yet" + d.OnWhose, "is-waiting");
+        if (!d.LayoutIsCurrent) return new("out of date" + d.OnWhose, "is-warn");
         var uncut = d.Plan.NotCut.Count();
-        return new($"{Words.Count(d.Plan.Sheets.Length, "sheet")}, {d.Plan.Utilisation:P0}{(uncut > 0 ? $", {uncut} not cut" : "")}",
+        return new($"{Words.Count(d.Plan.Sheets.Length, "sheet")}, {d.Plan.Utilisation:P0}{(uncut > 0 ? $", {uncut} not cut" : "")}{d.OnWhose}",
             d.Plan.Unplaced.IsEmpty ? "" : "is-warn");
     }
 }
@@ -103,7 +107,7 @@ internal sealed class RunStage() : Stage(6, "Run", "run")
         if (d.LastRun is { IsActive: true } run) return new(run.Asks.Length > 0 ? "waits for you"
             : $"sheet {run.Sheet + 1} is running", tone);
         if (!d.IsLaidOut) return new("waits for 5", tone);
-        return new(d.DoneSheets > 0 ? $"{d.DoneSheets} of {d.Plan!.Sheets.Length} sheets done" : "ready", tone);
+        return new((d.DoneSheets > 0 ? $"{d.DoneSheets} of {d.Plan!.Sheets.Length} sheets done" : "ready") + d.OnWhose, tone);
     }
 }
 
