@@ -1,5 +1,5 @@
 // How dense layouts are: against an independent packing library (bench/packing.cpp), on the same instances, for the same time; and jigsaws of known best.
-// Usage: node bench/density.mjs against|jigsaws|pieces [first seed]
+// Usage: node bench/density.mjs against|jigsaws|pieces|longer [first seed]
 import { existsSync, mkdirSync, writeFileSync } from "node:fs";
 import { spawnSync } from "node:child_process";
 import { dirname, join } from "node:path";
@@ -82,6 +82,18 @@ function instances(first) {
   return all;
 }
 
+// Of the last sheet, what is in use from whichever side is less, as of the judge's.
+function lastPart(request, ours) {
+  const [s] = request.sheets;
+  const points = ours.placements.filter(p => p.sheet === ours.sheetsUsed - 1).flatMap(p => {
+    const t = p.rotateDeg * Math.PI / 180;
+    return rings(request.pieces.find(q => q.id === p.piece).path).flat().map(([x, y]) =>
+      [x * Math.cos(t) - y * Math.sin(t) + p.dxMm, x * Math.sin(t) + y * Math.cos(t) + p.dyMm]);
+  });
+  const far = k => Math.max(...points.map(p => p[k])) - s.marginMm;
+  return Math.min(far(0) / (s.widthMm - 2 * s.marginMm), far(1) / (s.heightMm - 2 * s.marginMm));
+}
+
 function against(first) {
   const judge = join(samples, "packing");
   if (!existsSync(judge)) throw new Error("Build bench/packing.cpp first; it says how.");
@@ -99,14 +111,7 @@ function against(first) {
     const ours = nest(request, seconds);
     const area = request.pieces.reduce((t, p) => t + p.count
       * rings(p.path).map(areaOf).sort((a, b) => b - a).reduce((u, a, i) => i ? u - a : a, 0), 0);
-    // Of the last sheet, what is in use from whichever side is less, as of the judge's.
-    const points = ours.placements.filter(p => p.sheet === ours.sheetsUsed - 1).flatMap(p => {
-      const t = p.rotateDeg * Math.PI / 180;
-      return rings(request.pieces.find(q => q.id === p.piece).path).flat().map(([x, y]) =>
-        [x * Math.cos(t) - y * Math.sin(t) + p.dxMm, x * Math.sin(t) + y * Math.cos(t) + p.dyMm]);
-    });
-    const far = k => Math.max(...points.map(p => p[k])) - s.marginMm;
-    const part = Math.min(far(0) / (s.widthMm - 2 * s.marginMm), far(1) / (s.heightMm - 2 * s.marginMm));
+    const part = lastPart(request, ours);
     const use = (sheets, part) => area / ((sheets - 1 + part) * (s.widthMm - 2 * s.marginMm) * (s.heightMm - 2 * s.marginMm));
     const a = use(ours.sheetsUsed, part), b = use(its.sheets, its.part);
     if (its.sheets > 0 && !its.missing) (product *= a / b, n++);
@@ -135,11 +140,25 @@ function jigsaws(first) {
   }
 }
 
+function kinds(seed, count) {
+  const next = chance(seed);
+  return { gapMm: 2, sheets: [{ id: "s", widthMm: 305, heightMm: 305, marginMm: 5, count: 200 }],
+    pieces: Array.from({ length: count / 10 }, (_, i) => ({ id: `p${i}`, path: shape(next, 40), count: 10, turns: "quarter" })) };
+}
+
+// What 250 pieces gain by five times as long: measured by rounds, so that it does not matter what else the machine does.
+function longer(first) {
+  for (let k = 0; k < 5; k++) {
+    const request = kinds(first + k, 250);
+    const [short, long] = [40, 200].map(rounds => nest(request, 30, "--rounds", `${rounds}`)).map(r => r.sheetsUsed - 1 + lastPart(request, r));
+    console.log(`250 pieces, seed ${first + k}: ${short.toFixed(3)} sheets, after five times as long ${long.toFixed(3)}: `
+      + `${(100 * (short / long - 1)).toFixed(1)} % more`);
+  }
+}
+
 function pieces(first) {
   for (const [count, seconds] of [[250, 30], [1000, 30]]) {
-    const next = chance(first);
-    const request = { gapMm: 2, sheets: [{ id: "s", widthMm: 305, heightMm: 305, marginMm: 5, count: 200 }],
-      pieces: Array.from({ length: count / 10 }, (_, i) => ({ id: `p${i}`, path: shape(next, 40), count: 10, turns: "quarter" })) };
+    const request = kinds(first, count);
     const begun = Date.now();
     nest(request, 0.01);
     const first1 = (Date.now() - begun) / 1000;
@@ -151,4 +170,4 @@ function pieces(first) {
 }
 
 const [what = "against", seed = "7000"] = process.argv.slice(2);
-({ against, jigsaws, pieces })[what](Number(seed));
+({ against, jigsaws, pieces, longer })[what](Number(seed));

@@ -72,7 +72,8 @@ public sealed class TogetherTests(Studio studio)
         var guest = laid.Sheets[0].Pieces.Single(p => p.Which.PieceId != "p1");
         await v.Get($"{tagsOut}?sheet=1&laid={guest.Which}");
         Assert.Contains($", docket {envelopes}", v.Text);
-        await v.Post($"{tagsOut}?sheet=1&laid={guest.Which}&handler=MovePiece", ("layout", $"{row.Id}"), ("right", "180 mm"), ("down", "250 mm"), ("turn", "0"));
+        await v.Post($"{tagsOut}?sheet=1&laid={guest.Which}&handler=MovePiece", ("layout", $"{row.Id}"), ("right", "180 mm"), ("down", "250 mm"),
+            ("turn", "0"));
         Assert.NotEqual(row.Id, (await Newest(tags)).Row.Id);
         await v.Get($"/dockets/{envelopes}/build?piece=p1");
         for (var i = 0; i < 2; i++)

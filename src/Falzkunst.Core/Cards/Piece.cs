@@ -346,6 +346,10 @@ public sealed record Piece : ICanBeLeftOut
     /// <summary>Whether a ring of the outline has its paper inside.</summary>
     public bool IsOuter(int ring) => ring == 0 || Polygons.SignedArea(Outline.Rings[ring]) > 0;
 
+    /// <summary>The outer edges that are cut, where the piece lies on a sheet.</summary>
+    internal IEnumerable<VectorPath> OuterEdgesOn(Affine toSheet) => Enumerable.Range(0, Edges.Length)
+        .Where(i => IsOuter(i) && Edges[i].Operation == Operation.Cut).Select(i => new VectorPath([Outline.Subpaths[i]]).Transform(toSheet));
+
     public int HoleCount => Enumerable.Range(0, Outline.Subpaths.Length).Count(i => !IsOuter(i));
 
     /// <summary>Its paper, without the holes; exact for curves.</summary>

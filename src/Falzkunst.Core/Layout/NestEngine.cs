@@ -34,6 +34,13 @@ public static class NestEngine
     /// <summary>With more pieces the first fill would take too long.</summary>
     private const int MostAtOnce = 200;
 
+    /// <summary>A layout in which all has a place, with its pieces brought together; the same where that can't be told of them.</summary>
+    internal static NestResult Tidied(NestRequest request, NestResult result)
+    {
+        var tidy = new NestSearch(request, request.Pieces, []).Tidy(result);
+        return LayoutCheck.Faults(request, tidy).IsEmpty ? tidy : result;
+    }
+
     /// <exception cref="ArgumentException">There are more than 20,000 pieces.</exception>
     public static NestResult Run(NestRequest request, TimeProvider clock, IProgress<NestProgress>? progress = null, CancellationToken cancel = default)
     {
@@ -137,7 +144,7 @@ public static class NestEngine
         bool GoesOn() => !either.IsCancellationRequested && !(request.StopsWhenAllFit && filled!.Unplaced.IsEmpty);
 
         // Made when it is asked for first: it reads all shapes once more.
-        NestSearch Search() => search ??= new(request, fill);
+        NestSearch Search() => search ??= new(request, fill.Fitting, fill.TooLarge);
 
         void Say(NestResult now, string does) => progress?.Report(NestProgress.Of(clock.GetElapsedTime(started) / request.Time, now, does));
     }

@@ -20,11 +20,12 @@ internal sealed class NestSearch
     /// <param name="Spots">Where each item lies; on no bay where it has no place.</param>
     private sealed record State(ImmutableArray<int> Kinds, Spot[] Spots, NestResult Result);
 
-    public NestSearch(NestRequest request, BottomLeft fill)
+    /// <param name="fitting">The pieces that fit on a sheet; all others are <paramref name="tooLarge"/>.</param>
+    public NestSearch(NestRequest request, IEnumerable<NestPiece> fitting, ImmutableArray<Unplaced> tooLarge)
     {
-        (_request, _tooLarge) = (request, fill.TooLarge);
+        (_request, _tooLarge) = (request, tooLarge);
         var items = new List<Item>();
-        foreach (var piece in fill.Fitting)
+        foreach (var piece in fitting)
         {
             var shape = Footprint.Of(piece.Path, request.Gap);
             CanSearch &= !shape.IsEmpty;
@@ -103,7 +104,11 @@ internal sealed class NestSearch
         Compaction.Of(_items, bays[last], last, spots, true);
         Compaction.Of(_items, bays[last], last, left, false);
         var paths = _request.Pieces.ToDictionary(p => p.Id, p => p.Path);
-        return new[] { spots, left }.Select(s => StateOf(kinds, s).Result).OrderBy(r => Math.Round(r.Cost, 3)).ThenByDescending(Left).First();
+        return new[] { spots, left }.Select(s => StateOf(kinds, s).Result).OrderBy(r => Math.Round(r.Cost, 3))
+            .ThenByDescending(r => Math.Round(Left(r) / 100)).ThenByDescending(Shared).First();
+
+        double Shared(NestResult r) => !SharedEdges.Allows(_request.Gap) ? 0 : SharedEdges.Saved(r.Placements.Where(p => p.Sheet == r.SheetIds.Length - 1)
+            .SelectMany(p => paths[p.Piece].Transform(p.ToSheet).Subpaths).Select(s => new VectorPath([s]))).Mm;
 
         // What is last may be another sheet than before.
         double Left(NestResult r)

@@ -100,8 +100,9 @@ public static class Repeats
         var sets = cards.ConvertAll(SetsOf);
         int[] left = [.. sets];
         while (left.Sum() > 0 && !cancel.IsCancellationRequested
-            && sheets.Where(s => s.Count > 0).Select(Full).Where(f => f.One is not null).MaxBy(f => f.Area / f.Sheet.Price) is { One: { } one } full)
+            && sheets.Where(s => s.Count > 0).Select(Full).Where(f => f.One is not null).MaxBy(f => f.Area / f.Sheet.Price) is { One: { } found } full)
         {
+            var one = NestEngine.Tidied(Alone(request with { Pieces = full.Pieces }, full.Sheet), found);
             var times = Math.Min(full.Sheet.Count, Enumerable.Range(0, left.Length).Where(i => full.Many[i] > 0).Min(i => left[i] / full.Many[i]));
             parts.Add((one, times));
             sheets = Without(sheets, one, times);
@@ -119,9 +120,9 @@ public static class Repeats
 
         return Joined(request, parts);
 
-        (NestSheet Sheet, int[] Many, NestResult? One, double Area) Full(NestSheet sheet)
+        (NestSheet Sheet, int[] Many, ImmutableArray<NestPiece> Pieces, NestResult? One, double Area) Full(NestSheet sheet)
         {
-            var (many, area) = (new int[left.Length], 0.0);
+            var (many, area, on) = (new int[left.Length], 0.0, ImmutableArray<NestPiece>.Empty);
             NestResult? one = null;
             for (var i = 0; i < left.Length; i++)
             {
@@ -130,20 +131,23 @@ public static class Repeats
                     ImmutableArray<NestPiece> pieces =
                         [.. cards.SelectMany((c, k) => Sets(c, Math.Max(1, sets[k]), many[k] + (k == i ? 1 : 0)).Pieces).Where(p => p.Count > 0)];
                     if (OnOne(request with { Pieces = pieces }, sheet, Quick, clock, cancel) is not { } found) break;
-                    (one, area) = (found, pieces.Sum(p => p.AreaMm2 * p.Count));
+                    (one, on, area) = (found, pieces, pieces.Sum(p => p.AreaMm2 * p.Count));
                 }
             }
 
-            return (sheet, many, one, area);
+            return (sheet, many, on, one, area);
         }
     }
 
     /// <summary>All that is asked for on one sheet; null where it does not take it.</summary>
     private static NestResult? OnOne(NestRequest request, NestSheet sheet, TimeSpan time, TimeProvider clock, CancellationToken cancel)
     {
-        var found = NestEngine.Run(request with { Sheets = [sheet with { Count = 1 }], Time = time, StopsWhenAllFit = true }, clock, null, cancel);
+        var found = NestEngine.Run(Alone(request, sheet) with { Time = time, StopsWhenAllFit = true }, clock, null, cancel);
         return found.Unplaced.IsEmpty ? found : null;
     }
+
+    /// <summary>The request for one sheet.</summary>
+    private static NestRequest Alone(NestRequest request, NestSheet sheet) => request with { Sheets = [sheet with { Count = 1 }] };
 
     /// <summary>Equal sheets are worth more than a shorter last one, but not a sheet.</summary>
     private static NestResult Better(NestResult repeated, NestResult whole) => whole.Unplaced.Length < repeated.Unplaced.Length
@@ -205,7 +209,8 @@ public static class Repeats
             if (one is not null && (best is not { } b || sheet.Price / many < b.Sheet.Price / b.Many - 1e-9)) best = (sheet, one, many);
         }
 
-        return best;
+        if (best is not var (kind, loose, number)) return null;
+        return (kind, NestEngine.Tidied(Alone(Sets(request, sets, number), kind), loose), number);
 
         NestResult? Fits(NestSheet sheet, int times, TimeSpan time) => OnOne(Sets(request, sets, times), sheet, time, clock, cancel);
     }

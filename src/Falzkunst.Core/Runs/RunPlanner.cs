@@ -114,7 +114,7 @@ public static class RunPlanner
         var problems = ImmutableArray.CreateBuilder<string>();
         var pieces = design.Pieces.ToDictionary(p => p.Id);
         var drawer = new ToolDrawer(tools ?? Tool.Standard, settings ?? []);
-        var work = layout.Sheets.Select(s => Work(s, pieces, drawer)).ToList();
+        var work = layout.Sheets.Select(s => Work(s, s.GapOf(layout.Gap), pieces, drawer)).ToList();
         var upcoming = new Queue<Tool>(work.SelectMany(w => w.Select(step => step.Tool)));
         var holders = new Tool?[Math.Max(1, machine.Holders)];
         for (var i = 0; i < layout.Sheets.Length; i++)
@@ -153,12 +153,16 @@ public static class RunPlanner
         return new(machine.Id, machine.Name, machine.Holders, sheets.ToImmutable(), problems.ToImmutable());
     }
 
+    /// <summary>Where cuts come among the steps: behind all other operations, those that set pieces free last.</summary>
+    private const int InnerCuts = 100, OuterCuts = 101;
+
     private static bool FitsMachine(SheetSize s, Machine m) => s.Width.Mm <= m.Width.Mm + 1e-6 && s.Height.Mm <= m.Height.Mm + 1e-6;
 
     private static Point End(VectorPath p) => p.Subpaths[^1].Closed ? p.Subpaths[^1].Start : p.Subpaths[^1].End;
 
     /// <summary>What is done on a sheet, in the order of work.</summary>
-    private static List<(Face Face, Tool Tool, string Kind, List<VectorPath> Paths)> Work(SheetPlan sheet, Dictionary<string, Piece> pieces, ToolDrawer drawer)
+    private static List<(Face Face, Tool Tool, string Kind, List<VectorPath> Paths)> Work(SheetPlan sheet, Length gap, Dictionary<string, Piece> pieces,
+        ToolDrawer drawer)
     {
         var byStep = new SortedDictionary<(int Side, int Rank, string Tool), (Face Face, Tool Tool, string Kind, List<VectorPath> Paths)>();
         var turnedOver = new Affine(-1, 0, 0, 1, sheet.Size.Width.Mm, 0);
@@ -172,13 +176,14 @@ public static class RunPlanner
                     Add(line.Operation, false, line, part.Transform(line.Face == Face.Inner ? placed.ToSheet.Then(turnedOver) : placed.ToSheet));
         }
 
-        return [.. byStep.Values];
+        return [.. byStep.Select(s => s.Key.Rank == OuterCuts && SharedEdges.Allows(gap) ? s.Value with { Paths = [.. SharedEdges.Once(s.Value.Paths)] }
+            : s.Value)];
 
         void Add(Operation operation, bool outer, Line? line, VectorPath path)
         {
             if (!operation.UsesTool()) return;
             var tool = drawer.For(operation, line, sheet.StockId);
-            var rank = operation == Operation.Cut ? (outer ? 101 : 100) : (int)operation;
+            var rank = operation == Operation.Cut ? (outer ? OuterCuts : InnerCuts) : (int)operation;
             var kind = operation != Operation.Cut ? operation.Word() : outer ? "cut outer edges" : "cut inside";
             // What is cut falls out, so the face with the cuts comes last.
             var face = line?.Face ?? Face.Outer;
