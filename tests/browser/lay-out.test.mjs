@@ -1,7 +1,7 @@
 import { test } from "node:test";
 import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
-import { open, boxOnEmptyPage, Hands, signIn } from "./browser.mjs";
+import { base, open, boxOnEmptyPage, Hands, signIn } from "./browser.mjs";
 
 test("equal sheets hang as one stack, and one of them is seen as it lies on the mat", { timeout: 120_000 }, async () => {
   const { browser, page } = await open();
@@ -52,6 +52,44 @@ test("equal sheets hang as one stack, and one of them is seen as it lies on the 
     await page.click("text=Undo");
     await page.waitForSelector("text=this layout is out of date");
     assert.match(await page.innerText("#laying summary"), /2 mm, by quarters$/);
+    assert.deepEqual(page.problems, []);
+  } finally {
+    await browser.close();
+  }
+});
+
+test("two dockets of the same paper are laid out together in three actions, and parted in one", { timeout: 120_000 }, async () => {
+  const { browser, page } = await open();
+  try {
+    const hands = new Hands(page);
+    await signIn(hands, "tobias@murmeltier.example");
+    const numbers = [];
+    for (const width of ["60", "70"]) {
+      await page.goto(`${base}/dockets`);
+      await boxOnEmptyPage(page, width);
+      numbers.push(page.url().match(/dockets\/(\d+)/)[1]);
+    }
+    const [other, own] = numbers;
+    await page.click("#slip a:has-text('Lay out')");
+    await page.click("button:has-text('Lay out')");
+    await page.waitForSelector(".wall figure", { timeout: 60_000 });
+    hands.actions = 0;
+    await hands.click("#together summary");
+    await hands.click(`#companions input[value='${other}']`);
+    const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();
+    assert.deepEqual(found.violations.map(v => `${v.id}: ${v.nodes[0].html}`), []);
+    await hands.click("#companions button");
+    await page.waitForFunction(n => document.querySelector(".facts")?.innerText.includes(`of docket ${n}`), other, { timeout: 60_000 });
+    assert.equal(hands.actions, 3);
+    assert.match(await page.innerText("#together summary"), new RegExp(`with ${other}`));
+    // The other one says where its sheets are, and shows those that its pieces lie on.
+    await page.click(`.facts a:has-text('docket ${other}')`);
+    await page.waitForSelector(`h1:has-text('On the sheets of docket ${own}')`);
+    assert.equal(await page.locator(".wall figure").count(), 1);
+    assert.match(await page.innerText("#slip"), new RegExp(`with\\s+docket ${own}`));
+    await page.click("text=Lay out by itself again");
+    await page.waitForSelector(".facts >> text=sheets", { timeout: 60_000 });
+    assert.match(await page.innerText("#together summary"), /by itself/);
     assert.deepEqual(page.problems, []);
   } finally {
     await browser.close();

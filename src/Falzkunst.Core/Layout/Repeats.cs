@@ -99,10 +99,11 @@ public static class Repeats
         var sheets = request.Sheets;
         var sets = cards.ConvertAll(SetsOf);
         int[] left = [.. sets];
-        while (left.Sum() > 0 && !cancel.IsCancellationRequested
-            && sheets.Where(s => s.Count > 0).Select(Full).Where(f => f.One is not null).MaxBy(f => f.Area / f.Sheet.Price) is { One: { } found } full)
+        while (left.Sum() > 0 && !cancel.IsCancellationRequested)
         {
-            var one = NestEngine.Tidied(Alone(request with { Pieces = full.Pieces }, full.Sheet), found);
+            var full = sheets.Where(s => s.Count > 0).Select(Full).Where(f => f.One is not null).OrderByDescending(f => f.Area / f.Sheet.Price).FirstOrDefault();
+            if (full.One is null) break;
+            var one = NestEngine.Tidied(Alone(request with { Pieces = full.Pieces }, full.Sheet), full.One);
             var times = Math.Min(full.Sheet.Count, Enumerable.Range(0, left.Length).Where(i => full.Many[i] > 0).Min(i => left[i] / full.Many[i]));
             parts.Add((one, times));
             sheets = Without(sheets, one, times);
