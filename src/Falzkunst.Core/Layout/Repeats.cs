@@ -101,7 +101,8 @@ public static class Repeats
         int[] left = [.. sets];
         while (left.Sum() > 0 && !cancel.IsCancellationRequested)
         {
-            var full = sheets.Where(s => s.Count > 0).Select(Full).Where(f => f.One is not null).OrderByDescending(f => f.Area / f.Sheet.Price).FirstOrDefault();
+            var full = sheets.Where(s => s.Count > 0).Select(Full).Where(f => f.One is not null).OrderByDescending(f => f.Area / f.Sheet.Price)
+                .FirstOrDefault();
             if (full.One is null) break;
             var one = NestEngine.Tidied(Alone(request with { Pieces = full.Pieces }, full.Sheet), full.One);
             var times = Math.Min(full.Sheet.Count, Enumerable.Range(0, left.Length).Where(i => full.Many[i] > 0).Min(i => left[i] / full.Many[i]));

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using CsCheck;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
@@ -72,6 +73,43 @@ public sealed class RunTests
             Assert.Equal(paths.Sum(p => p.Length.Mm), ordered.Sum(p => p.Length.Mm), 1e-4);
             Assert.True(PathOrder.Travel(ordered, default) <= PathOrder.Travel(paths, default) + Length.FromMm(1e-6));
         }, iter: 400);
+
+    /// <summary>Every order, every end and every corner: for few lines the shortest way is known.</summary>
+    [Fact]
+    public void Few_lines_are_nearly_always_walked_in_the_shortest_way()
+    {
+        var longer = new List<double>();
+        for (var seed = 1; seed <= 150; seed++)
+        {
+            var random = new Random(seed);
+            Point At() => new(100 * random.NextDouble(), 100 * random.NextDouble());
+            VectorPath[] paths = [.. Enumerable.Range(0, random.Next(1, 6)).Select(_ => random.Next(2) == 0 ? VectorPath.Polyline(At(), At())
+                : VectorPath.Polygon([.. Enumerable.Range(0, random.Next(3, 5)).Select(_ => At())]))];
+            double Shortest(Point from, ImmutableHashSet<int> left) => left.IsEmpty ? 0 : left.Min(i => Doors(paths[i].Subpaths[0])
+                .Min(d => from.DistanceTo(d.In) + Shortest(d.Out, left.Remove(i))));
+            var way = PathOrder.Travel(PathOrder.Order(paths, default), default).Mm;
+            var shortest = Shortest(default, [.. Enumerable.Range(0, paths.Length)]);
+            if (way > shortest + 1e-6) longer.Add(way / shortest);
+        }
+
+        Assert.InRange(longer.Count, 0, 3);
+        Assert.All(longer, l => Assert.InRange(l, 1, 1.05));
+
+        static IEnumerable<(Point In, Point Out)> Doors(Subpath sub) => sub.Closed ? sub.Flatten().Select(p => (p, p))
+            : [(sub.Start, sub.End), (sub.End, sub.Start)];
+    }
+
+    [Fact]
+    public void What_is_closed_is_walked_all_around_from_wherever_it_begins()
+    {
+        // A loop of one curve, a ring whose last segment comes back, one that is closed by a line, two runs in one path; and a dot.
+        var paths = new[] { "M50 50C90 20 90 80 50 50Z", "M10 80H30V95H10V80Z", "M70 5L95 5L80 30Z", "M5 40L15 45M20 60L5 62" }
+            .Select(PathText.Read).Append(new([new Subpath(new(9, 9), [], true)])).ToList();
+        var ordered = PathOrder.Order(paths, new(100, 100));
+        Assert.Equal(6, ordered.Length);
+        Assert.Equal(paths.Sum(p => p.Length.Mm), ordered.Sum(p => p.Length.Mm), 9);
+        Assert.Equal(paths.Sum(p => Math.Abs(p.SignedAreaMm2)), ordered.Sum(p => Math.Abs(p.SignedAreaMm2)), 6);
+    }
 
     [Fact]
     public void A_straight_line_takes_the_time_of_a_trapezoid()
