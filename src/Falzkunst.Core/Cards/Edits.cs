@@ -30,6 +30,7 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(AskOfPaper), "askOfPaper")]
 [JsonDerivedType(typeof(SetPrinting), "printing")]
 [JsonDerivedType(typeof(SetInk), "ink")]
+[JsonDerivedType(typeof(SetDashes), "dashes")]
 [JsonDerivedType(typeof(FillWith), "fill")]
 [JsonDerivedType(typeof(PrintTogether), "printTogether")]
 [JsonDerivedType(typeof(CutAgain), "cutAgain")]

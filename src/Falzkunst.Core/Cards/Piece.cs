@@ -92,6 +92,10 @@ public sealed record Line : ICanBeLeftOut
     /// <summary>The colour of the pen that draws it; null takes any.</summary>
     public Colour? Pen { get; init; }
 
+    /// <summary>How it is cut where it is perforated; null for <see cref="Dashes.Usual"/>.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public Dashes? Dashes { get; init; }
+
     /// <summary>How it is printed, where a person said; null prints it as it was drawn.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public Ink? PrintedAs { get; init; }
@@ -107,12 +111,16 @@ public sealed record Line : ICanBeLeftOut
     public Ink InkPrinted => PrintedAs ?? (Origin?.Ink is { } drawn && (drawn.Fill is not null || drawn.Stroke is not null) ? drawn
         : new(null, FillRule.EvenOdd, new(Pen ?? Colour.Black, Length.FromMm(0.35), LineCap.Round, LineJoin.Round, 4, [], Length.Zero)));
 
+    /// <summary>What a tool goes along, in the coordinates of the line: its path, or the dashes of a perforation.</summary>
+    [JsonIgnore]
+    public IReadOnlyList<VectorPath> Worked => Operation == Operation.Perforate ? (Dashes ?? Dashes.Usual).Along(Path) : Path.Parts();
+
     /// <summary>The line elsewhere. Words stay words where the map keeps shapes.</summary>
     public Line Through(Affine by) => by == Affine.Identity ? this
         : Words is { } words && words.Through(by) is { } moved ? this with { Words = moved } : this with { Path = Path.Transform(by) };
 
     public bool Equals(Line? o) => o is not null && (ReferenceEquals(this, o) || (Id == o.Id && Operation == o.Operation && Label == o.Label && Face == o.Face
-        && Pen == o.Pen && PrintedAs == o.PrintedAs && Held == o.Held && Origin == o.Origin && LeftOut == o.LeftOut && Words == o.Words
+        && Pen == o.Pen && Dashes == o.Dashes && PrintedAs == o.PrintedAs && Held == o.Held && Origin == o.Origin && LeftOut == o.LeftOut && Words == o.Words
             && (Words is not null || Path.Equals(o.Path))));
 
     public override int GetHashCode() => HashCode.Combine(Id, Operation, Face, LeftOut);

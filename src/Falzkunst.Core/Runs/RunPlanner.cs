@@ -170,9 +170,14 @@ public static class RunPlanner
         {
             if (!pieces.TryGetValue(placed.PieceId, out var piece)) continue;
             for (var i = 0; i < piece.Edges.Length; i++)
-                Add(piece.Edges[i].Operation, piece.IsOuter(i), null, new VectorPath([piece.Outline.Subpaths[i]]).Transform(placed.ToSheet));
+            {
+                var edge = new VectorPath([piece.Outline.Subpaths[i]]);
+                foreach (var part in piece.Edges[i].Operation == Operation.Perforate ? Dashes.Usual.Along(edge) : [edge])
+                    Add(piece.Edges[i].Operation, piece.IsOuter(i), null, part.Transform(placed.ToSheet));
+            }
+
             foreach (var line in piece.Lines)
-                foreach (var part in line.Path.Parts())
+                foreach (var part in line.Worked)
                     Add(line.Operation, false, line, part.Transform(line.Face == Face.Inner ? placed.ToSheet.Then(turnedOver) : placed.ToSheet));
         }
 

@@ -200,10 +200,20 @@ internal static class LineSvg
             }
         }
 
-        w.Path(line.Path).End().End();
+        w.Dashes(line).Path(line.Path).End().End();
         if (line.Operation is Operation.Score or Operation.Perforate && Folds.IsStraight(line.Path, out var a, out var b) && a.DistanceTo(b) > LeastFoldMm)
             FoldEnds(w, a, b, by?.SideOf(line.Id) ?? FoldSide.Valley, dress.Mark);
         w.End();
+    }
+
+    /// <summary>The dashes that a perforated line is cut in, in the place of those that stand for any.</summary>
+    internal static SvgWriter Dashes(this SvgWriter w, Line line)
+    {
+        if (line.Operation != Operation.Perforate || line.Path.IsEmpty) return w;
+        var part = line.Path.Parts()[0];
+        var (_, dash, gap) = (line.Dashes ?? Core.Cards.Dashes.Usual).On(part.Length, part.IsClosed);
+        return w.Set("stroke-dasharray", string.Create(CultureInfo.InvariantCulture, $"{dash.Mm:0.####} {gap.Mm:0.####}"))
+            .Set("stroke-dashoffset", -gap.Mm * (part.IsClosed ? 0.5 : 1), 4);
     }
 
     private static void FoldEnds(SvgWriter w, Point a, Point b, FoldSide side, double mark)

@@ -86,7 +86,7 @@ public static class SheetSvg
 
             w.Start("g").Set("transform", placed.ToSheet).Say("title", $"{piece.Label}, copy {placed.Copy}");
             w.Start("path").Set("class", $"laid op-{piece.OuterOperation.Word()}").Set("fill-rule", "evenodd").Path(piece.Outline).End();
-            foreach (var line in piece.Lines) w.Start("path").Set("class", $"op-{line.Operation.Word()}").Path(line.Path).End();
+            foreach (var line in piece.Lines) w.Start("path").Set("class", $"op-{line.Operation.Word()}").Dashes(line).Path(line.Path).End();
             w.End();
             if (placed.Pinned)
             {
@@ -168,13 +168,13 @@ public static class SheetSvg
         var w = Open(new(0, 0, sheet.Width.Mm, sheet.Height.Mm), label, 0);
         Paper(w, sheet.Width.Mm, sheet.Height.Mm, paperHex);
         w.Start("g").SetIf(done is not null, "class", "planned");
-        foreach (var step in sheet.Steps) w.Start("path").Set("class", $"op-{step.Operation.Word()}{(step.Face == Face.Inner ? " is-inner" : "")}")
+        foreach (var step in sheet.Steps) w.Start("path").Set("class", $"as-cut op-{step.Operation.Word()}{(step.Face == Face.Inner ? " is-inner" : "")}")
             .Paths(step.Paths).End();
         w.End();
         foreach (var group in done?.GroupBy(m => m.Pen) ?? [])
         {
             var operation = sheet.Steps.FirstOrDefault(s => s.Pen == group.Key)?.Operation ?? Operation.Cut;
-            w.Start("path").Set("class", $"done op-{operation.Word()}").Paths(group.Select(m => VectorPath.Polyline([.. m.On(sheet).Points]))).End();
+            w.Start("path").Set("class", $"done as-cut op-{operation.Word()}").Paths(group.Select(m => VectorPath.Polyline([.. m.On(sheet).Points]))).End();
         }
 
         return w.End().ToString();

@@ -28,6 +28,8 @@ public sealed partial class BuildModel
     public string FilledIds => Print?.By?.Id ?? string.Join(',', ChosenPieces.Select(p => p.Id));
 
     /// <summary>The printed lines that are chosen.</summary>
+    public IReadOnlyList<LaidLine> Perforated => Lines.Count > 0 && Lines.All(l => l.Operation == Operation.Perforate) ? Lines : [];
+
     public IReadOnlyList<LaidLine> PrintedLines => Lines.Count > 0 && Lines.All(l => l.Operation == Operation.Print) ? Lines : [];
 
     public static string NameOf(Artwork art) => art.Pattern is { } pattern ? Web.Words.Big(pattern.Word) : art.IsTiled ? "Tiled picture" : "Picture";
@@ -93,6 +95,13 @@ public sealed partial class BuildModel
         var ink = new Ink(filled ? within : null, FillRule.EvenOdd, drawn
             ? new(line, wide, ends, LineJoin.Round, 4, [.. (set.Dashes ?? []).Select(d => wide * d)], Length.Zero) : null);
         return Change(basedOn, new SetInk(Named(ids), ink), cancel);
+    }
+
+    /// <summary>How lines are perforated.</summary>
+    public Task<IActionResult> OnPostDashesAsync(Guid basedOn, string? ids, string? dash, string? gap, CancellationToken cancel)
+    {
+        if (!ReadWay(dash, out var cut, out var error) || !ReadWay(gap, out var left, out error)) return Say(error, cancel);
+        return Change(basedOn, new SetDashes(Named(ids), new(cut, left)), cancel);
     }
 
     /// <summary>The colour that is seen at a place of the card: "#rrggbb".</summary>
