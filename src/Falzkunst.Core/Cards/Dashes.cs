@@ -37,7 +37,7 @@ public sealed record Dashes(Length Dash, Length Gap)
             var length = VectorPath.PolylineLength(points, false);
             if (length <= Tolerances.Same) continue;
             var (number, dash, gap) = On(Length.FromMm(length), sub.Closed);
-            var walk = new Walk(points);
+            var walk = new PathWalk(points);
             for (var i = 0; i < number; i++)
             {
                 var from = gap.Mm * (sub.Closed ? 0.5 : 1) + i * (dash.Mm + gap.Mm);
@@ -46,36 +46,6 @@ public sealed record Dashes(Length Dash, Length Gap)
         }
 
         return all.ToImmutable();
-    }
-
-    /// <summary>Points along chords, by how far it is to there; only ever forwards.</summary>
-    private sealed class Walk(List<Point> points)
-    {
-        private int _chord;
-        private double _before;
-
-        public List<Point> Between(double from, double to)
-        {
-            var way = new List<Point> { At(from) };
-            while (_chord < points.Count - 2 && _before + Chord < to)
-            {
-                Next();
-                way.Add(points[_chord]);
-            }
-
-            way.Add(At(to));
-            return way;
-        }
-
-        private double Chord => points[_chord].DistanceTo(points[_chord + 1]);
-
-        private void Next() => (_before, _chord) = (_before + Chord, _chord + 1);
-
-        private Point At(double far)
-        {
-            while (_chord < points.Count - 2 && _before + Chord < far) Next();
-            return points[_chord] + (points[_chord + 1] - points[_chord]) * Math.Clamp((far - _before) / Math.Max(1e-12, Chord), 0, 1);
-        }
     }
 }
 

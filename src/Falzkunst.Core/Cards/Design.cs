@@ -306,12 +306,17 @@ internal static class ImmutableArrays
 
     /// <summary>The list with each item changed; the very same list where none was.</summary>
     public static ImmutableArray<T> Change<T>(this ImmutableArray<T> all, Func<T, T> change)
+        where T : class => all.Change((item, _) => change(item));
+
+    /// <inheritdoc cref="Change{T}(ImmutableArray{T}, Func{T, T})"/>
+    /// <param name="change">Gets the index too.</param>
+    public static ImmutableArray<T> Change<T>(this ImmutableArray<T> all, Func<T, int, T> change)
         where T : class
     {
         ImmutableArray<T>.Builder? changed = null;
         for (var i = 0; i < all.Length; i++)
         {
-            var next = change(all[i]);
+            var next = change(all[i], i);
             if (ReferenceEquals(next, all[i])) continue;
             changed ??= all.ToBuilder();
             changed[i] = next;

@@ -31,6 +31,7 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(SetPrinting), "printing")]
 [JsonDerivedType(typeof(SetInk), "ink")]
 [JsonDerivedType(typeof(SetDashes), "dashes")]
+[JsonDerivedType(typeof(SetBridges), "bridges")]
 [JsonDerivedType(typeof(FillWith), "fill")]
 [JsonDerivedType(typeof(PrintTogether), "printTogether")]
 [JsonDerivedType(typeof(CutAgain), "cutAgain")]

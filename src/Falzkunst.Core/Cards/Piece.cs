@@ -27,7 +27,21 @@ public sealed record Origin(string Look, Ink Ink, int Order, string Why)
 
 /// <summary>What happens along one closed ring of a piece's outline.</summary>
 /// <param name="Origin">Where the ring was drawn as an outline of its own; otherwise it is of the piece's origin.</param>
-public sealed record Edge(Operation Operation, Origin? Origin = null);
+public sealed record Edge(Operation Operation, Origin? Origin = null)
+{
+    /// <summary>The bridges of paper that are left in it where it is cut; null where it is cut all around.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public CutBridges? Bridges { get; init; }
+
+    /// <summary>What a tool goes along of it: all of the ring, what lies between bridges, or the dashes of a perforation.</summary>
+    /// <param name="ring">The ring of the outline that it is.</param>
+    public IReadOnlyList<VectorPath> Worked(VectorPath ring) => Operation switch
+    {
+        Operation.Perforate => Dashes.Usual.Along(ring),
+        Operation.Cut when Bridges is { } bridges => bridges.Between(ring),
+        _ => [ring],
+    };
+}
 
 /// <summary>Words that a line writes, and how they lie in the coordinates of whatever carries the line.</summary>
 public sealed record Written(Lettered Words, Place Place)
@@ -354,9 +368,10 @@ public sealed record Piece : ICanBeLeftOut
     /// <summary>Whether a ring of the outline has its paper inside.</summary>
     public bool IsOuter(int ring) => ring == 0 || Polygons.SignedArea(Outline.Rings[ring]) > 0;
 
-    /// <summary>The outer edges that are cut, where the piece lies on a sheet.</summary>
+    /// <summary>What is cut of the outer edges, where the piece lies on a sheet.</summary>
     internal IEnumerable<VectorPath> OuterEdgesOn(Affine toSheet) => Enumerable.Range(0, Edges.Length)
-        .Where(i => IsOuter(i) && Edges[i].Operation == Operation.Cut).Select(i => new VectorPath([Outline.Subpaths[i]]).Transform(toSheet));
+        .Where(i => IsOuter(i) && Edges[i].Operation == Operation.Cut).SelectMany(i => Edges[i].Worked(new([Outline.Subpaths[i]])))
+        .Select(p => p.Transform(toSheet));
 
     public int HoleCount => Enumerable.Range(0, Outline.Subpaths.Length).Count(i => !IsOuter(i));
 

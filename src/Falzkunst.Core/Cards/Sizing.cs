@@ -66,10 +66,13 @@ public sealed record Resize(ImmutableArray<string> PieceIds, Length? Width, Leng
             var quarters = piece.Place.Turn.Degrees / 90;
             var stretched = !isEven && piece.Shape is Made made && quarters == Math.Round(quarters)
                 ? (quarters % 2 == 0 ? made.Sized(x, y, 1) : made.Sized(y, x, 1)) : null;
+            if (stretched?.Fault() is not null) stretched = null;
             // In one ratio it stays what it is, at another size and place; in two the map of the card, as its own coordinates see it.
             var by = isEven ? Affine.Scale(x, x) : stretched is not null ? (quarters % 2 == 0 ? Affine.Scale(x, y) : Affine.Scale(y, x))
                 : piece.Place.Map.Then(Affine.Move(-at.X, -at.Y)).Then(Affine.Scale(x, y)).Then(Affine.Move(at.X, at.Y)).Then(piece.Place.Map.Inverse());
             var shape = isEven ? piece.Shape.Scaled(x) : (Shape?)stretched ?? new Drawn(piece.Shape.Derive().Transform(by));
+            // What its maker can't make so small or large any more is drawn from then on.
+            if (shape.Fault() is not null) shape = new Drawn(piece.Shape.Derive().Transform(by));
             var (off, keepsShape) = (piece.Place.Shift - at, isEven || stretched is not null);
             var moved = piece with
             {

@@ -44,7 +44,7 @@ public static class FindingList
 {
     /// <summary>What depends on one piece alone. What a piece was found to have is remembered with it, since it never changes.</summary>
     private static readonly Func<Piece, FindingContext, IEnumerable<Finding>>[] OfPiece = [FoldWouldBeCut.In, PieceTooLarge.In, FoldReachesEdge.In,
-        PerforationTooLong.In, WordsUpsideDown.In];
+        PerforationTooLong.In, BridgesTooWide.In, WordsUpsideDown.In];
 
     /// <summary>What depends on the whole card.</summary>
     private static readonly Func<FindingContext, IEnumerable<Finding>>[] OfCard =
@@ -70,8 +70,8 @@ public static class FindingList
 
         ImmutableArray<Finding> OfOne(Piece piece)
         {
-            // A piece without lines has no folds, and is looked at as fast as it is remembered.
-            if (piece.AllLines.IsEmpty) return drawer.IsEmpty ? [] : [.. PieceTooLarge.In(piece, context)];
+            // A piece without lines and bridges has nothing else, and is looked at as fast as it is remembered.
+            if (piece.AllLines.IsEmpty && piece.Edges.All(e => e.Bridges is null)) return drawer.IsEmpty ? [] : [.. PieceTooLarge.In(piece, context)];
             if (Known.TryGetValue(piece, out var known) && known.FoldSetback == context.FoldSetback
                 && known.Drawer.AsSpan().SequenceEqual(drawer.AsSpan())) return known.Findings;
             var found = new Found(drawer, context.FoldSetback, [.. OfPiece.SelectMany(find => find(piece, context))]);

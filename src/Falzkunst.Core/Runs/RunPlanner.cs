@@ -171,8 +171,7 @@ public static class RunPlanner
             if (!pieces.TryGetValue(placed.PieceId, out var piece)) continue;
             for (var i = 0; i < piece.Edges.Length; i++)
             {
-                var edge = new VectorPath([piece.Outline.Subpaths[i]]);
-                foreach (var part in piece.Edges[i].Operation == Operation.Perforate ? Dashes.Usual.Along(edge) : [edge])
+                foreach (var part in piece.Edges[i].Worked(new([piece.Outline.Subpaths[i]])))
                     Add(piece.Edges[i].Operation, piece.IsOuter(i), null, part.Transform(placed.ToSheet));
             }
 

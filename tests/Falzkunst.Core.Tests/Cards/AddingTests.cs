@@ -283,4 +283,18 @@ public sealed class AddingTests
 
     private static System.Collections.Immutable.ImmutableSortedDictionary<string, double> ImmutableNumbers(double width, double height) =>
         System.Collections.Immutable.ImmutableSortedDictionary<string, double>.Empty.Add("width", width).Add("height", height);
+
+    [Theory]
+    [InlineData(true)]
+    [InlineData(false)]
+    public void What_its_maker_can_not_make_so_small_is_drawn_then(bool keepsRatio)
+    {
+        var maker = Makers.All.First(m => m.Name == "waves");
+        var design = new AddPiece(new Made(maker.Name, maker.Takes.ToImmutableSortedDictionary(t => t.Name, t => t.Usual)), default, "Waves")
+            .Apply(Design.Blank(Length.FromMm(100), Length.FromMm(100)));
+        var small = new Resize([design.Pieces[0].Id], Length.FromMm(0.7), keepsRatio ? null : Length.FromMm(0.7), keepsRatio, Anchor.Centre).Apply(design);
+        Assert.Null(small.Check());
+        Assert.IsType<Drawn>(small.Pieces[0].Shape);
+        Assert.Equal(0.7, small.Pieces[0].OnCard.Bounds.Width, 3);
+    }
 }

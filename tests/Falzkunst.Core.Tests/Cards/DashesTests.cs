@@ -68,4 +68,42 @@ public sealed class DashesTests
         Assert.Equal(Operation.Score, found.Remedies.First().Edit.Apply(most).Lines.Single().Operation);
         Assert.NotNull(new SetDashes(["l9"], new(Length.Zero, Length.FromMm(1))).Refusal(design));
     }
+
+    [Theory]
+    [MemberData(nameof(Seeds))]
+    public void Bridges_leave_so_much_of_an_edge_away_from_its_corners(int seed)
+    {
+        var random = new Random(seed);
+        var edge = seed % 2 == 0 ? VectorPath.Disc(new(40, 40), 5 + 30 * random.NextDouble())
+            : VectorPath.Polygon([.. Enumerable.Range(0, 3 + seed % 5).Select(i => 2 * Math.PI * i / (3 + seed % 5)).Select(a =>
+                new Point(40 + 30 * Math.Cos(a), 40 + 25 * Math.Sin(a)))]);
+        var bridges = new CutBridges(random.Next(1, 9), Length.FromMm(0.1 + random.NextDouble()));
+        var cut = bridges.Between(edge);
+        Assert.Equal(bridges.Number, cut.Length);
+        Assert.Equal(edge.Length.Mm - bridges.Number * bridges.Width.Mm, cut.Sum(c => c.Length.Mm), 1);
+        Assert.True(cut.All(c => c.Subpaths[0].Flatten().TrueForAll(p => edge.DistanceTo(p) < 0.01)));
+        // From the end of each cut to the start of the next is one bridge, and no corner is in it.
+        for (var i = 0; i < cut.Length; i++)
+        {
+            var (end, start) = (cut[i].Subpaths[0].End, cut[(i + 1) % cut.Length].Subpaths[0].Start);
+            Assert.Equal(bridges.Width.Mm, end.DistanceTo(start), seed % 2 == 0 ? 2 : 6);
+        }
+    }
+
+    [Fact]
+    public void Bridges_hold_in_the_run_and_too_many_are_told()
+    {
+        var design = new AddPiece(new Drawn(VectorPath.Rectangle(0, 0, 60, 40)), default, "Tag").Apply(Design.Blank(Length.FromMm(60), Length.FromMm(40)));
+        var id = design.Pieces[0].Id;
+        var held = new SetBridges([id], new(4, Length.FromMm(0.5)), true, false).Apply(design);
+        Assert.Equal(198, held.Pieces[0].Edges[0].Worked(held.Pieces[0].Outline).Sum(p => p.Length.Mm), 6);
+        Assert.Empty(FindingList.Of(new(held, [])).Where(f => f.Code == "bridges-wide"));
+        var many = new SetBridges([id], new(30, Length.FromMm(5)), true, true).Apply(design);
+        var found = Assert.Single(FindingList.Of(new(many, [])), f => f.Code == "bridges-wide");
+        Assert.Equal(20, found.Remedies.First().Edit.Apply(many).Pieces[0].Edges[0].Bridges!.Number);
+        // Half of it is cut all the same.
+        Assert.Equal(100, many.Pieces[0].Edges[0].Worked(many.Pieces[0].Outline).Sum(p => p.Length.Mm), 6);
+        Assert.Null(new SetBridges([id], null, true, true).Apply(held).Pieces[0].Edges[0].Bridges);
+        Assert.NotNull(new SetBridges([id], new(0, Length.FromMm(1)), true, true).Refusal(design));
+    }
 }

@@ -126,6 +126,16 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
         ? Change(basedOn, new SetOutlineOperation(Named(pieces), wanted, part is "outer" or "all", part is "holes" or "all"), cancel)
         : Say("That operation is not known.", cancel);
 
+    /// <summary>Leaves bridges in the cuts of pieces; none where no number is given.</summary>
+    public async Task<IActionResult> OnPostBridgesAsync(Guid basedOn, string? pieces, string? part, string? number, string? width, CancellationToken cancel)
+    {
+        if (string.IsNullOrWhiteSpace(number) || number.Trim() == "0") return await Change(basedOn, Of(null), cancel);
+        if (!int.TryParse(number, out var many)) return await Say("The number of bridges is a whole number; 0 for none.", cancel);
+        return ReadWay(width, out var wide, out var error) ? await Change(basedOn, Of(new(many, wide)), cancel) : await Say(error, cancel);
+
+        SetBridges Of(CutBridges? bridges) => new(Named(pieces), bridges, part is "outer" or "all", part is "holes" or "all");
+    }
+
     /// <summary>Puts pieces on a ply; "new" is one of their own.</summary>
     public Task<IActionResult> OnPostPlyAsync(Guid basedOn, string pieces, string ply, CancellationToken cancel) =>
         Change(basedOn, ply == "new" ? new PutOnNewPly(Named(pieces)) : new PutOnPly(Named(pieces), ply ?? ""), cancel);
