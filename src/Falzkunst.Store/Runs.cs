@@ -145,10 +145,13 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         return await db.SaveChangesAsync(cancel) > 0;
     }
 
+    /// <summary>Raised when the same comes out otherwise: plans that were kept before are made anew.</summary>
+    private const int HowPlanned = 2;
+
     private static string MadeFrom(LayoutRow layout, Machine machine, IEnumerable<MaterialSetting> settings, IEnumerable<Tool> tools,
         IEnumerable<Core.Cards.Stock> stocks, Length setback)
     {
-        var text = new StringBuilder().Append(layout.Id).Append('|').Append(layout.MadeFrom).Append('|').Append(layout.Document.Length).Append('|')
+        var text = new StringBuilder().Append(HowPlanned).Append('|').Append(layout.Id).Append('|').Append(layout.MadeFrom).Append('|').Append(layout.Document.Length).Append('|')
             .Append(machine).Append('|').Append(LayoutJob.MadeFrom(null, 0, stocks)).Append('|').Append(setback.Mm.ToString("R", null));
         foreach (var s in settings.OrderBy(s => s.StockId, StringComparer.Ordinal).ThenBy(s => s.ToolId, StringComparer.Ordinal)) text.Append('|').Append(s);
         foreach (var t in tools) text.Append('|').Append(t);
