@@ -151,7 +151,8 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     private static string MadeFrom(LayoutRow layout, Machine machine, IEnumerable<MaterialSetting> settings, IEnumerable<Tool> tools,
         IEnumerable<Core.Cards.Stock> stocks, Length setback)
     {
-        var text = new StringBuilder().Append(HowPlanned).Append('|').Append(layout.Id).Append('|').Append(layout.MadeFrom).Append('|').Append(layout.Document.Length).Append('|')
+        var text = new StringBuilder().Append(HowPlanned).Append('|').Append(layout.Id).Append('|')
+            .Append(layout.MadeFrom).Append('|').Append(layout.Document.Length).Append('|')
             .Append(machine).Append('|').Append(LayoutJob.MadeFrom(null, 0, stocks)).Append('|').Append(setback.Mm.ToString("R", null));
         foreach (var s in settings.OrderBy(s => s.StockId, StringComparer.Ordinal).ThenBy(s => s.ToolId, StringComparer.Ordinal)) text.Append('|').Append(s);
         foreach (var t in tools) text.Append('|').Append(t);
