@@ -38,6 +38,13 @@ public sealed record CutBridges(int Number, Length Width)
             .ThenBy(p => Math.Abs(p - at)).First();
     }
 
+    /// <summary>The bridges themselves, each as a line across from one cut to the next.</summary>
+    public IEnumerable<VectorPath> Left(VectorPath edge)
+    {
+        var cut = Between(edge);
+        return cut.Select((c, i) => VectorPath.Polyline(c.Subpaths[^1].End, cut[(i + 1) % cut.Length].Subpaths[0].Start));
+    }
+
     /// <summary>Where the corners of a closed run of points are, by how far it is to there.</summary>
     private static List<double> Corners(List<Point> points)
     {

@@ -88,6 +88,7 @@ internal static class PieceSvg
                     .Path(piece.Outline.Parts()[i]).End();
         }
 
+        w.Bridges(piece);
         // The holes of lace are too many to choose one by one; the look table has them together.
         if (edges.Length <= MostRings)
             for (var i = 1; i < edges.Length; i++)
@@ -95,6 +96,15 @@ internal static class PieceSvg
 
         foreach (var line in piece.Lines.Where(l => l.Operation != Operation.Print)) LineSvg.Write(w, line, piece, dress);
         w.End();
+    }
+
+    /// <summary>The bridges that hold what is cut out.</summary>
+    internal static SvgWriter Bridges(this SvgWriter w, Piece piece)
+    {
+        for (var i = 0; i < piece.Edges.Length; i++)
+            if (piece.Edges[i] is { Operation: Operation.Cut, Bridges: { } bridges })
+                w.Start("path").Set("class", "bridge").Paths(bridges.Left(piece.Outline.Parts()[i])).End();
+        return w;
     }
 
     /// <summary>A hole, to choose.</summary>

@@ -86,6 +86,7 @@ public static class SheetSvg
 
             w.Start("g").Set("transform", placed.ToSheet).Say("title", $"{piece.Label}, copy {placed.Copy}");
             w.Start("path").Set("class", $"laid op-{piece.OuterOperation.Word()}").Set("fill-rule", "evenodd").Path(piece.Outline).End();
+            w.Bridges(piece);
             foreach (var line in piece.Lines) w.Start("path").Set("class", $"op-{line.Operation.Word()}").Dashes(line).Path(line.Path).End();
             w.End();
             if (placed.Pinned)

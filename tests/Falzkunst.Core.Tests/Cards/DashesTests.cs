@@ -82,6 +82,7 @@ public sealed class DashesTests
         Assert.Equal(bridges.Number, cut.Length);
         Assert.Equal(edge.Length.Mm - bridges.Number * bridges.Width.Mm, cut.Sum(c => c.Length.Mm), 1);
         Assert.True(cut.All(c => c.Subpaths[0].Flatten().TrueForAll(p => edge.DistanceTo(p) < 0.01)));
+        Assert.Equal(bridges.Number, bridges.Left(edge).Count());
         // From the end of each cut to the start of the next is one bridge, and no corner is in it.
         for (var i = 0; i < cut.Length; i++)
         {
