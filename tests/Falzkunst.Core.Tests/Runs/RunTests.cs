@@ -72,7 +72,7 @@ public sealed class RunTests
             Assert.Equal(paths.Count, ordered.Length);
             Assert.Equal(paths.Sum(p => p.Length.Mm), ordered.Sum(p => p.Length.Mm), 1e-4);
             Assert.True(PathOrder.Travel(ordered, default) <= PathOrder.Travel(paths, default) + Length.FromMm(1e-6));
-        }, iter: 400);
+        }, iter: 60);
 
     /// <summary>Every order, every end and every corner: for few lines the shortest way is known.</summary>
     [Fact]
