@@ -108,9 +108,9 @@ public sealed class HandLayouts(FalzkunstContext db, IMemoryCache memory, TimePr
     /// none.</summary>
     public async Task<IReadOnlyList<(int Docket, string StockId, SheetSize Size)>> Wanted(Guid exceptDocket, CancellationToken cancel)
     {
+        var leaders = LaidTogether.WithDesigns(db);
         var rows = await db.Layouts.AsNoTracking().Where(l => !l.Undone && l.Document != "" && l.DocketId != exceptDocket)
-            .Join(db.Dockets.Where(d => d.ArchivedAt == null
-                && !db.Dockets.Any(o => o.Id == d.LaidWithId && o.ArchivedAt == null && o.CurrentRevisionId != null)), l => l.DocketId, d => d.Id,
+            .Join(db.Dockets.Where(d => d.ArchivedAt == null && !leaders.Any(o => o.Id == d.LaidWithId)), l => l.DocketId, d => d.Id,
                 (l, d) => new { d.Number, l.DocketId, l.Id, l.At, l.CutBefore })
             .ToListAsync(cancel);
         var newest = rows.GroupBy(r => r.DocketId).Select(g => g.OrderByDescending(r => r.At).ThenByDescending(r => r.Id).First()).ToList();

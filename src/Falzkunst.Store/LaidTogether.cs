@@ -32,18 +32,17 @@ public sealed class LaidTogether(FalzkunstContext db, Revisions revisions, IMemo
     {
         var number = row.With.Count == 0 ? 0 : await db.Dockets.IgnoreQueryFilters().Where(d => d.Id == row.DocketId).Select(d => d.Number)
             .FirstOrDefaultAsync(cancel);
-        return await LotsOf(row.With.Select(w => (w.Number, (Guid?)w.RevisionId, w.Copies)).Prepend((number, row.RevisionId, row.Copies)), cancel);
+        return await LotsOf(All(row, number), cancel);
     }
 
     /// <summary>The design that a layout was made of: that of its docket, or those of all its dockets in one. Null where one of them is gone, or can't be
     /// read.</summary>
     public Task<Design?> DesignOf(LayoutRow row, CancellationToken cancel) =>
-        Joined(string.Join('|', row.With.Select(w => $"{w.Number} {w.RevisionId} {w.Copies}").Prepend($"{row.RevisionId}")), () => LotsOf(row, cancel));
+        Joined(All(row, 0), cancel);
 
     /// <summary>The design that a docket and those that are with it come to now; null where one of them is gone, or can't be read.</summary>
     public Task<Design?> DesignNow(Docket docket, IReadOnlyList<Docket> with, CancellationToken cancel) =>
-        Joined(string.Join('|', with.Select(w => $"{w.Number} {w.CurrentRevisionId} {w.Copies}").Prepend($"{docket.CurrentRevisionId}")),
-            () => LotsOf(All(docket, with), cancel));
+        Joined(All(docket, with), cancel);
 
     /// <summary>The dockets on the worktop that take a stock that this one takes too, or are with it already; by their numbers.</summary>
     public async Task<IReadOnlyList<Companion>> Companions(Docket docket, Design design, IReadOnlyList<Stock> drawer, CancellationToken cancel)
@@ -102,13 +101,20 @@ public sealed class LaidTogether(FalzkunstContext db, Revisions revisions, IMemo
     private static IEnumerable<(int Number, Guid? Revision, int Copies)> All(Docket docket, IEnumerable<Docket> with) =>
         with.Prepend(docket).Select(d => (d.Number, d.CurrentRevisionId, d.Copies));
 
+    private static IEnumerable<(int Number, Guid? Revision, int Copies)> All(LayoutRow row, int number) =>
+        row.With.Select(w => (w.Number, (Guid?)w.RevisionId, w.Copies)).Prepend((number, row.RevisionId, row.Copies));
+
     /// <summary>Gives a docket sheets of its own again.</summary>
     public Task Leave(Docket docket, CancellationToken cancel) =>
         db.Dockets.Where(d => d.Id == docket.Id).ExecuteUpdateAsync(u => u.SetProperty(d => d.LaidWithId, (Guid?)null), cancel);
 
     internal static LaidDocket ToRow(Docket d) => new() { DocketId = d.Id, Number = d.Number, RevisionId = d.CurrentRevisionId!.Value, Copies = d.Copies };
 
-    private IQueryable<Docket> OnWorktop => db.Dockets.AsNoTracking().Where(d => d.ArchivedAt == null && d.CurrentRevisionId != null);
+    /// <summary>The dockets that can have sheets, or go on those of another.</summary>
+    internal static IQueryable<Docket> WithDesigns(FalzkunstContext db) =>
+        db.Dockets.AsNoTracking().Where(d => d.ArchivedAt == null && d.CurrentRevisionId != null);
+
+    private IQueryable<Docket> OnWorktop => WithDesigns(db);
 
     /// <summary>Why a docket is not free to go on another's sheets, as a sentence; null where it is.</summary>
     private async Task<string?> Engaged(Docket other, CancellationToken cancel) =>
@@ -143,12 +149,14 @@ public sealed class LaidTogether(FalzkunstContext db, Revisions revisions, IMemo
     }
 
     /// <summary>Made once, so that what follows from a design is found once too.</summary>
-    private async Task<Design?> Joined(string of, Func<Task<IReadOnlyList<Lot>?>> read)
+    private async Task<Design?> Joined(IEnumerable<(int Number, Guid? Revision, int Copies)> of, CancellationToken cancel)
     {
-        if (memory.TryGetValue((nameof(LaidTogether), of, db.StudioId), out Design? known)) return known;
-        if (await read() is not { } lots) return null;
+        // Of the first, number and copies change nothing in the design.
+        var key = (nameof(LaidTogether), string.Join('|', of.Select((d, i) => i == 0 ? $"{d.Revision}" : $"{d.Number} {d.Revision} {d.Copies}")), db.StudioId);
+        if (memory.TryGetValue(key, out Design? known)) return known;
+        if (await LotsOf(of, cancel) is not { } lots) return null;
         // A design alone is known by its revision already.
-        return lots is [var only] ? only.Design : memory.Set((nameof(LaidTogether), of, db.StudioId), Lots.Together(lots),
+        return lots is [var only] ? only.Design : memory.Set(key, Lots.Together(lots),
             new MemoryCacheEntryOptions { Size = 500_000L * lots.Count, SlidingExpiration = TimeSpan.FromMinutes(20) });
     }
 }

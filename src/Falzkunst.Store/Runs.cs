@@ -22,9 +22,8 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         var madeFrom = MadeFrom(layout, core, settings, tools, stocks, setback);
         var kept = db.RunPlans.AsNoTracking().Where(p => p.LayoutId == layout.Id && p.MachineId == machine.Id && p.MadeFrom == madeFrom);
         if (await kept.Select(p => (Guid?)p.Id).FirstOrDefaultAsync(cancel) is { } known) return (known, (await PlanOf(known, cancel))!);
-        if (LayoutJob.Read(layout) is not { } laid || await together.LotsOf(layout, cancel) is not { } lots
-            || await together.DesignOf(layout, cancel) is not { } design) return null;
-        var plan = RunPlanner.Plan(design, laid, core, settings, tools, cancel) with
+        if (LayoutJob.Read(layout) is not { } laid || await together.LotsOf(layout, cancel) is not { } lots) return null;
+        var plan = RunPlanner.Plan(Core.Cards.Lots.Together(lots), laid, core, settings, tools, cancel) with
         {
             // Those of the designs that lie on the sheets, whatever became of them since.
             ToMend = [.. lots.SelectMany((lot, i) => FindingList.Of(new(lot.Design, stocks, setback)).Where(f => f.Severity == Severity.Stop)

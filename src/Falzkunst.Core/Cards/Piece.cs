@@ -110,6 +110,10 @@ public sealed record Line : ICanBeLeftOut
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public Dashes? Dashes { get; init; }
 
+    /// <summary>How it is cut where it is perforated.</summary>
+    [JsonIgnore]
+    public Dashes PerforatedBy => Dashes ?? Dashes.Usual;
+
     /// <summary>How it is printed, where a person said; null prints it as it was drawn.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public Ink? PrintedAs { get; init; }
@@ -127,7 +131,7 @@ public sealed record Line : ICanBeLeftOut
 
     /// <summary>What a tool goes along, in the coordinates of the line: its path, or the dashes of a perforation.</summary>
     [JsonIgnore]
-    public IReadOnlyList<VectorPath> Worked => Operation == Operation.Perforate ? (Dashes ?? Dashes.Usual).Along(Path) : Path.Parts();
+    public IReadOnlyList<VectorPath> Worked => Operation == Operation.Perforate ? PerforatedBy.Along(Path) : Path.Parts();
 
     /// <summary>The line elsewhere. Words stay words where the map keeps shapes.</summary>
     public Line Through(Affine by) => by == Affine.Identity ? this

@@ -12,7 +12,7 @@ internal static class PerforationTooLong
     {
         foreach (var line in piece.Lines.Where(l => l.Operation == Operation.Perforate))
         {
-            var dashes = line.Dashes ?? Dashes.Usual;
+            var dashes = line.PerforatedBy;
             if (line.Path.Parts().FirstOrDefault(p => !p.IsClosed && dashes.AreLongerThan(p.Length)) is not { } part) continue;
             yield return new("perforation-long", Severity.Warn, piece.Place.Map.Apply(part.Subpaths[0].Start),
                 $"A perforation on {piece.Label} is {part.Length} long: too short for a cut of {dashes.Dash} with {dashes.Gap} of paper at both ends.",

@@ -113,8 +113,8 @@ public sealed record DocketLayout(int Copies, [property: JsonPropertyName("GapMm
     public ImmutableArray<PieceCopy> Beside { get; init; } = [];
 
     /// <summary>How much of their outer edges lies against another piece, and is cut once for both.</summary>
-    public Length SharedCuts(Design design) => Length.FromMm(Sheets.Where(s => SharedEdges.Allows(s.GapOf(Gap))).Sum(s => SharedEdges.Saved(
-        s.Pieces.SelectMany(p => design.Piece(p.PieceId)?.OuterEdgesOn(p.ToSheet) ?? [])).Mm));
+    public Length SharedCuts(Design design) => Length.FromMm(Stacks.Where(s => SharedEdges.Allows(s.Sheet.GapOf(Gap))).Sum(s =>
+        s.Numbers.Length * SharedEdges.Saved(s.Sheet.Pieces.SelectMany(p => design.Piece(p.PieceId)?.OuterEdgesOn(p.ToSheet) ?? [])).Mm));
 
     /// <summary>What lies on no sheet and is not cut: what somebody set beside, then what found no place.</summary>
     [JsonIgnore]

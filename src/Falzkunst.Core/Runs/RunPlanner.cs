@@ -114,7 +114,15 @@ public static class RunPlanner
         var problems = ImmutableArray.CreateBuilder<string>();
         var pieces = design.Pieces.ToDictionary(p => p.Id);
         var drawer = new ToolDrawer(tools ?? Tool.Standard, settings ?? []);
-        var work = layout.Sheets.Select(s => Work(s, s.GapOf(layout.Gap), pieces, drawer)).ToList();
+        var work = new List<(Face Face, Tool Tool, string Kind, ImmutableArray<VectorPath> Paths)>[layout.Sheets.Length];
+        // Equal sheets are worked alike: what is done on them is put in order once.
+        foreach (var stack in layout.Stacks)
+        {
+            cancel.ThrowIfCancellationRequested();
+            var ordered = Ordered(Work(stack.Sheet, stack.Sheet.GapOf(layout.Gap), pieces, drawer));
+            foreach (var number in stack.Numbers) work[number - 1] = ordered;
+        }
+
         var upcoming = new Queue<Tool>(work.SelectMany(w => w.Select(step => step.Tool)));
         var holders = new Tool?[Math.Max(1, machine.Holders)];
         for (var i = 0; i < layout.Sheets.Length; i++)
@@ -142,9 +150,8 @@ public static class RunPlanner
                 }
 
                 var setting = settings?.FirstOrDefault(m => m.StockId == sheet.StockId && m.ToolId == tool.Kind);
-                var ordered = PathOrder.Order(paths, at);
-                steps.Add(Step(steps.Count + 1, tool, kind, ordered, machine, setting, at, stop) with { Face = face });
-                at = End(ordered[^1]);
+                steps.Add(Step(steps.Count + 1, tool, kind, paths, machine, setting, at, stop) with { Face = face });
+                at = End(paths[^1]);
             }
 
             sheets.Add(new(i, sheet.StockName, sheet.Size.Width, sheet.Size.Height, steps.ToImmutable()) { Marks = sheet.Printed?.Marks });
@@ -159,6 +166,21 @@ public static class RunPlanner
     private static bool FitsMachine(SheetSize s, Machine m) => s.Width.Mm <= m.Width.Mm + 1e-6 && s.Height.Mm <= m.Height.Mm + 1e-6;
 
     private static Point End(VectorPath p) => p.Subpaths[^1].Closed ? p.Subpaths[^1].Start : p.Subpaths[^1].End;
+
+    /// <summary>The lines of each step in an order of little travel; a step goes on where the one before it ends.</summary>
+    private static List<(Face Face, Tool Tool, string Kind, ImmutableArray<VectorPath> Paths)> Ordered(
+        IEnumerable<(Face Face, Tool Tool, string Kind, List<VectorPath> Paths)> steps)
+    {
+        var (all, at) = (new List<(Face, Tool, string, ImmutableArray<VectorPath>)>(), new Point(0, 0));
+        foreach (var (face, tool, kind, paths) in steps)
+        {
+            var ordered = PathOrder.Order(paths, at);
+            at = End(ordered[^1]);
+            all.Add((face, tool, kind, ordered));
+        }
+
+        return all;
+    }
 
     /// <summary>What is done on a sheet, in the order of work.</summary>
     private static List<(Face Face, Tool Tool, string Kind, List<VectorPath> Paths)> Work(SheetPlan sheet, Length gap, Dictionary<string, Piece> pieces,

@@ -221,7 +221,7 @@ internal static class LineSvg
     {
         if (line.Operation != Operation.Perforate || line.Path.IsEmpty) return w;
         var part = line.Path.Parts()[0];
-        var (_, dash, gap) = (line.Dashes ?? Core.Cards.Dashes.Usual).On(part.Length, part.IsClosed);
+        var (_, dash, gap) = line.PerforatedBy.On(part.Length, part.IsClosed);
         return w.Set("stroke-dasharray", string.Create(CultureInfo.InvariantCulture, $"{dash.Mm:0.####} {gap.Mm:0.####}"))
             .Set("stroke-dashoffset", -gap.Mm * (part.IsClosed ? 0.5 : 1), 4);
     }

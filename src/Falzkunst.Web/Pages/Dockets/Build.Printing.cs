@@ -27,9 +27,10 @@ public sealed partial class BuildModel
     /// <summary>The pieces that what is offered would fill.</summary>
     public string FilledIds => Print?.By?.Id ?? string.Join(',', ChosenPieces.Select(p => p.Id));
 
-    /// <summary>The printed lines that are chosen.</summary>
+    /// <summary>The perforated lines that are chosen, where all that is chosen are such.</summary>
     public IReadOnlyList<LaidLine> Perforated => Lines.Count > 0 && Lines.All(l => l.Operation == Operation.Perforate) ? Lines : [];
 
+    /// <summary>The printed lines that are chosen, where all that is chosen are such.</summary>
     public IReadOnlyList<LaidLine> PrintedLines => Lines.Count > 0 && Lines.All(l => l.Operation == Operation.Print) ? Lines : [];
 
     public static string NameOf(Artwork art) => art.Pattern is { } pattern ? Web.Words.Big(pattern.Word) : art.IsTiled ? "Tiled picture" : "Picture";
