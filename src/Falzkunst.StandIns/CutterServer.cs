@@ -9,8 +9,8 @@ namespace Falzkunst.StandIns;
 /// <summary>
 /// The cutter on the network, on loopback only. One port takes HPGL with its device controls (ESC.B free bytes, ESC.O status, ESC.K forget). The next
 /// port stands for a person's hands and eyes: one JSON object a line, answered by one: {"do":"look"}, {"do":"put","holder":1,"pen":6},
-/// {"do":"mat","there":true}, {"do":"pause"}, {"do":"go-on"}, {"do":"reset"}, {"do":"record","from":0}, {"do":"fail","afterMm":200}. The printer and the
-/// reader of marks are spoken to there as well, see <see cref="Mat"/>.
+/// {"do":"mat","there":true}, {"do":"pause"}, {"do":"go-on"}, {"do":"reset"}, {"do":"record","from":0}, {"do":"fail","afterMm":200,"what":"jam"}
+/// (see <see cref="Fault"/>). The printer and the reader of marks are spoken to there as well, see <see cref="Mat"/>.
 /// </summary>
 public sealed class CutterServer : IAsyncDisposable
 {
@@ -70,6 +70,7 @@ public sealed class CutterServer : IAsyncDisposable
         var buffer = new byte[4096];
         var escape = 0;
         var drop = _cutter.Drop;
+        _cutter.Greeted();
         while (true)
         {
             var pending = stream.ReadAsync(buffer, cancel).AsTask();
@@ -94,7 +95,14 @@ public sealed class CutterServer : IAsyncDisposable
                     text.Clear();
                     if (c == 'K') _cutter.Forget();
                     var answer = c switch { 'B' => _cutter.BufferFree, 'O' => _cutter.ExtendedStatus, _ => -1 };
-                    if (answer >= 0) await stream.WriteAsync(Encoding.ASCII.GetBytes(answer.ToString(CultureInfo.InvariantCulture) + "\r"), cancel);
+                    if (answer < 0) continue;
+                    var said = _cutter.Answer() switch
+                    {
+                        Fault.Silence => "",
+                        Fault.Nonsense => "x?\r",
+                        _ => answer.ToString(CultureInfo.InvariantCulture) + "\r",
+                    };
+                    await stream.WriteAsync(Encoding.ASCII.GetBytes(said), cancel);
                 }
                 else
                 {
@@ -164,7 +172,9 @@ public sealed class CutterServer : IAsyncDisposable
             case "record":
                 return _cutter.Record(request.TryGetProperty("from", out var from) ? from.GetInt32() : 0);
             case "fail":
-                _cutter.FailAfter(request.GetProperty("afterMm").GetDouble());
+                if (!Enum.TryParse<Fault>(request.TryGetProperty("what", out var what) ? what.GetString()!.Replace("-", "", StringComparison.Ordinal) : "cable",
+                    true, out var fault)) return new { problem = "there is no such fault" };
+                _cutter.FailAfter(request.GetProperty("afterMm").GetDouble(), fault);
                 break;
             default:
                 return new { problem = "not understood" };

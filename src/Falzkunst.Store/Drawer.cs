@@ -11,14 +11,14 @@ public sealed class Drawer(FalzkunstContext db)
     /// <summary>The papers that are not retired; foil is no stock that a piece could be cut from.</summary>
     public async Task<List<Stock>> Stocks(CancellationToken cancel = default) =>
         [.. (await db.Stocks.Where(s => s.Kind == "paper" && s.RetiredAt == null).Include(s => s.Sheets).OrderBy(s => s.Place).AsNoTracking()
-            .ToListAsync(cancel))
-            .Select(s => new Stock(
-            s.Id.ToString("N"), s.Name, Colour.FromHex(s.ColourHex), s.WeightGsm, Length.FromMm(s.ThicknessMm),
-            // Whole sheets first; an off-cut that was used is none any more.
-            [.. s.Sheets.Where(q => q.LeftByRunId is null || q.Count > 0).OrderBy(q => q.LeftByRunId is not null).ThenBy(q => q.Id).Select(ToCore)])
-            {
-                Bears = new(Length.FromMm(s.MinWidthMm), Length.FromMm(s.MinGapMm)),
-            })];
+            .ToListAsync(cancel)).Select(ToCore)];
+
+    public static Stock ToCore(StockRow s) => new(s.Id.ToString("N"), s.Name, Colour.FromHex(s.ColourHex), s.WeightGsm, Length.FromMm(s.ThicknessMm),
+        // Whole sheets first; an off-cut that was used is none any more.
+        [.. s.Sheets.Where(q => q.LeftByRunId is null || q.Count > 0).OrderBy(q => q.LeftByRunId is not null).ThenBy(q => q.Id).Select(ToCore)])
+    {
+        Bears = new(Length.FromMm(s.MinWidthMm), Length.FromMm(s.MinGapMm)),
+    };
 
     /// <summary>Takes the margins of some stocks' sheets down to a width; narrower ones stay.</summary>
     public Task<int> SetMargins(IReadOnlyList<string> stockIds, Length margin, CancellationToken cancel = default)
@@ -96,9 +96,36 @@ public sealed class Drawer(FalzkunstContext db)
 
     /// <summary>Null where its operation is none that a tool does.</summary>
     public static Tool? ToCore(ToolRow t) => Operations.TryRead(t.Operation, out var operation) && operation.UsesTool()
-        ? new(t.Key, t.Name, operation, t.Pen, t.SpeedMmS) : null;
+        ? new(t.Key, t.Name, operation, t.Pen, t.SpeedMmS)
+        {
+            Swivel = Length.FromMm(t.SwivelMm),
+            Width = Length.FromMm(t.WidthMm),
+            HeatSeconds = t.HeatSeconds,
+            OnlyHolder = t.OnlyHolder,
+        } : null;
 
-    public static MaterialSetting ToCore(MaterialSettingRow m) => new(m.StockId.ToString("N"), m.ToolKey, m.Passes, m.ForceGrams, m.SpeedMmS, m.Chosen);
+    /// <summary>A tool as it is kept.</summary>
+    public static ToolRow RowOf(Tool t, Guid studioId) => new()
+    {
+        Id = Guid.CreateVersion7(),
+        StudioId = studioId,
+        Key = t.Id,
+        Name = t.Name,
+        Operation = t.Operation.Word(),
+        Pen = t.Pen,
+        SpeedMmS = t.SpeedMmS,
+        SwivelMm = t.Swivel.Mm,
+        WidthMm = t.Width.Mm,
+        HeatSeconds = (int)t.HeatSeconds,
+        OnlyHolder = t.OnlyHolder,
+    };
+
+    public static MaterialSetting ToCore(MaterialSettingRow m) => new(m.StockId.ToString("N"), m.ToolKey, m.Passes, m.ForceGrams, m.SpeedMmS, m.Chosen)
+    {
+        Overcut = m.OvercutMm is { } o ? Length.FromMm(o) : null,
+        Depth = m.DepthMm is { } d ? Length.FromMm(d) : null,
+        PassesTogether = m.PassesTogether,
+    };
 
     public static Machine ToCore(MachineRow m) =>
         new(m.Id.ToString("N"), m.Name, Length.FromMm(m.WidthMm), Length.FromMm(m.HeightMm), m.Holders, m.SpeedMmS, m.TravelMmS, m.AccelerationMmS2,

@@ -268,6 +268,35 @@ public sealed class MaterialSettingRow
 
     /// <summary>Whether this tool is taken for the stock, where there are several for the same operation.</summary>
     public bool Chosen { get; set; }
+
+    /// <summary>How far closed cuts go on beyond their start; null for the usual.</summary>
+    public double? OvercutMm { get; set; }
+
+    /// <summary>How far the blade is set out by hand; null where that is not said.</summary>
+    public double? DepthMm { get; set; }
+    public bool PassesTogether { get; set; }
+}
+
+/// <summary>How a tool worked a stock once: kept for ever, so that what worked can be had again.</summary>
+public sealed class SettingPastRow : IOfStudio
+{
+    public Guid Id { get; set; }
+    public Guid StudioId { get; set; }
+    public Guid StockId { get; set; }
+    public string ToolKey { get; set; } = "";
+    public DateTimeOffset At { get; set; }
+    public int Passes { get; set; } = 1;
+    public double ForceGrams { get; set; }
+    public double SpeedMmS { get; set; }
+    public double? OvercutMm { get; set; }
+    public double? DepthMm { get; set; }
+    public bool PassesTogether { get; set; }
+
+    /// <summary>Where it came from: "by hand", "from a test card", "run of docket 41".</summary>
+    public string Why { get; set; } = "";
+
+    /// <summary>Whether a sheet was finished with it; otherwise it was only set.</summary>
+    public bool Worked { get; set; }
 }
 
 /// <summary>A cutting machine of the studio, and where it listens.</summary>
@@ -305,6 +334,18 @@ public sealed class ToolRow : IOfStudio
     public string Operation { get; set; } = "";
     public int Pen { get; set; }
     public double SpeedMmS { get; set; }
+
+    /// <summary>From the tip of a blade that swivels to its axis; 0 for what does not swivel.</summary>
+    public double SwivelMm { get; set; }
+
+    /// <summary>How wide a line it makes; 0 for what cuts.</summary>
+    public double WidthMm { get; set; }
+
+    /// <summary>How long it heats up; 0 for what is cold.</summary>
+    public int HeatSeconds { get; set; }
+
+    /// <summary>The only holder that takes it, from 1; null where all do.</summary>
+    public int? OnlyHolder { get; set; }
 }
 
 public enum WorkState
@@ -500,6 +541,15 @@ public sealed class RunRow : IOfStudio
     /// <summary>When its worker last gave a sign.</summary>
     public DateTimeOffset SeenAt { get; set; }
     public DateTimeOffset? EndedAt { get; set; }
+
+    /// <summary>Whether somebody wants it to hold for now.</summary>
+    public bool HoldAsked { get; set; }
+
+    /// <summary>The run that this one goes on from, on the same sheet; null where it begins one.</summary>
+    public Guid? AfterId { get; set; }
+
+    /// <summary>Whether it repeats a part of a sheet that is done.</summary>
+    public bool IsTouchUp { get; set; }
 
     /// <summary>What the machine says it really did, as JSON.</summary>
     public string Record { get; set; } = "";

@@ -38,6 +38,7 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
     public DbSet<MachineRow> Machines => Set<MachineRow>();
 
     public DbSet<ToolRow> Tools => Set<ToolRow>();
+    public DbSet<SettingPastRow> SettingPasts => Set<SettingPastRow>();
 
     public DbSet<LayoutRow> Layouts => Set<LayoutRow>();
 
@@ -93,6 +94,9 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         var tool = Scoped<ToolRow>(builder);
         tool.HasIndex(t => new { t.StudioId, t.Pen }).IsUnique();
         tool.HasIndex(t => new { t.StudioId, t.Key }).IsUnique();
+        var past = Scoped<SettingPastRow>(builder);
+        past.HasIndex(p => new { p.StockId, p.ToolKey, p.At });
+        past.HasOne<StockRow>().WithMany().HasForeignKey(p => p.StockId).OnDelete(DeleteBehavior.Cascade);
         var layout = Scoped<LayoutRow>(builder);
         layout.HasIndex(l => new { l.DocketId, l.At });
         layout.Property(l => l.Best).HasDefaultValue("");
@@ -117,6 +121,7 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         run.Property(r => r.Lies).HasDefaultValueSql("'{}'");
         run.HasOne<RunPlanRow>().WithMany().HasForeignKey(r => r.PlanId).OnDelete(DeleteBehavior.NoAction);
         Scoped<RunPlanRow>(builder).HasIndex(p => new { p.LayoutId, p.MachineId, p.MadeFrom }).IsUnique();
+        run.HasOne<RunRow>().WithMany().HasForeignKey(r => r.AfterId).OnDelete(DeleteBehavior.SetNull);
         run.HasMany(r => r.Events).WithOne().HasForeignKey(e => e.RunId);
         builder.Entity<RunEvent>().HasIndex(e => e.RunId);
         foreach (var owned in new[] { typeof(Revision), typeof(SourceFile), typeof(LayoutRow), typeof(PaperRow), typeof(RunPlanRow), typeof(RunRow) })

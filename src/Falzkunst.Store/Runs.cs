@@ -17,8 +17,9 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     /// layout or its design is gone.</summary>
     public async Task<(Guid Id, RunPlan Plan)?> PlanOf(LayoutRow layout, MachineRow machine, CancellationToken cancel)
     {
-        var (core, settings, tools, stocks, setback) = (Drawer.ToCore(machine), await drawer.Settings(cancel), await drawer.Tools(cancel),
-            await drawer.Stocks(cancel), await drawer.FoldSetback(cancel));
+        var (core, tools, stocks, setback) = (Drawer.ToCore(machine), await drawer.Tools(cancel), await drawer.Stocks(cancel),
+            await drawer.FoldSetback(cancel));
+        var settings = MaterialSetting.Completed(await drawer.Settings(cancel), stocks, tools);
         var madeFrom = MadeFrom(layout, core, settings, tools, stocks, setback);
         var kept = db.RunPlans.AsNoTracking().Where(p => p.LayoutId == layout.Id && p.MachineId == machine.Id && p.MadeFrom == madeFrom);
         if (await kept.Select(p => (Guid?)p.Id).FirstOrDefaultAsync(cancel) is { } known) return (known, (await PlanOf(known, cancel))!);
@@ -145,7 +146,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     }
 
     /// <summary>Raised when the same comes out otherwise: plans that were kept before are made anew.</summary>
-    private const int HowPlanned = 2;
+    private const int HowPlanned = 3;
 
     private static string MadeFrom(LayoutRow layout, Machine machine, IEnumerable<MaterialSetting> settings, IEnumerable<Tool> tools,
         IEnumerable<Core.Cards.Stock> stocks, Length setback)

@@ -110,7 +110,8 @@ public static class App
         services.AddMemoryCache(o => o.SizeLimit = 60_000_000);
         services.AddDbContext<FalzkunstContext>(o => o.UseNpgsql(connection));
         services.AddSingleton<OpenDesigns>(_ => new());
-        services.AddScoped<Blobs>().AddScoped<KeptThings>().AddScoped<DocketShelf>().AddScoped<Revisions>().AddScoped<Drawer>().AddScoped<LayoutJob>()
+        services.AddScoped<Blobs>().AddScoped<KeptThings>().AddScoped<DocketShelf>().AddScoped<Revisions>().AddScoped<Drawer>().AddScoped<SettingsPast>()
+            .AddScoped<LayoutJob>()
             .AddScoped<HandLayouts>().AddScoped<LaidTogether>()
             .AddScoped<Runs>().AddScoped<Papers>().AddScoped<Calibrations>()
             .AddScoped<Incoming>().AddScoped<DocketParts>().AddScoped<Watch>();

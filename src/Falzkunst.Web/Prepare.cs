@@ -149,16 +149,6 @@ public static class Prepare
     /// <summary>The tools that every workshop has.</summary>
     public static void AddTools(FalzkunstContext db, Guid studioId)
     {
-        foreach (var t in Tool.Standard)
-            db.Tools.Add(new()
-            {
-                Id = Guid.CreateVersion7(),
-                StudioId = studioId,
-                Key = t.Id,
-                Name = t.Name,
-                Operation = Core.Cards.Operations.Word(t.Operation),
-                Pen = t.Pen,
-                SpeedMmS = t.SpeedMmS,
-            });
+        foreach (var t in Tool.Standard) db.Tools.Add(Drawer.RowOf(t, studioId));
     }
 }

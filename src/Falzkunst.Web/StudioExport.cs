@@ -69,7 +69,17 @@ public sealed class StudioExport(FalzkunstContext db, Revisions revisions, Drawe
                     s.MinGapMm,
                     s.RetiredAt,
                     Sheets = s.Sheets.Select(q => new { q.WidthMm, q.HeightMm, q.Count, q.MarginMm, q.Grain, q.Price, q.LeftByRunId, q.Left }),
-                    Settings = s.Settings.Select(m => new { Tool = m.ToolKey, m.Passes, m.ForceGrams, m.SpeedMmS, m.Chosen }),
+                    Settings = s.Settings.Select(m => new
+                    {
+                        Tool = m.ToolKey,
+                        m.Passes,
+                        m.ForceGrams,
+                        m.SpeedMmS,
+                        m.Chosen,
+                        m.OvercutMm,
+                        m.DepthMm,
+                        m.PassesTogether,
+                    }),
                 }),
             Machines = (await drawer.Machines(cancel)).Select(m => new
             {
@@ -83,7 +93,18 @@ public sealed class StudioExport(FalzkunstContext db, Revisions revisions, Drawe
                 m.LiftSeconds,
                 m.Port,
             }),
-            Tools = await db.Tools.AsNoTracking().OrderBy(t => t.Pen).Select(t => new { t.Key, t.Name, t.Operation, t.Pen, t.SpeedMmS }).ToListAsync(cancel),
+            Tools = await db.Tools.AsNoTracking().OrderBy(t => t.Pen).Select(t => new
+            {
+                t.Key,
+                t.Name,
+                t.Operation,
+                t.Pen,
+                t.SpeedMmS,
+                t.SwivelMm,
+                t.WidthMm,
+                t.HeatSeconds,
+                t.OnlyHolder,
+            }).ToListAsync(cancel),
             Rules = (await db.Rules.AsNoTracking().OrderBy(r => r.Name).ToListAsync(cancel))
                 .Select(r => new { r.Name, Rules = JsonSerializer.Deserialize<JsonElement>(r.Document) }),
         };

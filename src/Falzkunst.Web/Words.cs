@@ -19,6 +19,13 @@ public static class Words
     /// <summary>A length worked by a tool, short: "412 mm", "3.2 m".</summary>
     public static string Run(Length length) => length.Mm < 1000 ? $"{length.Mm:0} mm" : $"{length.Mm / 1000:0.0} m";
 
+    /// <summary>How a tool works a stock: "2 passes, 190 g, 50 mm/s, blade 0.35 mm out".</summary>
+    public static string Setting(Core.Runs.MaterialSetting m) => string.Join(", ", new[]
+    {
+        Count(m.Passes, "pass", "passes") + (m.PassesTogether ? " all together" : ""), m.ForceGrams > 0 ? $"{m.ForceGrams:0} g" : "usual force",
+        m.SpeedMmS > 0 ? $"{m.SpeedMmS:0} mm/s" : "", m.Depth is { } depth ? $"blade {Measure(depth, "mm")} out" : "",
+    }.Where(t => t.Length > 0));
+
     public static string Time(double seconds) => seconds < 60 ? $"{Math.Max(1, Math.Round(seconds)):0} s" : seconds < 3600
         ? $"{Math.Floor(seconds / 60):0} min {seconds % 60:0} s" : $"{Math.Floor(seconds / 3600):0} h {seconds % 3600 / 60:0} min";
 

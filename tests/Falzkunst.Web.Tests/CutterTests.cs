@@ -7,9 +7,11 @@ namespace Falzkunst.Web.Tests;
 /// <summary>The stand-in by itself: what it understands, asks for, and refuses.</summary>
 public sealed class CutterTests
 {
+    private static readonly Motion Kammer30 = new(150, 300, 2500, 0.08);
+
     private static async Task<Cutter> Work(string hpgl, Action<Cutter>? before = null, Func<CutterReport, bool>? until = null)
     {
-        var cutter = new Cutter(new(305, 305, 2, 150, 100_000));
+        var cutter = new Cutter(new(305, 305, 2, Kammer30, 100_000));
         cutter.LoadMat(true);
         cutter.Put(1, 6);
         before?.Invoke(cutter);
@@ -60,7 +62,7 @@ public sealed class CutterTests
     [Fact]
     public void A_full_buffer_says_so()
     {
-        var cutter = new Cutter(new(305, 305, 2, 150, 1));
+        var cutter = new Cutter(new(305, 305, 2, Kammer30, 1));
         cutter.Take(string.Concat(Enumerable.Repeat("PU0,0;", 4000)));
         Assert.Equal(0, cutter.BufferFree);
     }
@@ -68,7 +70,7 @@ public sealed class CutterTests
     [Fact]
     public async Task What_was_sent_is_with_the_cutter_before_it_is_looked_at()
     {
-        var cutter = new Cutter(new(305, 305, 2, 150, 1));
+        var cutter = new Cutter(new(305, 305, 2, Kammer30, 1));
         cutter.Put(1, 6);
         cutter.LoadMat(true);
         await using var server = new CutterServer(cutter, Studio.FreePair());

@@ -24,7 +24,12 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
 
     public Studio()
     {
-        Cutter = new(new(305, 305, 2, 150, 1000) { Hands = true, ToolOff = (0.3, -0.2) });
+        Cutter = new(new(305, 305, 2, new(150, 300, 2500, 0.08), 1000)
+        {
+            Hands = true,
+            ToolOff = (0.3, -0.2),
+            Swivels = new Dictionary<int, double> { [6] = 0.9 },
+        });
         _cutterServer = new(Cutter, FreePair());
         Connection = new NpgsqlConnectionStringBuilder(Postgres) { Database = _database, Timeout = 3, MaxPoolSize = 30 }.ConnectionString;
     }

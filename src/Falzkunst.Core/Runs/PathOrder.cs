@@ -16,6 +16,31 @@ public static class PathOrder
         return Travel(ordered, from) <= Travel(given, from) ? ordered : given;
     }
 
+    /// <summary>As <see cref="Order"/>, for what is cut: closed lines begin away from their corners.</summary>
+    public static ImmutableArray<VectorPath> OrderCuts(IReadOnlyList<VectorPath> paths, Point from) => paths.Count == 0 ? []
+        : Tour.Of([.. paths.SelectMany(p => StartPoints.With(p).Subpaths)], from, StartPoints.Of);
+
+    /// <summary>The same way with as few strokes as it takes: a line that starts where the one before it ended goes on from there with the tool down.</summary>
+    public static ImmutableArray<VectorPath> Joined(ImmutableArray<VectorPath> ordered)
+    {
+        var joined = ImmutableArray.CreateBuilder<VectorPath>(ordered.Length);
+        Subpath? open = null;
+        foreach (var sub in ordered.SelectMany(p => p.Subpaths))
+        {
+            if (open is not null && !sub.Closed && sub.Segments.Length > 0 && sub.Start.DistanceTo(open.End) <= Tolerances.Same)
+            {
+                open = open with { Segments = open.Segments.AddRange(sub.Segments) };
+                joined[^1] = new([open]);
+                continue;
+            }
+
+            joined.Add(new([sub]));
+            open = sub.Closed || sub.Segments.Length == 0 ? null : sub;
+        }
+
+        return joined.ToImmutable();
+    }
+
     /// <summary>How far the tool travels in the air, from the point along all paths.</summary>
     public static Length Travel(IReadOnlyList<VectorPath> paths, Point from)
     {

@@ -26,6 +26,9 @@ public sealed record RunAgreement(Length LargestDeviation, int Missing, Length M
     public static RunAgreement Of(SheetRun sheet, IReadOnlyList<DoneStroke> done)
     {
         var planned = sheet.Steps.SelectMany(s => s.Paths.SelectMany(p => p.Subpaths).Select(sub => new Planned(s.Pen, s.Passes, sub))).ToList();
+        // How a knife came round to its heading is nobody's plan, but where it did is.
+        var turnedIn = sheet.Steps.Where(s => s.TurnedInAt is not null).Select(s => (s.Pen, Room: s.Driven().TurnIn!
+            .Aggregate(Box.Empty, (b, p) => b.With(p)).Grown(2 * s.Swivel.Mm + Reach.Mm))).ToList();
         double farthest = 0;
         var strays = 0;
         foreach (var byPen in planned.GroupBy(p => p.Pen))
@@ -37,6 +40,8 @@ public sealed record RunAgreement(Length LargestDeviation, int Missing, Length M
                 var places = Places(stroke.Points);
                 var box = stroke.Points.Aggregate(Box.Empty, (b, p) => b.With(p)).Grown(Reach.Mm);
                 var best = Best(near.Touching(box));
+                if ((best.Planned is null || best.Off > Reach.Mm) && turnedIn.Exists(t => t.Pen == stroke.Pen && stroke.Points.All(p => t.Room.Holds(p))))
+                    continue;
                 if (best.Planned is null || best.Off > Reach.Mm)
                 {
                     strays++;

@@ -24,7 +24,51 @@ public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen
     ImmutableArray<VectorPath> Paths, Length Work, Length Travel, double Seconds, RunStop? Stop, double SpeedMmS, double ForceGrams)
 {
     /// <summary>What the tool draws from down to up, one after the other: each line of the paths in each pass.</summary>
-    public IEnumerable<Subpath> Strokes() => Paths.SelectMany(p => p.Subpaths).SelectMany(s => Enumerable.Repeat(s, Passes));
+    public IEnumerable<Subpath> Strokes()
+    {
+        var once = Paths.SelectMany(p => p.Subpaths);
+        return PassesTogether ? Enumerable.Repeat(once, Passes).SelectMany(s => s) : once.SelectMany(s => Enumerable.Repeat(s, Passes));
+    }
+
+    /// <summary>Whether all lines are done once before any is done again.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool PassesTogether { get; init; }
+
+    /// <summary>From the tip of the tool to its axis, where it swivels.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public Length Swivel { get; init; }
+
+    /// <summary>How far closed lines are gone along beyond their start.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public Length Overcut { get; init; }
+
+    /// <summary>How far the blade is set out by hand; null where that is not said.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public Length? Depth { get; init; }
+
+    /// <summary>Where on the sheet, in its waste, a tool that swivels is turned before the first stroke; null where it is not.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public Point? TurnedInAt { get; init; }
+
+    /// <summary>Where the machine is sent, in mm on the sheet: for each of the <see cref="Strokes"/> from where the tool comes down to where it goes up. Before
+    /// them, where there is one, the way by which it is turned in.</summary>
+    public (List<Point>? TurnIn, IEnumerable<List<Point>> Strokes) Driven()
+    {
+        var turned = TurnedInAt is { } at ? SwivelKnife.TurnedIn(at, Swivel.Mm) : null;
+        return (turned?.Points, Strokes());
+
+        IEnumerable<List<Point>> Strokes()
+        {
+            var heading = turned?.Heading ?? new(1, 0);
+            foreach (var stroke in this.Strokes())
+            {
+                var line = stroke.Flatten(Swivel.Mm > 0 ? SwivelKnife.ChordMm : RunPlanner.Chord.Mm);
+                var drive = SwivelKnife.Along(line, stroke.Closed, Swivel.Mm, Overcut.Mm, heading);
+                heading = drive.Heading;
+                yield return drive.Points;
+            }
+        }
+    }
 
     /// <summary>The side of the paper that lies up. What is made on the inner face is mirrored: its paths are where the tool goes on the sheet that was turned
     /// over, left to right.</summary>
@@ -119,7 +163,7 @@ public static class RunPlanner
         foreach (var stack in layout.Stacks)
         {
             cancel.ThrowIfCancellationRequested();
-            var ordered = Ordered(Work(stack.Sheet, stack.Sheet.GapOf(layout.Gap), pieces, drawer));
+            var ordered = Ordered(Work(stack.Sheet, stack.Sheet.GapOf(layout.Gap), pieces, drawer), Home(stack.Sheet));
             foreach (var number in stack.Numbers) work[number - 1] = ordered;
         }
 
@@ -135,7 +179,7 @@ public static class RunPlanner
             if (sheet.Printed?.Marks is not null && !machine.ReadsMarks)
                 problems.Add($"Sheet {i + 1} is cut on its print, and {machine.Name} has no eye for marks: choose another machine, or print without marks.");
             var steps = ImmutableArray.CreateBuilder<RunStep>();
-            var at = new Point(0, 0);
+            var at = Home(sheet);
             var side = work[i].Count > 0 ? work[i][0].Face : Face.Outer;
             foreach (var (face, tool, kind, paths) in work[i])
             {
@@ -150,7 +194,7 @@ public static class RunPlanner
                 }
 
                 var setting = settings?.FirstOrDefault(m => m.StockId == sheet.StockId && m.ToolId == tool.Kind);
-                steps.Add(Step(steps.Count + 1, tool, kind, paths, machine, setting, at, stop) with { Face = face });
+                steps.Add(Step(steps.Count + 1, tool, kind, paths, machine, setting, at, stop, sheet.Size) with { Face = face });
                 at = End(paths[^1]);
             }
 
@@ -165,57 +209,73 @@ public static class RunPlanner
 
     private static bool FitsMachine(SheetSize s, Machine m) => s.Width.Mm <= m.Width.Mm + 1e-6 && s.Height.Mm <= m.Height.Mm + 1e-6;
 
+    /// <summary>Where a machine stands before a sheet: at the origin of what it is sent.</summary>
+    private static Point Home(SheetPlan sheet) => new(0, sheet.Size.Height.Mm);
+
     private static Point End(VectorPath p) => p.Subpaths[^1].Closed ? p.Subpaths[^1].Start : p.Subpaths[^1].End;
 
-    /// <summary>The lines of each step in an order of little travel; a step goes on where the one before it ends.</summary>
-    private static List<(Face Face, Tool Tool, string Kind, ImmutableArray<VectorPath> Paths)> Ordered(
-        IEnumerable<(Face Face, Tool Tool, string Kind, List<VectorPath> Paths)> steps)
+    /// <summary>The lines of each step in an order of little travel, those of a lower rank first; a step goes on where the one before it ends.</summary>
+    private static List<(Face Face, Tool Tool, string Kind, ImmutableArray<VectorPath> Paths)> Ordered(IEnumerable<StepWork> steps, Point at)
     {
-        var (all, at) = (new List<(Face, Tool, string, ImmutableArray<VectorPath>)>(), new Point(0, 0));
-        foreach (var (face, tool, kind, paths) in steps)
+        var all = new List<(Face, Tool, string, ImmutableArray<VectorPath>)>();
+        foreach (var step in steps)
         {
-            var ordered = PathOrder.Order(paths, at);
-            at = End(ordered[^1]);
-            all.Add((face, tool, kind, ordered));
+            var ordered = ImmutableArray.CreateBuilder<VectorPath>(step.Paths.Count);
+            foreach (var rank in step.Paths.GroupBy(p => p.Rank, p => p.Path).OrderBy(g => g.Key))
+            {
+                ordered.AddRange(step.Tool.Operation == Operation.Cut ? PathOrder.OrderCuts([.. rank], at) : PathOrder.Order([.. rank], at));
+                at = End(ordered[^1]);
+            }
+
+            all.Add((step.Face, step.Tool, step.Kind, PathOrder.Joined(ordered.ToImmutable())));
         }
 
         return all;
     }
 
+    /// <summary>What a tool does on a side of a sheet, not in order yet.</summary>
+    private sealed record StepWork(Face Face, Tool Tool, string Kind, List<(int Rank, VectorPath Path)> Paths);
+
     /// <summary>What is done on a sheet, in the order of work.</summary>
-    private static List<(Face Face, Tool Tool, string Kind, List<VectorPath> Paths)> Work(SheetPlan sheet, Length gap, Dictionary<string, Piece> pieces,
-        ToolDrawer drawer)
+    private static List<StepWork> Work(SheetPlan sheet, Length gap, Dictionary<string, Piece> pieces, ToolDrawer drawer)
     {
-        var byStep = new SortedDictionary<(int Side, int Rank, string Tool), (Face Face, Tool Tool, string Kind, List<VectorPath> Paths)>();
+        var byStep = new SortedDictionary<(int Side, int Rank, string Tool), StepWork>();
         var turnedOver = new Affine(-1, 0, 0, 1, sheet.Size.Width.Mm, 0);
-        foreach (var placed in sheet.Pieces)
+        ImmutableArray<PlacedPiece> placedPieces = [.. sheet.Pieces.Where(p => pieces.ContainsKey(p.PieceId))];
+        var nested = FreeingOrder.Nested([.. placedPieces.Select(p => pieces[p.PieceId].Outline.Transform(p.ToSheet))]);
+        for (var n = 0; n < placedPieces.Length; n++)
         {
-            if (!pieces.TryGetValue(placed.PieceId, out var piece)) continue;
+            var (placed, piece) = (placedPieces[n], pieces[placedPieces[n].PieceId]);
             for (var i = 0; i < piece.Edges.Length; i++)
             {
+                // What lies in a hole of another piece is set free before the hole is.
+                var outer = piece.IsOuter(i) && nested[n] == 0;
+                var rank = outer ? (SharedEdges.Allows(gap) ? 0 : FreeingOrder.RankOf(piece.Outline)) : -2 * nested[n] - (piece.IsOuter(i) ? 0 : 1);
                 foreach (var part in piece.Edges[i].Worked(new([piece.Outline.Subpaths[i]])))
-                    Add(piece.Edges[i].Operation, piece.IsOuter(i), null, part.Transform(placed.ToSheet));
+                    Add(piece.Edges[i].Operation, outer, null, part.Transform(placed.ToSheet), rank);
             }
 
             foreach (var line in piece.Lines)
                 foreach (var part in line.Worked)
-                    Add(line.Operation, false, line, part.Transform(line.Face == Face.Inner ? placed.ToSheet.Then(turnedOver) : placed.ToSheet));
+                    Add(line.Operation, false, line, part.Transform(line.Face == Face.Inner ? placed.ToSheet.Then(turnedOver) : placed.ToSheet),
+                        -2 * nested[n] - 1);
         }
 
-        return [.. byStep.Select(s => s.Key.Rank == OuterCuts && SharedEdges.Allows(gap) ? s.Value with { Paths = [.. SharedEdges.Once(s.Value.Paths)] }
-            : s.Value)];
+        return [.. byStep.Select(s => s.Key.Rank == OuterCuts && SharedEdges.Allows(gap)
+            ? s.Value with { Paths = [.. SharedEdges.Once([.. s.Value.Paths.Select(p => p.Path)]).Select(p => (0, p))] } : s.Value)];
 
-        void Add(Operation operation, bool outer, Line? line, VectorPath path)
+        void Add(Operation operation, bool outer, Line? line, VectorPath path, int freed)
         {
             if (!operation.UsesTool()) return;
             var tool = drawer.For(operation, line, sheet.StockId);
-            var rank = operation == Operation.Cut ? (outer ? OuterCuts : InnerCuts) : (int)operation;
-            var kind = operation != Operation.Cut ? operation.Word() : outer ? "cut outer edges" : "cut inside";
+            var cuts = operation == Operation.Cut;
+            var rank = cuts ? (outer ? OuterCuts : InnerCuts) : (int)operation;
+            var kind = !cuts ? operation.Word() : outer ? "cut outer edges" : "cut inside";
             // What is cut falls out, so the face with the cuts comes last.
             var face = line?.Face ?? Face.Outer;
             var key = (face == Face.Inner ? 0 : 1, rank, tool.Id);
-            if (!byStep.TryGetValue(key, out var step)) byStep[key] = step = (face, tool, kind, []);
-            step.Paths.Add(path);
+            if (!byStep.TryGetValue(key, out var step)) byStep[key] = step = new(face, tool, kind, []);
+            step.Paths.Add((cuts ? freed : 0, path));
         }
     }
 
@@ -283,33 +343,37 @@ public static class RunPlanner
     /// <summary>How long a machine cuts along paths, one after the other, with the travel between them; in seconds.</summary>
     /// <param name="setting">Of the knife on the stock; null where none is kept.</param>
     public static double SecondsToCut(ImmutableArray<VectorPath> paths, Machine machine, MaterialSetting? setting) =>
-        Step(0, Tool.Standard.First(t => t.Operation == Operation.Cut), "", paths, machine, setting, default, null).Seconds;
+        Step(0, Tool.Standard.First(t => t.Operation == Operation.Cut), "", paths, machine, setting, default, null, null).Seconds;
 
+    /// <param name="sheet">Null where the paths lie on none.</param>
     private static RunStep Step(int number, Tool tool, string kind, ImmutableArray<VectorPath> paths, Machine machine, MaterialSetting? setting, Point from,
-        RunStop? stop)
+        RunStop? stop, SheetSize? sheet)
     {
         var passes = Math.Max(1, setting?.Passes ?? 1);
         var speed = Math.Min(machine.SpeedMmS, setting is { SpeedMmS: > 0 } s ? s.SpeedMmS : tool.SpeedMmS);
-        double work = 0, travel = 0, seconds = 0;
-        foreach (var path in paths)
+        var step = new RunStep(number, tool.Id, tool.Name, tool.Pen, tool.Operation, kind, passes, paths, default, default, 0, stop, speed,
+            setting?.ForceGrams ?? 0)
         {
-            foreach (var sub in path.Subpaths)
-            {
-                var hop = from.DistanceTo(sub.Start);
-                travel += hop;
-                seconds += MotionModel.Seconds(hop, machine.TravelMmS, machine.AccelerationMmS2);
-                var points = sub.Flatten(Chord.Mm);
-                if (sub.Closed) points.Add(points[0]);
-                var length = VectorPath.PolylineLength(points, false);
-                work += length * passes;
-                seconds += passes * (MotionModel.Seconds(points, speed, machine.AccelerationMmS2) + 2 * machine.LiftSeconds);
-                // An open path is walked back and forth only with the tool up.
-                if (!sub.Closed && passes > 1) travel += (passes - 1) * points[0].DistanceTo(points[^1]);
-                from = points[^1];
-            }
+            PassesTogether = passes > 1 && setting!.PassesTogether,
+            Swivel = tool.Swivel,
+            Overcut = tool.Operation != Operation.Cut ? default : setting?.Overcut ?? (tool.Swivel.Mm > 0 ? MaterialSetting.UsualOvercut : default),
+            Depth = setting?.Depth,
+            TurnedInAt = sheet is null ? null : SwivelKnife.TurningPlace(sheet.Height, sheet.Margin, tool.Swivel.Mm),
+        };
+        double travel = 0, seconds = 0;
+        var (turnIn, strokes) = step.Driven();
+        foreach (var stroke in turnIn is null ? strokes : strokes.Prepend(turnIn))
+        {
+            // As it is sent: the corners of short chords depend on how their ends are rounded.
+            var points = Plotter.Rounded(stroke);
+            var hop = from.DistanceTo(points[0]);
+            travel += hop;
+            seconds += MotionModel.Seconds(hop, machine.TravelMmS, machine.AccelerationMmS2) + MotionModel.Seconds(points, speed, machine.AccelerationMmS2)
+                + 2 * machine.LiftSeconds;
+            from = points[^1];
         }
 
-        return new(number, tool.Id, tool.Name, tool.Pen, tool.Operation, kind, passes, paths, Length.FromMm(work), Length.FromMm(travel), seconds, stop, speed,
-            setting?.ForceGrams ?? 0);
+        var work = paths.SelectMany(p => p.Subpaths).Sum(s => VectorPath.PolylineLength(s.Flatten(Chord.Mm), s.Closed));
+        return step with { Work = Length.FromMm(work * passes), Travel = Length.FromMm(travel), Seconds = seconds };
     }
 }

@@ -52,7 +52,7 @@ internal sealed class Tour
     private (int Line, double Far)[][] _near = [];
     private long _work;
 
-    private Tour(ImmutableArray<Subpath> lines, Point from)
+    private Tour(ImmutableArray<Subpath> lines, Point from, Func<Subpath, int[]>? starts)
     {
         (_lines, _from) = (lines, from);
         var n = lines.Length;
@@ -65,7 +65,8 @@ internal sealed class Tour
             if (_closed[i])
             {
                 // The start is one more corner, but where the last segment comes back to it.
-                var ends = Enumerable.Range(-1, line.Segments.Length + (line.End.DistanceTo(line.Start) > Tolerances.Same ? 1 : 0)).ToArray();
+                var ends = starts?.Invoke(line)
+                    ?? [.. Enumerable.Range(-1, line.Segments.Length + (line.End.DistanceTo(line.Start) > Tolerances.Same ? 1 : 0))];
                 _corners[i] = ends.Length <= MostStarts ? ends
                     : [.. Enumerable.Range(0, MostStarts).Select(k => ends[(int)((long)k * ends.Length / MostStarts)])];
                 _doors[i] = [.. _corners[i].Select(c => c < 0 ? line.Start : line.Segments[c].End)];
@@ -81,12 +82,13 @@ internal sealed class Tour
     }
 
     /// <summary>The lines in a short order, as they are walked then.</summary>
-    public static ImmutableArray<VectorPath> Of(ImmutableArray<Subpath> lines, Point from)
+    /// <param name="starts">Where a closed line may begin: −1 at its start, otherwise at the end of that segment. Null: at any of them.</param>
+    public static ImmutableArray<VectorPath> Of(ImmutableArray<Subpath> lines, Point from, Func<Subpath, int[]>? starts = null)
     {
-        var tour = new Tour(lines, from);
+        var tour = new Tour(lines, from, starts);
         var given = tour.Length();
         tour.Nearest();
-        if (tour.Length() > given) tour = new(lines, from);
+        if (tour.Length() > given) tour = new(lines, from, starts);
         if (lines.Length > 1) tour.Improve();
         tour.ChooseDoors();
         return [.. tour._order.Select(tour.Walked)];

@@ -47,11 +47,11 @@ public static class HpglFile
         text.Append(CultureInfo.InvariantCulture, $"SP{step.Pen};VS{Math.Max(LeastVelocityCmS, step.SpeedMmS / 10):0.#};");
         if (step.ForceGrams > 0) text.Append(CultureInfo.InvariantCulture, $"FS{step.ForceGrams:0};");
         text.Append('\n');
-        foreach (var stroke in step.Strokes())
+        var (turnIn, strokes) = step.Driven();
+        if (turnIn is not null) AddPolyline(text, sheet, turnIn);
+        foreach (var stroke in strokes)
         {
-            var points = stroke.Flatten(RunPlanner.Chord.Mm);
-            if (stroke.Closed) points.Add(points[0]);
-            AddPolyline(text, sheet, points);
+            AddPolyline(text, sheet, stroke);
             ends.Add(text.Length);
         }
 
@@ -67,7 +67,7 @@ public static class HpglFile
         {
             var (nx, ny) = Units(sheet, points[i]);
             // Two chords that end on the same unit are one; the last point is always said, so that a dot stays a dot.
-            if (nx == x && ny == y && i < points.Count - 1) continue;
+            if (nx == x && ny == y && (i < points.Count - 1 || count > 0)) continue;
             if (count > 0) text.Append(count % PairsPerCommand == 0 ? ";PD" : ",");
             text.Append(CultureInfo.InvariantCulture, $"{nx},{ny}");
             (x, y) = (nx, ny);

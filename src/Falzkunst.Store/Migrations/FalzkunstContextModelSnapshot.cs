@@ -480,11 +480,20 @@ namespace Falzkunst.Store.Migrations
                     b.Property<bool>("Chosen")
                         .HasColumnType("boolean");
 
+                    b.Property<double?>("DepthMm")
+                        .HasColumnType("double precision");
+
                     b.Property<double>("ForceGrams")
+                        .HasColumnType("double precision");
+
+                    b.Property<double?>("OvercutMm")
                         .HasColumnType("double precision");
 
                     b.Property<int>("Passes")
                         .HasColumnType("integer");
+
+                    b.Property<bool>("PassesTogether")
+                        .HasColumnType("boolean");
 
                     b.Property<double>("SpeedMmS")
                         .HasColumnType("double precision");
@@ -756,6 +765,9 @@ namespace Falzkunst.Store.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("uuid");
 
+                    b.Property<Guid?>("AfterId")
+                        .HasColumnType("uuid");
+
                     b.Property<int>("Asked")
                         .HasColumnType("integer");
 
@@ -771,6 +783,12 @@ namespace Falzkunst.Store.Migrations
 
                     b.Property<double>("Fraction")
                         .HasColumnType("double precision");
+
+                    b.Property<bool>("HoldAsked")
+                        .HasColumnType("boolean");
+
+                    b.Property<bool>("IsTouchUp")
+                        .HasColumnType("boolean");
 
                     b.Property<Guid>("LayoutId")
                         .HasColumnType("uuid");
@@ -826,6 +844,8 @@ namespace Falzkunst.Store.Migrations
 
                     b.HasKey("Id");
 
+                    b.HasIndex("AfterId");
+
                     b.HasIndex("MachineId")
                         .IsUnique()
                         .HasDatabaseName("IX_Runs_OnePerMachine")
@@ -842,6 +862,59 @@ namespace Falzkunst.Store.Migrations
                     b.HasIndex("LayoutId", "State");
 
                     b.ToTable("Runs");
+                });
+
+            modelBuilder.Entity("Falzkunst.Store.SettingPastRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone");
+
+                    b.Property<double?>("DepthMm")
+                        .HasColumnType("double precision");
+
+                    b.Property<double>("ForceGrams")
+                        .HasColumnType("double precision");
+
+                    b.Property<double?>("OvercutMm")
+                        .HasColumnType("double precision");
+
+                    b.Property<int>("Passes")
+                        .HasColumnType("integer");
+
+                    b.Property<bool>("PassesTogether")
+                        .HasColumnType("boolean");
+
+                    b.Property<double>("SpeedMmS")
+                        .HasColumnType("double precision");
+
+                    b.Property<Guid>("StockId")
+                        .HasColumnType("uuid");
+
+                    b.Property<Guid>("StudioId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("ToolKey")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<string>("Why")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.Property<bool>("Worked")
+                        .HasColumnType("boolean");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("StudioId");
+
+                    b.HasIndex("StockId", "ToolKey", "At");
+
+                    b.ToTable("SettingPasts");
                 });
 
             modelBuilder.Entity("Falzkunst.Store.SheetRow", b =>
@@ -1011,6 +1084,9 @@ namespace Falzkunst.Store.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("uuid");
 
+                    b.Property<int>("HeatSeconds")
+                        .HasColumnType("integer");
+
                     b.Property<string>("Key")
                         .IsRequired()
                         .HasColumnType("text");
@@ -1018,6 +1094,9 @@ namespace Falzkunst.Store.Migrations
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("text");
+
+                    b.Property<int?>("OnlyHolder")
+                        .HasColumnType("integer");
 
                     b.Property<string>("Operation")
                         .IsRequired()
@@ -1031,6 +1110,12 @@ namespace Falzkunst.Store.Migrations
 
                     b.Property<Guid>("StudioId")
                         .HasColumnType("uuid");
+
+                    b.Property<double>("SwivelMm")
+                        .HasColumnType("double precision");
+
+                    b.Property<double>("WidthMm")
+                        .HasColumnType("double precision");
 
                     b.HasKey("Id");
 
@@ -1396,6 +1481,11 @@ namespace Falzkunst.Store.Migrations
 
             modelBuilder.Entity("Falzkunst.Store.RunRow", b =>
                 {
+                    b.HasOne("Falzkunst.Store.RunRow", null)
+                        .WithMany()
+                        .HasForeignKey("AfterId")
+                        .OnDelete(DeleteBehavior.SetNull);
+
                     b.HasOne("Falzkunst.Store.Docket", null)
                         .WithMany()
                         .HasForeignKey("DocketId")
@@ -1406,6 +1496,21 @@ namespace Falzkunst.Store.Migrations
                         .WithMany()
                         .HasForeignKey("PlanId")
                         .OnDelete(DeleteBehavior.NoAction);
+
+                    b.HasOne("Falzkunst.Store.Studio", null)
+                        .WithMany()
+                        .HasForeignKey("StudioId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Falzkunst.Store.SettingPastRow", b =>
+                {
+                    b.HasOne("Falzkunst.Store.StockRow", null)
+                        .WithMany()
+                        .HasForeignKey("StockId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
 
                     b.HasOne("Falzkunst.Store.Studio", null)
                         .WithMany()

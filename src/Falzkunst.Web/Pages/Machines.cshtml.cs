@@ -82,12 +82,19 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
     }
 
     /// <summary>Changes a tool, or puts a new one into the drawer. What a tool does stays as it is.</summary>
-    public async Task<IActionResult> OnPostSaveToolAsync(Guid id, string? name, string? operation, int pen, double speed, CancellationToken cancel)
+    public async Task<IActionResult> OnPostSaveToolAsync(Guid id, string? name, string? operation, int pen, double speed, string? swivel, string? wide,
+        int heat, int only, CancellationToken cancel)
     {
         name = name?.Trim() ?? "";
         if (name.Length is 0 or > 60) return await Say("A tool has a name of 1 to 60 letters.", cancel);
         if (pen is < 1 or > MostPens) return await Say("A tool's number in plot files goes from 1 to 99.", cancel);
         if (!(speed is >= 1 and <= 2000)) return await Say("A tool's speed goes from 1 to 2,000 mm in a second.", cancel);
+        if (!LengthText.TryRead(Said(swivel), LengthUnit.Millimetre, out var trails, out var wrong)
+            || !LengthText.TryRead(Said(wide), LengthUnit.Millimetre, out var width, out wrong)) return await Say(wrong, cancel);
+        if (trails.Mm is < 0 or > 3) return await Say("The tip of a blade trails its axis by 0 to 3 mm; its packet says how much.", cancel);
+        if (width.Mm is < 0 or > 20) return await Say("A tool makes lines of 0 to 20 mm.", cancel);
+        if (heat is < 0 or > 3600) return await Say("A tool heats up in an hour at most.", cancel);
+        if (only is < 0 or > 8) return await Say("A machine has 1 to 8 holders.", cancel);
         var row = await db.Tools.FirstOrDefaultAsync(t => t.Id == id, cancel);
         if (id != Guid.Empty && row is null) return NotFound();
         if (row is null)
@@ -99,7 +106,8 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
             db.Tools.Add(row = new() { Id = id, StudioId = db.StudioId, Key = $"t{id:N}", Operation = Core.Cards.Operations.Word(does) });
         }
 
-        (row.Name, row.Pen, row.SpeedMmS) = (name, pen, speed);
+        (row.Name, row.Pen, row.SpeedMmS, row.OnlyHolder) = (name, pen, speed, only == 0 ? null : only);
+        (row.SwivelMm, row.WidthMm, row.HeatSeconds) = (trails.Mm, width.Mm, heat);
         try
         {
             await db.SaveChangesAsync(cancel);
@@ -112,6 +120,8 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
 
         return LocalRedirect("/machines");
     }
+
+    private static string Said(string? text) => string.IsNullOrWhiteSpace(text) ? "0" : text;
 
     public async Task<IActionResult> OnPostRemoveToolAsync(Guid id, CancellationToken cancel)
     {

@@ -9,11 +9,17 @@ using Microsoft.EntityFrameworkCore;
 namespace Falzkunst.Web.Pages;
 
 /// <summary>One stock: what it is, its sheets, and how each tool works it (what was tried on a test shape and found good).</summary>
-public sealed class OneStockModel(FalzkunstContext db) : RoomPage
+public sealed class OneStockModel(FalzkunstContext db, SettingsPast pasts) : RoomPage
 {
     public StockRow Stock { get; private set; } = new();
 
     public List<(ToolRow Tool, MaterialSettingRow? Setting)> Rows { get; private set; } = [];
+
+    /// <summary>What paper of its weight and thickness usually takes, by tool.</summary>
+    public IReadOnlyDictionary<string, MaterialSetting> Usual { get; private set; } = new Dictionary<string, MaterialSetting>();
+
+    /// <summary>What was set, and what worked, the newest first; only of tools that are still there.</summary>
+    public List<(ToolRow Tool, SettingPastRow Past)> Pasts { get; private set; } = [];
 
     /// <summary>Which way fibres may run, as a sheet lies that is as wide and high as it says.</summary>
     public static IReadOnlyList<(string Word, string Says)> Grains { get; } = [("", "not told"), ("down", "down ↕"), ("across", "across ↔")];
@@ -39,6 +45,10 @@ public sealed class OneStockModel(FalzkunstContext db) : RoomPage
             return NotFound();
         Stock = stock;
         Rows = [.. (await db.Tools.OrderBy(t => t.Pen).ToListAsync(cancel)).Select(t => (t, stock.Settings.Find(s => s.ToolKey == t.Key)))];
+        var asPaper = Drawer.ToCore(stock);
+        Usual = Rows.Select(r => Drawer.ToCore(r.Tool)).OfType<Tool>().ToDictionary(t => t.Id, t => MaterialSetting.Usual(asPaper, t));
+        Pasts = [.. from past in await pasts.Of(id, cancel) let tool = Rows.Find(r => r.Tool.Key == past.ToolKey).Tool where tool is not null
+            select (tool, past)];
         return Page();
     }
 
@@ -94,6 +104,14 @@ public sealed class OneStockModel(FalzkunstContext db) : RoomPage
         return await Keep(cancel);
     }
 
+    /// <summary>Sets what was set, or worked, before.</summary>
+    public async Task<IActionResult> OnPostAgainAsync(Guid id, Guid past, CancellationToken cancel)
+    {
+        if (await db.SettingPasts.AsNoTracking().FirstOrDefaultAsync(p => p.Id == past && p.StockId == id, cancel) is not { } row) return NotFound();
+        await pasts.Set(SettingsPast.ToCore(row), "as before", cancel);
+        return LocalRedirect($"/stock/{id}#tools");
+    }
+
     public async Task<IActionResult> OnPostToolsAsync(Guid id, CancellationToken cancel)
     {
         if (await OnGetAsync(id, cancel) is NotFoundResult missing) return missing;
@@ -103,11 +121,17 @@ public sealed class OneStockModel(FalzkunstContext db) : RoomPage
             if (Number("passes-" + tool.Key, 1, 20, 1) is not { } passes || passes % 1 != 0) return await Say($"{tool.Name}: passes go from 1 to 20.", cancel);
             if (Number("force-" + tool.Key, 0, 2000, 0) is not { } force) return await Say($"{tool.Name}: the force goes from 0 to 2,000 g.", cancel);
             if (Number("speed-" + tool.Key, 1, 2000, 0) is not { } speed) return await Say($"{tool.Name}: the speed goes from 1 to 2,000 mm/s.", cancel);
+            if (!Measure("depth-" + tool.Key, 3, out var depth)) return await Say($"{tool.Name}: a blade is set out by 0 to 3 mm.", cancel);
+            if (!Measure("overcut-" + tool.Key, 5, out var overcut)) return await Say($"{tool.Name}: cuts go on for 0 to 5 mm beyond their start.", cancel);
+            var together = Request.Form["together-" + tool.Key] == "true";
             var chosen = IsOneOfSeveral(tool) && Request.Form["take-" + tool.Operation] == tool.Key;
             // A row that says nothing but what holds anyway is not kept.
-            if (passes > 1 || force > 0 || speed > 0 || chosen)
+            if (passes > 1 || force > 0 || speed > 0 || chosen || depth is not null || overcut is not null || together)
                 next.Add(new()
                 {
+                    DepthMm = depth,
+                    OvercutMm = overcut,
+                    PassesTogether = together,
                     Id = Guid.CreateVersion7(),
                     StockId = Stock.Id,
                     ToolKey = tool.Key,
@@ -118,9 +142,23 @@ public sealed class OneStockModel(FalzkunstContext db) : RoomPage
                 });
         }
 
+        foreach (var row in next)
+            if (Stock.Settings.Find(s => s.ToolKey == row.ToolKey) is not { } before
+                || Drawer.ToCore(before) with { Chosen = false } != Drawer.ToCore(row) with { Chosen = false }) pasts.Note(row, "by hand");
         db.RemoveRange(Stock.Settings);
         db.AddRange(next);
         return await Keep(cancel, "/stock");
+    }
+
+    /// <summary>Reads a length that may be left open; false where it is none, or out of bounds.</summary>
+    private bool Measure(string field, double most, out double? mm)
+    {
+        mm = null;
+        var text = Request.Form[field].ToString().Trim();
+        if (text.Length == 0) return true;
+        if (!LengthText.TryRead(text, LengthUnit.Millimetre, out var length, out _) || length.Mm < 0 || length.Mm > most) return false;
+        mm = length.Mm;
+        return true;
     }
 
     private double? Number(string field, double least, double most, double unsaid)
