@@ -32,6 +32,7 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(SetInk), "ink")]
 [JsonDerivedType(typeof(SetDashes), "dashes")]
 [JsonDerivedType(typeof(SetBridges), "bridges")]
+[JsonDerivedType(typeof(SetInfill), "infill")]
 [JsonDerivedType(typeof(FillWith), "fill")]
 [JsonDerivedType(typeof(PrintTogether), "printTogether")]
 [JsonDerivedType(typeof(CutAgain), "cutAgain")]

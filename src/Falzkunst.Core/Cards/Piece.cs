@@ -114,6 +114,10 @@ public sealed record Line : ICanBeLeftOut
     [JsonIgnore]
     public Dashes PerforatedBy => Dashes ?? Dashes.Usual;
 
+    /// <summary>How it is filled where it is closed, and drawn, foiled or debossed; null makes its outline alone.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public Infill? Infill { get; init; }
+
     /// <summary>How it is printed, where a person said; null prints it as it was drawn.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public Ink? PrintedAs { get; init; }
@@ -129,9 +133,14 @@ public sealed record Line : ICanBeLeftOut
     public Ink InkPrinted => PrintedAs ?? (Origin?.Ink is { } drawn && (drawn.Fill is not null || drawn.Stroke is not null) ? drawn
         : new(null, FillRule.EvenOdd, new(Pen ?? Colour.Black, Length.FromMm(0.35), LineCap.Round, LineJoin.Round, 4, [], Length.Zero)));
 
-    /// <summary>What a tool goes along, in the coordinates of the line: its path, or the dashes of a perforation.</summary>
+    /// <summary>How it is filled; null where it is not, or can't be any more.</summary>
     [JsonIgnore]
-    public IReadOnlyList<VectorPath> Worked => Operation == Operation.Perforate ? PerforatedBy.Along(Path) : Path.Parts();
+    public Infill? FilledBy => Infill is not null && Infill.Suits(Operation) && IsClosed ? Infill : null;
+
+    /// <summary>What a tool goes along, in the coordinates of the line: its path, the dashes of a perforation, or the strokes of an infill.</summary>
+    /// <param name="width">Of the tool's line.</param>
+    public IReadOnlyList<VectorPath> WorkedBy(Length width) => Operation == Operation.Perforate ? PerforatedBy.Along(Path)
+        : FilledBy is { } infill && width.Mm > 0 ? InfillStrokes.Of(Path, infill, width) : Path.Parts();
 
     /// <summary>The line elsewhere. Words stay words where the map keeps shapes.</summary>
     public Line Through(Affine by) => by == Affine.Identity ? this

@@ -167,8 +167,12 @@ public static class RunPlanner
             foreach (var number in stack.Numbers) work[number - 1] = ordered;
         }
 
-        var upcoming = new Queue<Tool>(work.SelectMany(w => w.Select(step => step.Tool)));
-        var holders = new Tool?[Math.Max(1, machine.Holders)];
+        var holders = Math.Max(1, machine.Holders);
+        foreach (var tool in work.SelectMany(w => w.Select(step => step.Tool)).Where(t => t.OnlyHolder > holders).DistinctBy(t => t.Id))
+            problems.Add($"The {Tool.InSentence(tool.Name)} goes into holder {tool.OnlyHolder} only, and {machine.Name} has {holders}.");
+        var changes = ToolChanges.Of([.. work.Select(w => w.Select((step, k) => new ToolChanges.Need(step.Tool, GroupOf(step.Face, step.Tool, k))).ToList())],
+            holders);
+        var held = new Tool?[holders];
         for (var i = 0; i < layout.Sheets.Length; i++)
         {
             cancel.ThrowIfCancellationRequested();
@@ -181,10 +185,10 @@ public static class RunPlanner
             var steps = ImmutableArray.CreateBuilder<RunStep>();
             var at = Home(sheet);
             var side = work[i].Count > 0 ? work[i][0].Face : Face.Outer;
-            foreach (var (face, tool, kind, paths) in work[i])
+            for (var k = 0; k < work[i].Count; k++)
             {
-                var stop = Load(holders, upcoming);
-                upcoming.Dequeue();
+                var (face, tool, kind, paths) = work[i][changes.Orders[i][k]];
+                var stop = Stop(held, changes.Puts[i][k]);
                 if (face != side)
                 {
                     side = face;
@@ -256,7 +260,7 @@ public static class RunPlanner
             }
 
             foreach (var line in piece.Lines)
-                foreach (var part in line.Worked)
+                foreach (var part in line.WorkedBy(drawer.WidthFor(line, sheet.StockId)))
                     Add(line.Operation, false, line, part.Transform(line.Face == Face.Inner ? placed.ToSheet.Then(turnedOver) : placed.ToSheet),
                         -2 * nested[n] - 1);
         }
@@ -285,6 +289,10 @@ public static class RunPlanner
     {
         private readonly List<string> _colours = [];
 
+        /// <summary>How wide a line is made.</summary>
+        public Length WidthFor(Line line, string stockId) =>
+            line.Operation.UsesTool() ? Tool.Taken(tools, settings, line.Operation, stockId).Width : default;
+
         public Tool For(Operation operation, Line? line, string stockId)
         {
             var tool = Tool.Taken(tools, settings, operation, stockId);
@@ -301,49 +309,35 @@ public static class RunPlanner
         }
     }
 
-    /// <summary>
-    /// Puts the next tool into a holder unless it is in one; out comes what is needed again last (Belady 1966). Free holders are filled at the same stop
-    /// with the tools that come next, so that nobody has to come back for them.
-    /// </summary>
-    private static RunStop? Load(Tool?[] holders, IReadOnlyCollection<Tool> upcoming)
+    /// <summary>What is drawn and what is foiled on a face may be done in any order; all else stays where it is.</summary>
+    private static int GroupOf(Face face, Tool tool, int step) => tool.Operation is Operation.Draw or Operation.Foil ? -1 - (int)face : step;
+
+    /// <summary>Tools are put in; null where none are.</summary>
+    private static RunStop? Stop(Tool?[] held, ImmutableArray<(int Holder, Tool Tool)> puts)
     {
-        var soon = upcoming.ToList();
-        if (Array.IndexOf(holders, soon[0]) >= 0) return null;
-        var changes = ImmutableArray.CreateBuilder<HolderChange>();
+        if (puts.IsEmpty) return null;
         var parts = new List<string>();
-        Put(soon[0]);
-        foreach (var next in soon.Skip(1).Distinct())
+        var changes = ImmutableArray.CreateBuilder<HolderChange>(puts.Length);
+        foreach (var (holder, tool) in puts.OrderBy(p => p.Holder))
         {
-            if (Array.IndexOf(holders, next) >= 0) continue;
-            if (Array.IndexOf(holders, null) < 0) break;
-            Put(next);
+            parts.Add($"the {Tool.InSentence(tool.Name)} in {(held.Length == 1 ? "the holder" : $"holder {holder + 1}")}"
+                + (held[holder] is { } before ? $" in place of the {Tool.InSentence(before.Name)}" : ""));
+            changes.Add(new(holder + 1, tool.Id, held[holder]?.Id));
+            held[holder] = tool;
         }
 
         return new("Put " + string.Join(", and ", parts) + ".", changes.ToImmutable());
-
-        void Put(Tool tool)
-        {
-            var at = Array.IndexOf(holders, null);
-            if (at < 0)
-            {
-                at = Enumerable.Range(0, holders.Length).MaxBy(h =>
-                {
-                    var next = soon.IndexOf(holders[h]!);
-                    return next < 0 ? int.MaxValue : next;
-                });
-            }
-
-            parts.Add($"the {Tool.InSentence(tool.Name)} in {(holders.Length == 1 ? "the holder" : $"holder {at + 1}")}"
-                + (holders[at] is { } before ? $" in place of the {Tool.InSentence(before.Name)}" : ""));
-            changes.Add(new(at + 1, tool.Id, holders[at]?.Id));
-            holders[at] = tool;
-        }
     }
 
     /// <summary>How long a machine cuts along paths, one after the other, with the travel between them; in seconds.</summary>
     /// <param name="setting">Of the knife on the stock; null where none is kept.</param>
     public static double SecondsToCut(ImmutableArray<VectorPath> paths, Machine machine, MaterialSetting? setting) =>
-        Step(0, Tool.Standard.First(t => t.Operation == Operation.Cut), "", paths, machine, setting, default, null, null).Seconds;
+        SecondsFor(paths, Tool.Standard.First(t => t.Operation == Operation.Cut), machine, setting);
+
+    /// <summary>How long a machine works along paths with a tool, one after the other, with the travel between them; in seconds.</summary>
+    /// <param name="setting">Of the tool on the stock; null where none is kept.</param>
+    public static double SecondsFor(ImmutableArray<VectorPath> paths, Tool tool, Machine machine, MaterialSetting? setting) =>
+        Step(0, tool, "", PathOrder.Order(paths, default), machine, setting, default, null, null).Seconds;
 
     /// <param name="sheet">Null where the paths lie on none.</param>
     private static RunStep Step(int number, Tool tool, string kind, ImmutableArray<VectorPath> paths, Machine machine, MaterialSetting? setting, Point from,

@@ -1,6 +1,7 @@
 using System.Globalization;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Measures;
+using Falzkunst.Core.Runs;
 using Falzkunst.Core.Shapes;
 
 namespace Falzkunst.Web.Table;
@@ -25,6 +26,9 @@ public sealed record TableDress(string Address, string Pictures, IReadOnlyDictio
 
     /// <summary>Whether the card is seen from behind: mirrored, its lowest ply on top, and what is made on the inner face in full.</summary>
     public bool FromBehind { get; init; }
+
+    /// <summary>How wide the lines of each operation are made; what is not in it is shown as a line.</summary>
+    public IReadOnlyDictionary<Operation, Length> Widths { get; init; } = Tool.Standard.ToDictionary(t => t.Operation, t => t.Width);
 
     internal string Paper(Piece piece) => (Stocks.Count > 0 ? Core.Cards.Stocks.For(piece, Stocks)?.Colour : null)?.Hex ?? piece.Colour.Hex;
 
@@ -210,7 +214,11 @@ internal static class LineSvg
             }
         }
 
-        w.Dashes(line).Path(line.Path).End().End();
+        w.Dashes(line).Path(line.Path).End();
+        if (line.FilledBy is not null && dress.Widths.GetValueOrDefault(line.Operation) is { Mm: > 0 } width)
+            w.Start("path").Set("class", "infill").Set("stroke-width", width.Mm, 3).SetIf(line.Pen is not null, "stroke", line.Pen?.Hex ?? "")
+                .Paths(line.WorkedBy(width)).End();
+        w.End();
         if (line.Operation is Operation.Score or Operation.Perforate && Folds.IsStraight(line.Path, out var a, out var b) && a.DistanceTo(b) > LeastFoldMm)
             FoldEnds(w, a, b, by?.SideOf(line.Id) ?? FoldSide.Valley, dress.Mark);
         w.End();

@@ -89,6 +89,16 @@ public static class SmallSvg
     private static readonly ConcurrentDictionary<BaseKind, string> Bases = new();
     private static readonly ConcurrentDictionary<string, string> Shapes = new(StringComparer.Ordinal);
 
+    /// <summary>What a tool makes along strokes, in its true width.</summary>
+    public static string OfStrokes(IReadOnlyList<VectorPath> strokes, Length width, string colour)
+    {
+        var box = strokes.Aggregate(Box.Empty, (b, p) => b.With(p.Bounds));
+        box = box.IsEmpty ? new(0, 0, 1, 1) : box.Grown(width.Mm / 2 + Math.Max(box.Width, box.Height) * 0.04);
+        return new SvgWriter().Start("svg").Set("class", "small").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", box).Set("aria-hidden", "true")
+            .Start("path").Set("fill", "none").Set("stroke", colour).Set("stroke-width", Math.Max(0.05, width.Mm), 3).Set("stroke-linecap", "round")
+            .Set("stroke-linejoin", "round").Paths(strokes).End().End().ToString();
+    }
+
     /// <summary>A picture that says that there is none.</summary>
     public static string None(string why) => new SvgWriter().Start("svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", "0 0 40 30")
         .Say("title", why)

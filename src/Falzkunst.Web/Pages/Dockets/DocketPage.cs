@@ -4,6 +4,8 @@ using Falzkunst.Core.Cards;
 using Falzkunst.Core.Files;
 using Falzkunst.Core.Findings;
 using Falzkunst.Core.Layout;
+using Falzkunst.Core.Measures;
+using Falzkunst.Core.Runs;
 using Falzkunst.Store;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Identity;
@@ -43,6 +45,11 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     public Design? Design { get; private set; }
 
     public List<Stock> Stocks { get; private set; } = [];
+
+    public List<Tool> Tools { get; private set; } = [];
+
+    /// <summary>How wide the lines of each operation are made, by the tool that is usually taken.</summary>
+    protected IReadOnlyDictionary<Operation, Length> ToolWidths => Tools.GroupBy(t => t.Operation).ToDictionary(g => g.Key, g => g.First().Width);
 
     public IReadOnlyList<Finding> Findings { get; private set; } = [];
 
@@ -141,6 +148,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         }
 
         Stocks = await parts.Drawer.Stocks(cancel);
+        Tools = await parts.Drawer.Tools(cancel);
         Leader = await parts.Together.LeaderOf(Docket, cancel);
         Companions = await parts.Together.With(OfSheets.Id, cancel);
         var cardOnly = HttpMethods.IsGet(Request.Method) && Request.Headers[PartHeader] == "card" && Card.Length > 0;

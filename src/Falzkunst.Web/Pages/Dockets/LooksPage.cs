@@ -92,6 +92,7 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         ChosenLook = Look,
         Only = Only,
         Stocks = Only == "stock" ? Stocks : [],
+        Widths = ToolWidths,
         FromBehind = Seen == "over",
     };
 
@@ -127,7 +128,12 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
 
     protected override string? TableChanges(Design before) =>
         Design is null || Seen == "over" ? null : TableSvg
-            .Changes(before, Design, Findings, Apart, TableSvg.Dress(Design, Here, Docket.Number) with { Only = Only, Stocks = Only == "stock" ? Stocks : [] },
+            .Changes(before, Design, Findings, Apart, TableSvg.Dress(Design, Here, Docket.Number) with
+            {
+                Only = Only,
+                Stocks = Only == "stock" ? Stocks : [],
+                Widths = ToolWidths,
+            },
                 Docket.CurrentRevisionId ?? Guid.Empty);
 
     /// <summary>Leaves out what is named, its carried things too; each can be put back just as it was.</summary>
