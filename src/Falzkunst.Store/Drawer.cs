@@ -85,7 +85,9 @@ public sealed class Drawer(FalzkunstContext db)
     /// <summary>Takes the sheet out of the drawer that a run has cut. One that nobody counted is not missed.</summary>
     internal static async Task Take(FalzkunstContext db, Guid runId)
     {
-        var run = await db.Runs.IgnoreQueryFilters().Where(r => r.Id == runId).Select(r => new { r.LayoutId, r.Sheet }).FirstAsync();
+        var run = await db.Runs.IgnoreQueryFilters().Where(r => r.Id == runId).Select(r => new { r.LayoutId, r.Sheet, r.IsTouchUp, r.AfterId }).FirstAsync();
+        // A touch-up is made on a sheet that was taken already, and so is what a finished one had left out.
+        if (run.IsTouchUp || await db.Runs.IgnoreQueryFilters().AnyAsync(r => r.Id == run.AfterId && r.State == WorkState.Done)) return;
         var document = await db.Layouts.IgnoreQueryFilters().Where(l => l.Id == run.LayoutId).Select(l => l.Document).FirstOrDefaultAsync();
         if (LayoutJob.Read(document)?.Sheets.ElementAtOrDefault(run.Sheet) is not { Size: var size } sheet
             || !Guid.TryParse(sheet.StockId, out var stock)) return;
@@ -101,6 +103,7 @@ public sealed class Drawer(FalzkunstContext db)
             Swivel = Length.FromMm(t.SwivelMm),
             Width = Length.FromMm(t.WidthMm),
             HeatSeconds = t.HeatSeconds,
+            DrySeconds = t.DrySeconds,
             OnlyHolder = t.OnlyHolder,
         } : null;
 
@@ -117,6 +120,7 @@ public sealed class Drawer(FalzkunstContext db)
         SwivelMm = t.Swivel.Mm,
         WidthMm = t.Width.Mm,
         HeatSeconds = (int)t.HeatSeconds,
+        DrySeconds = (int)t.DrySeconds,
         OnlyHolder = t.OnlyHolder,
     };
 

@@ -344,6 +344,9 @@ public sealed class ToolRow : IOfStudio
     /// <summary>How long it heats up; 0 for what is cold.</summary>
     public int HeatSeconds { get; set; }
 
+    /// <summary>How long what it makes dries before the next tool; 0 where nobody waits for it.</summary>
+    public int DrySeconds { get; set; }
+
     /// <summary>The only holder that takes it, from 1; null where all do.</summary>
     public int? OnlyHolder { get; set; }
 }
@@ -527,8 +530,11 @@ public sealed class RunRow : IOfStudio
     /// <summary>Where the sheet lies on the mat, as its marks say: A to F of an affine map; empty where there are none, or until they were read.</summary>
     public double[] Lies { get; set; } = [];
 
+    /// <summary>From a sheet as it was planned to where it lies on the mat; null where it lies as planned.</summary>
+    public Affine? Map => Lies is [var a, var b, var c, var d, var e, var f] ? new(a, b, c, d, e, f) : null;
+
     /// <summary>A sheet of the plan as it lies on the mat.</summary>
-    public SheetRun Placed(SheetRun sheet) => Lies is [var a, var b, var c, var d, var e, var f] ? sheet.Placed(new(a, b, c, d, e, f)) : sheet;
+    public SheetRun Placed(SheetRun sheet) => Map is { } map ? sheet.Placed(map) : sheet;
 
     /// <summary>How often a person was asked. An answer says which question it is for, so that a second click answers nothing that was not asked yet.</summary>
     public int Asked { get; set; }

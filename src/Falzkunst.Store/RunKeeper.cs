@@ -207,6 +207,11 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         public double Fraction { get; set; }
 
         public string Asks { get; set; } = "";
+
+        public bool Held { get; set; }
+
+        /// <summary>The sheet that is done.</summary>
+        public SheetRun? Worked { get; set; }
     }
 
     private async Task<Outcome> Go(Guid id, Drive at, CancellationToken cancel)
@@ -237,7 +242,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         {
             var step = sheet.Steps[at.Step - 1];
             if (!ready) return new(WorkState.Asking, at.Step == 1 ? plan.Loading(run.Sheet) : step.Stop!.Text);
-            if (at.Step == 1 && sheet.Marks is { } marks)
+            if (at.Step == 1 && sheet.Marks is { } marks && run.AfterId is null)
             {
                 var eye = new MarkEye(machine);
                 await eye.Lay(MarkEye.NameOf(run.LayoutId, run.Sheet + 1), cancel);
@@ -259,7 +264,10 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         }
 
         at.Fraction = 1;
-        return new(WorkState.Done, "Finished. Unload the mat and take the pieces off.");
+        at.Worked = plan.Sheets[run.Sheet];
+        return new(WorkState.Done, sheet.Steps.Any(s => s.Operation == Core.Cards.Operation.Foil)
+            ? "Finished. Look at the foil before you unload: what failed can be done again."
+            : "Finished. Unload the mat and take the pieces off.");
     }
 
     /// <summary>Where the sheet on the mat lies; why that can't be told where the machine sees no sheet.</summary>
@@ -295,15 +303,18 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         int sent = 0, took = -1;
         while (true)
         {
-            if (sent < job.Text.Length) sent = await line.Send(job.Text, sent, cancel);
+            if (sent < job.Text.Length && !at.Held) sent = await line.Send(job.Text, sent, cancel);
             var status = await line.Status(cancel);
             if (status.State == CutterState.Failed) throw new IOException("the machine reports that it ran into something");
             var done = Math.Max(0, sent - Math.Max(0, room - status.FreeBytes));
-            if (done != took || status.State == CutterState.Waiting) (took, moved) = (done, clock.GetTimestamp());
+            if (done != took || status.State == CutterState.Waiting || at.Held) (took, moved) = (done, clock.GetTimestamp());
             if (clock.GetElapsedTime(moved) > longest) throw new IOException("the machine has not moved for a long time");
             at.Strokes = job.StrokesUpTo(done);
             at.Fraction = whole > 0 ? Math.Min(1, (before + step.Work.Mm * done / job.Text.Length) / whole) : 1;
-            at.Asks = status.State == CutterState.Waiting ? $"The machine waits: see whether it wants the {step.ToolName.ToLowerInvariant()} or the mat." : "";
+            at.Asks = at.Held ? status.State == CutterState.Idle ? "It holds, as you asked." : "It holds as soon as it has done what it was sent."
+                : status.State != CutterState.Waiting ? ""
+                : step.HeatSeconds > 0 && done == 0 ? $"The {Tool.InSentence(step.ToolName)} heats up: {step.HeatSeconds / 60:0.#} min in all. Nothing to do."
+                : $"The machine waits: see whether it wants the {Tool.InSentence(step.ToolName)} or the mat.";
             var over = sent >= job.Text.Length && status.State == CutterState.Idle;
             if (over || clock.GetElapsedTime(signed) > Sign)
             {
@@ -332,14 +343,14 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         var asked = await In(async db => await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id && r.Owner == _me && r.State == WorkState.Working)
             .ExecuteUpdateAsync(u => u.SetProperty(r => r.SeenAt, now).SetProperty(r => r.Step, at.Step).SetProperty(r => r.Strokes, at.Strokes)
                 .SetProperty(r => r.RecordFrom, at.RecordFrom).SetProperty(r => r.Fraction, at.Fraction).SetProperty(r => r.Asks, at.Asks), cancel) == 0
-            ? null : await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id).Select(r => (bool?)r.StopAsked).FirstOrDefaultAsync(cancel));
-        return asked switch
-        {
-            false => null,
-            true => new(WorkState.Stopped, $"Stopped by you in step {at.Step}."),
-            null => throw new IOException("the run was ended elsewhere"),
-        };
+            ? null : await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id).Select(r => new Wish(r.StopAsked, r.HoldAsked)).FirstOrDefaultAsync(cancel))
+            ?? throw new IOException("the run was ended elsewhere");
+        at.Held = asked.Hold;
+        return asked.Stop ? new(WorkState.Stopped, $"Stopped by you in step {at.Step}.") : null;
     }
+
+    /// <summary>What somebody wants of a run that works.</summary>
+    private sealed record Wish(bool Stop, bool Hold);
 
     private async Task<bool> AskIn(FalzkunstContext db, Guid id, Drive at, string text) =>
         await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id && r.Owner == _me && r.State == WorkState.Working).ExecuteUpdateAsync(u => u
@@ -350,6 +361,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
     private async Task<bool> EndIn(FalzkunstContext db, Runs runs, Guid id, System.Linq.Expressions.Expression<Func<RunRow, bool>> where, WorkState state,
         string text, string? record, Drive? at = null)
     {
+        var worked = at?.Worked;
         var now = clock.GetUtcNow();
         await using var both = await db.Database.BeginTransactionAsync();
         var ended = await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id).Where(where).ExecuteUpdateAsync((UpdateSettersBuilder<RunRow> u) =>
@@ -360,8 +372,24 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         }) > 0;
         if (ended) await runs.Say(id, at?.Step, text, CancellationToken.None);
         if (ended && state == WorkState.Done) await Drawer.Take(db, id);
+        if (ended && state == WorkState.Done && worked is not null) await Remember(db, id, worked);
         await both.CommitAsync();
         return ended;
+    }
+
+    /// <summary>Writes down what each tool of a finished run was set to, for its stock.</summary>
+    private async Task Remember(FalzkunstContext db, Guid runId, SheetRun sheet)
+    {
+        var run = await db.Runs.IgnoreQueryFilters().AsNoTracking().FirstAsync(r => r.Id == runId);
+        var layout = await db.Layouts.IgnoreQueryFilters().AsNoTracking().FirstOrDefaultAsync(l => l.Id == run.LayoutId);
+        if (layout is null || LayoutJob.Read(layout)?.Sheets.ElementAtOrDefault(run.Sheet) is not { } laid || !Guid.TryParse(laid.StockId, out var stockId)
+            || !await db.Stocks.IgnoreQueryFilters().AnyAsync(s => s.Id == stockId)) return;
+        var number = await db.Dockets.IgnoreQueryFilters().Where(d => d.Id == run.DocketId).Select(d => d.Number).FirstOrDefaultAsync();
+        var keys = await db.Tools.IgnoreQueryFilters().Where(t => t.StudioId == run.StudioId).Select(t => t.Key).ToListAsync();
+        // A pen of a colour is set as the pen is.
+        string? KeyOf(string toolId) => keys.Find(k => k == toolId) ?? keys.Where(k => toolId.StartsWith(k + "-", StringComparison.Ordinal)).MaxBy(k => k.Length);
+        await new SettingsPast(db, clock).Worked(run.StudioId, stockId, sheet.Steps.Where(s => KeyOf(s.ToolId) is not null).Select(s => (KeyOf(s.ToolId)!, s)),
+            $"docket {number}, sheet {run.Sheet + 1}{(run.IsTouchUp ? ", a touch-up" : "")}", CancellationToken.None);
     }
 
     private Task<T> In<T>(Func<FalzkunstContext, Task<T>> work) => In((db, _) => work(db));

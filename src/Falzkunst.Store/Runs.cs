@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Security.Cryptography;
 using System.Text;
 using System.Text.Json;
@@ -68,7 +69,8 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     }
 
     /// <summary>Puts a sheet before a machine. Null where that machine has another run, which the database alone can tell for certain.</summary>
-    public async Task<RunRow?> Start(Guid planId, int sheet, bool loaded, CancellationToken cancel)
+    /// <param name="more">What else is to be said of it.</param>
+    public async Task<RunRow?> Start(Guid planId, int sheet, bool loaded, CancellationToken cancel, Action<RunRow>? more = null)
     {
         if (await db.RunPlans.AsNoTracking().FirstOrDefaultAsync(p => p.Id == planId, cancel) is not { } plan) return null;
         var row = new RunRow
@@ -85,6 +87,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
             StartedAt = clock.GetUtcNow(),
             SeenAt = clock.GetUtcNow(),
         };
+        more?.Invoke(row);
         await using var both = await db.Database.BeginTransactionAsync(cancel);
         // Held, so that nobody deletes the docket in the same moment.
         if ((await db.Database.SqlQuery<Guid>($"""
@@ -103,6 +106,99 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
             return null;
         }
     }
+
+    /// <summary>
+    /// Goes on with a run that was broken off, or has left something out, on the sheet that still lies as it did: what is missing is told by place from what
+    /// was done in it and the runs that it goes on from, and put before the machine as a run of its own. Null where nothing is left, the run is not over, or the
+    /// machine has another.
+    /// </summary>
+    public async Task<RunRow?> GoOn(Guid docketId, Guid runId, CancellationToken cancel)
+    {
+        if (await ChainOf(docketId, runId, cancel) is not ({ Count: > 0 } chain, var plan, var machine) || chain[^1].IsActive) return null;
+        var first = chain[0];
+        var sheet = plan.Sheets[first.Sheet];
+        var left = RunAgreement.Rest(first.Placed(sheet), DoneIn(chain, first.Placed(sheet)));
+        if (left.IsEmpty) return null;
+        // It is placed again when it is run.
+        if (first.Map is { } map)
+            left = [.. left.Select(s => s with { Paths = [.. s.Paths.Select(p => p.Transform(map.Inverse()))] })];
+        return await StartPart(chain, RunPlanner.Part(plan, first.Sheet, left, machine, SheetPart.Rest), false, cancel);
+    }
+
+    /// <summary>Runs chosen lines of a sheet once more while it still lies in the machine, with other numbers where they are given. Null where nothing was
+    /// chosen, the sheet is not done, or the machine has another run.</summary>
+    /// <param name="choose">Whether a line of a step is to be done again, as it was planned.</param>
+    public async Task<RunRow?> TouchUp(Guid docketId, Guid runId, Func<RunStep, VectorPath, bool> choose, int? passes, double? forceGrams,
+        CancellationToken cancel)
+    {
+        if (await ChainOf(docketId, runId, cancel) is not ({ Count: > 0 } chain, var plan, var machine) || chain[^1].IsActive) return null;
+        var steps = plan.Sheets[chain[0].Sheet].Steps.Select(s => s with
+        {
+            Paths = [.. s.Paths.Where(p => choose(s, p))],
+            Passes = passes ?? s.Passes,
+            ForceGrams = forceGrams ?? s.ForceGrams,
+        }).Where(s => s.Paths.Length > 0).ToList();
+        return steps.Count == 0 ? null
+            : await StartPart(chain, RunPlanner.Part(plan, chain[0].Sheet, steps, machine, SheetPart.TouchUp), true, cancel);
+    }
+
+    /// <summary>A run and those that it goes on from, the first of the sheet first, with the plan of that and its machine; touch-ups are left out.</summary>
+    public async Task<(List<RunRow> Chain, RunPlan Plan, Machine Machine)?> ChainOf(Guid docketId, Guid runId, CancellationToken cancel)
+    {
+        var chain = new List<RunRow>();
+        for (Guid? at = runId; at is { } id;)
+        {
+            if (await db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id && r.DocketId == docketId, cancel) is not { } row) return null;
+            if (!row.IsTouchUp || row.IsActive) chain.Insert(0, row);
+            at = row.AfterId;
+        }
+
+        return chain.Count > 0 && chain[0].PlanId is { } planId && await PlanOf(planId, cancel) is { } plan
+            && await db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == chain[0].MachineId, cancel) is { } machine
+            ? (chain, plan, Drawer.ToCore(machine)) : null;
+    }
+
+    /// <summary>All that was done in some runs of a sheet.</summary>
+    public static List<DoneStroke> DoneIn(IEnumerable<RunRow> chain, SheetRun sheet) => [.. chain.SelectMany(r => DoneOf(r, sheet)).Select(m => m.On(sheet))];
+
+    private async Task<RunRow?> StartPart(List<RunRow> chain, RunPlan part, bool isTouchUp, CancellationToken cancel)
+    {
+        var first = chain[0];
+        var row = new RunPlanRow
+        {
+            Id = Guid.CreateVersion7(),
+            StudioId = first.StudioId,
+            DocketId = first.DocketId,
+            LayoutId = first.LayoutId,
+            MachineId = first.MachineId,
+            // Nobody else has made the same of the same.
+            MadeFrom = $"part {Guid.CreateVersion7():N}",
+            Document = Packed.Pack(RunDocument.Write(part), null),
+            At = clock.GetUtcNow(),
+        };
+        db.RunPlans.Add(row);
+        await db.SaveChangesAsync(cancel);
+        return await Start(row.Id, first.Sheet, true, cancel, r => (r.AfterId, r.IsTouchUp, r.Lies) = (chain[^1].Id, isTouchUp, first.Lies));
+    }
+
+    /// <summary>What the tools of a finished touch-up were set to, where the stock of its sheet is set otherwise.</summary>
+    public async Task<ImmutableArray<MaterialSetting>> BetterOf(Guid docketId, Guid runId, CancellationToken cancel)
+    {
+        if (await db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == runId && r.DocketId == docketId && r.IsTouchUp && r.State == WorkState.Done, cancel)
+            is not { PlanId: { } planId } run || await PlanOf(planId, cancel) is not { } plan
+            || await db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == run.LayoutId, cancel) is not { } layout
+            || LayoutJob.Read(layout)?.Sheets.ElementAtOrDefault(run.Sheet)?.StockId is not { } stockId) return [];
+        var (tools, stocks) = (await drawer.Tools(cancel), await drawer.Stocks(cancel));
+        var now = MaterialSetting.Completed(await drawer.Settings(cancel), stocks, tools).Where(s => s.StockId == stockId).ToDictionary(s => s.ToolId);
+        return [.. from step in plan.Sheets[run.Sheet].Steps.DistinctBy(s => s.ToolId)
+            let key = tools.Where(t => step.ToolId == t.Id || step.ToolId.StartsWith(t.Id + "-", StringComparison.Ordinal)).MaxBy(t => t.Id.Length)?.Id
+            where key is not null && now.TryGetValue(key, out var set) && (set.Passes, set.ForceGrams) != (step.Passes, step.ForceGrams)
+            select now[key] with { Passes = step.Passes, ForceGrams = step.ForceGrams }];
+    }
+
+    /// <summary>Holds a run that works, or lets it go on: nothing more is sent meanwhile.</summary>
+    public Task Hold(Guid docketId, Guid runId, bool held, CancellationToken cancel) => db.Runs
+        .Where(r => r.Id == runId && r.DocketId == docketId && r.State == WorkState.Working).ExecuteUpdateAsync(u => u.SetProperty(r => r.HoldAsked, held), cancel);
 
     /// <summary>A person has done what was asked. An answer to another question than the one that is asked now changes nothing.</summary>
     public async Task Confirm(Guid docketId, Guid runId, int asked, CancellationToken cancel)

@@ -14,7 +14,7 @@ namespace Falzkunst.Web;
 /// <summary>What the pages of a docket work with; one for each request.</summary>
 public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer drawer, LayoutJob layouts, Runs runs, Incoming incoming,
     KeptThings kept, Calibrations calibrations, IBackgroundJobClient queue, IMemoryCache memory, TimeProvider clock, Inspector inspector, HandLayouts byHand,
-    LaidTogether together)
+    LaidTogether together, SettingsPast settings)
 {
     // Findings follow from the design and the drawer alone, and designs are immutable: found once, shown on every page.
     private static readonly ConditionalWeakTable<Design, Found> Findings = [];
@@ -32,6 +32,8 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
     public HandLayouts ByHand => byHand;
 
     public LaidTogether Together => together;
+
+    public SettingsPast Settings => settings;
 
     public Runs Runs => runs;
 

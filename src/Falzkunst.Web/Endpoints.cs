@@ -53,8 +53,8 @@ public static class Endpoints
         docket.MapGet("/lay-out/best/{layout:guid}.svg", Best);
         docket.MapGet("/lay-out/progress/{id:guid}", (int number, Guid id, Watch watch, CancellationToken cancel) =>
             TypedResults.ServerSentEvents(LayoutProgress(number, id, watch, cancel)));
-        docket.MapGet("/run/progress/{id:guid}", (Guid id, string? shown, Watch watch, CancellationToken cancel) =>
-            TypedResults.ServerSentEvents(RunProgress(id, shown ?? "", watch, cancel)));
+        docket.MapGet("/run/progress/{id:guid}", (Guid id, string? shown, int? seconds, Watch watch, CancellationToken cancel) =>
+            TypedResults.ServerSentEvents(RunProgress(id, shown ?? "", seconds ?? 0, watch, cancel)));
     }
 
     private static async Task<IResult> Everything(StudioExport export, CancellationToken cancel) =>
@@ -343,13 +343,15 @@ public static class Endpoints
         $"<img class=\"best-so-far\" alt=\"The best layout so far\" src=\"/dockets/{number}/lay-out/best/{row.Id}.svg?of="
         + $"{row.BestDocument.GetHashCode(StringComparison.Ordinal):x}\">");
 
-    private static IAsyncEnumerable<SseItem<string>> RunProgress(Guid id, string shown, Watch watch, CancellationToken cancel) =>
+    private static IAsyncEnumerable<SseItem<string>> RunProgress(Guid id, string shown, int seconds, Watch watch, CancellationToken cancel) =>
         watch.While(id, db => db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id, cancel),
             // What a person can do now is not what the page shows: it is fetched afresh.
             row => !row.IsActive || row.Asks != shown ? null
-                : Bar(row.Fraction, row.Asks.Length > 0 ? "waiting for you" : row.Step == 0 ? "connecting to the machine" : $"step {row.Step}", ""), cancel);
+                : Bar(row.Fraction, row.Asks.Length > 0 ? "waiting for you" : row.Step == 0 ? "connecting to the machine" : $"step {row.Step}",
+                    seconds > 0 && row.Fraction is > 0 and < 1 ? $"about {Words.Time(seconds * (1 - row.Fraction))} left" : "", row.Step), cancel);
 
-    private static string Bar(double fraction, string text, string more) =>
-        $"<progress class=\"bar\" max=\"100\" value=\"{fraction * 100:0}\" aria-label=\"Progress\">{fraction:P0}</progress><p>{WebUtility.HtmlEncode(text)} "
+    /// <param name="step">The step under way, which the page shows as such; 0 where there is none.</param>
+    private static string Bar(double fraction, string text, string more, int step = 0) =>
+        $"<progress class=\"bar\" data-at=\"{step}\" max=\"100\" value=\"{fraction * 100:0}\" aria-label=\"Progress\">{fraction:P0}</progress><p>{WebUtility.HtmlEncode(text)} "
             + $"<span class=\"quiet\">{WebUtility.HtmlEncode(more)}</span></p>";
 }

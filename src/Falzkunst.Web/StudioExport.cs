@@ -103,6 +103,7 @@ public sealed class StudioExport(FalzkunstContext db, Revisions revisions, Drawe
                 t.SwivelMm,
                 t.WidthMm,
                 t.HeatSeconds,
+                t.DrySeconds,
                 t.OnlyHolder,
             }).ToListAsync(cancel),
             Rules = (await db.Rules.AsNoTracking().OrderBy(r => r.Name).ToListAsync(cancel))

@@ -248,7 +248,8 @@ public static class InfillStrokes
             var more = new List<List<Point>>();
             if (room.IsEmpty) return more;
             var reached = room.Outset(Length.FromMm(width / 2));
-            var bare = reached.TakeAway(Region.Along(VectorPath.Joined(made.Where(m => m.Count > 1).Select(m => VectorPath.Polyline([.. m]))), Length.FromMm(width)));
+            var lines = VectorPath.Joined(made.Where(m => m.Count > 1).Select(m => VectorPath.Polyline([.. m])));
+            var bare = reached.TakeAway(Region.Along(lines, Length.FromMm(width)));
             // The largest come first; each takes a stroke of its own.
             var left = bare.AreaMm2;
             foreach (var part in bare.ToPaths())

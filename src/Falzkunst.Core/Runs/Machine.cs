@@ -29,6 +29,9 @@ public sealed record Tool(string Id, string Name, Operation Operation, int Pen, 
     /// <summary>How long it heats up before it can work; 0 for what is cold.</summary>
     public double HeatSeconds { get; init; }
 
+    /// <summary>How long what it makes dries before the next tool; 0 where nobody waits for it.</summary>
+    public double DrySeconds { get; init; }
+
     /// <summary>The only holder that takes it, from 1; null where all do.</summary>
     public int? OnlyHolder { get; init; }
 

@@ -7,7 +7,7 @@ public sealed record DoneStroke(int Pen, ImmutableArray<Point> Points);
 /// <param name="LargestDeviation">The farthest that anything that was done lies from what was planned for its pen.</param>
 /// <param name="Missing">How many planned strokes were not done, or only in part.</param>
 /// <param name="MissingLength">How long what is missing is.</param>
-/// <param name="Twice">How many strokes were done more often than planned.</param>
+/// <param name="Twice">How many strokes were done, in more than a few mm, more often than planned.</param>
 /// <param name="Strays">How many strokes were done that were planned nowhere near.</param>
 public sealed record RunAgreement(Length LargestDeviation, int Missing, Length MissingLength, int Twice, int Strays)
 {
@@ -25,7 +25,32 @@ public sealed record RunAgreement(Length LargestDeviation, int Missing, Length M
     /// </summary>
     public static RunAgreement Of(SheetRun sheet, IReadOnlyList<DoneStroke> done)
     {
-        var planned = sheet.Steps.SelectMany(s => s.Paths.SelectMany(p => p.Subpaths).Select(sub => new Planned(s.Pen, s.Passes, sub))).ToList();
+        var (planned, strays, farthest) = Matched(sheet, done);
+        var missing = planned.Select(p => p.MissingMm()).Where(mm => mm > 0).ToList();
+        return new(Length.FromMm(farthest), missing.Count, Length.FromMm(missing.Sum()), planned.Count(p => p.IsOverdone()), strays);
+    }
+
+    /// <summary>What of a sheet is not done yet: whole strokes in all their passes, and parts of those that were broken off, each in the passes that it lacks,
+    /// begun a little before where they end. Steps with nothing left are gone; the others keep their numbers.</summary>
+    public static ImmutableArray<RunStep> Rest(SheetRun sheet, IReadOnlyList<DoneStroke> done)
+    {
+        var byStep = Matched(sheet, done).Planned.ToLookup(p => p.Step);
+        var rest = ImmutableArray.CreateBuilder<RunStep>();
+        foreach (var step in sheet.Steps)
+        {
+            var whole = byStep[step.Number].Where(p => p.Done.Count == 0).Select(p => new VectorPath([p.Path])).ToImmutableArray();
+            if (!whole.IsEmpty) rest.Add(step with { Paths = whole });
+            var broken = byStep[step.Number].Where(p => p.Done.Count > 0).SelectMany(p => p.Left()).ToImmutableArray();
+            if (!broken.IsEmpty) rest.Add(step with { Paths = broken, Passes = 1, PassesTogether = false, Stop = whole.IsEmpty ? step.Stop : null });
+        }
+
+        return rest.ToImmutable();
+    }
+
+    /// <summary>Gives each stroke that was done to the planned one that it lies on best.</summary>
+    private static (List<Planned> Planned, int Strays, double Farthest) Matched(SheetRun sheet, IReadOnlyList<DoneStroke> done)
+    {
+        var planned = sheet.Steps.SelectMany(s => s.Paths.SelectMany(p => p.Subpaths).Select(sub => new Planned(s, sub))).ToList();
         // How a knife came round to its heading is nobody's plan, but where it did is.
         var turnedIn = sheet.Steps.Where(s => s.TurnedInAt is not null).Select(s => (s.Pen, Room: s.Driven().TurnIn!
             .Aggregate(Box.Empty, (b, p) => b.With(p)).Grown(2 * s.Swivel.Mm + Reach.Mm))).ToList();
@@ -73,8 +98,7 @@ public sealed record RunAgreement(Length LargestDeviation, int Missing, Length M
         }
 
         strays += done.Count(d => d.Points.Length > 1 && !planned.Exists(p => p.Pen == d.Pen));
-        var missing = planned.Select(p => p.MissingMm()).Where(mm => mm > 0).ToList();
-        return new(Length.FromMm(farthest), missing.Count, Length.FromMm(missing.Sum()), planned.Sum(p => Math.Max(0, p.Done.Count - p.Passes)), strays);
+        return (planned, strays, farthest);
     }
 
     /// <summary>In a sentence, for the person at the machine.</summary>
@@ -105,17 +129,32 @@ public sealed record RunAgreement(Length LargestDeviation, int Missing, Length M
 
     private sealed class Planned
     {
-        public Planned(int pen, int passes, Subpath path)
+        // What was done is this near to where it was planned, with what the machine's steps and the knife are off; lines of an infill are not much farther.
+        private static readonly double Near = Reach.Mm / 2;
+
+        // How much of a line may be done again without being wrong: where it was broken off, and where a cut goes on beyond its start.
+        private const double MayOverlapMm = 4 * StepMm;
+
+        private readonly List<Point> _places;
+        private readonly double _each;
+
+        public Planned(RunStep step, Subpath path)
         {
-            (Pen, Passes) = (pen, passes);
+            (Step, Pen, Passes, Path) = (step.Number, step.Pen, step.Passes, path);
             Points = path.Flatten(RunPlanner.Chord.Mm);
             if (path.Closed) Points.Add(Points[0]);
             Box = Points.Aggregate(Box.Empty, (b, p) => b.With(p));
+            _places = Places(Points);
+            _each = VectorPath.PolylineLength(Points, false) / Math.Max(1, _places.Count - 1);
         }
+
+        public int Step { get; }
 
         public int Pen { get; }
 
         public int Passes { get; }
+
+        public Subpath Path { get; }
 
         public List<Point> Points { get; }
 
@@ -125,21 +164,59 @@ public sealed record RunAgreement(Length LargestDeviation, int Missing, Length M
 
         public bool IsFull => Done.Count >= Passes;
 
+        /// <summary>How often each place was come by.</summary>
+        private int[] Counts() => [.. _places.Select(p => Done.Count(d => Polygons.DistanceToEdges(d, p, false) <= Near))];
+
         /// <summary>How much of it, in all passes, has nothing done beside it.</summary>
         public double MissingMm()
         {
-            var places = Places(Points);
-            var whole = VectorPath.PolylineLength(Points, false);
-            var each = whole / Math.Max(1, places.Count - 1);
-            double missing = 0;
-            for (var pass = 0; pass < Passes; pass++)
-            {
-                var bare = pass >= Done.Count ? places.Count : places.Count(p => Polygons.DistanceToEdges(Done[pass], p, false) > Reach.Mm);
-                // A dot has no length, and is missing all the same.
-                if (bare > 0) missing += Math.Max(Plotter.MmPerUnit, Math.Min(whole, bare * each));
-            }
+            var bare = Done.Count == 0 ? _places.Count * Passes : Counts().Sum(c => Math.Max(0, Passes - c));
+            // A dot has no length, and is missing all the same.
+            return bare == 0 ? 0 : Math.Max(Plotter.MmPerUnit, Math.Min(_each * (_places.Count - 1) * Passes, bare * _each));
+        }
 
-            return missing;
+        /// <summary>Whether more than a little of it, in one stretch, was done more often than planned.</summary>
+        public bool IsOverdone()
+        {
+            if (Done.Count <= Passes) return false;
+            var (longest, over) = (0, 0);
+            foreach (var count in Counts()) longest = Math.Max(longest, over = count > Passes ? over + 1 : 0);
+            return longest * _each > Math.Min(MayOverlapMm, _each * _places.Count / 2);
+        }
+
+        /// <summary>The parts that lack a pass, once for each that they lack.</summary>
+        public IEnumerable<VectorPath> Left()
+        {
+            var counts = Counts();
+            var n = counts.Length;
+            for (var pass = 1; pass <= Passes; pass++)
+            {
+                if (counts.All(c => c < pass))
+                {
+                    yield return new([Path]);
+                    continue;
+                }
+
+                // Of a closed line the first and the last place are one; a part may go across them.
+                var from = Path.Closed ? Array.FindIndex(counts, c => c >= pass) : 0;
+                var run = new List<Point>();
+                for (var k = 0; k < n + (Path.Closed ? 0 : 1); k++)
+                {
+                    var at = (from + k) % n;
+                    if (k < n && counts[at] < pass)
+                    {
+                        if (run.Count == 0 && k > 0) run.Add(_places[(at + n - 1) % n]);
+                        run.Add(_places[at]);
+                        continue;
+                    }
+
+                    if (run.Count > 0 && k < n) run.Add(_places[at]);
+                    if (run.Count > 1) yield return VectorPath.Polyline([.. run]);
+                    run.Clear();
+                }
+
+                if (run.Count > 1) yield return VectorPath.Polyline([.. run, _places[from]]);
+            }
         }
     }
 }

@@ -46,6 +46,22 @@ public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public Length? Depth { get; init; }
 
+    /// <summary>How long its tool heats up from when it is put in; 0 for one that is cold.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public double HeatSeconds { get; init; }
+
+    /// <summary>How long what it made dries before anything else comes near; 0 where it need not.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public double DrySeconds { get; init; }
+
+    /// <summary>How much of the heating is left when the step is come to.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public double WaitSeconds { get; init; }
+
+    /// <summary>The foil that is taped to the sheet for it: where, in mm on the sheet.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public ImmutableArray<Box> Patches { get; init; } = [];
+
     /// <summary>Where on the sheet, in its waste, a tool that swivels is turned before the first stroke; null where it is not.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public Point? TurnedInAt { get; init; }
@@ -75,10 +91,26 @@ public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen
     public Face Face { get; init; }
 }
 
+/// <summary>What a run does of a sheet.</summary>
+public enum SheetPart
+{
+    Whole,
+
+    /// <summary>What a run before it, which was broken off, left undone.</summary>
+    Rest,
+
+    /// <summary>Chosen lines once more.</summary>
+    TouchUp,
+}
+
 /// <summary>One sheet through the machine.</summary>
 public sealed record SheetRun(int Sheet, string StockName, Length Width, Length Height, ImmutableArray<RunStep> Steps)
 {
-    public double Seconds => Steps.Sum(s => s.Seconds);
+    public double Seconds => Steps.Sum(s => s.Seconds + s.WaitSeconds);
+
+    /// <summary>Whether it is all that is done on the sheet, or goes on with one that lies on the mat already.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public SheetPart Part { get; init; }
 
     /// <summary>The marks that tell where the print lies before anything is cut; null where nothing is printed.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
@@ -118,24 +150,40 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
 
     /// <summary>What is in the holders when a sheet is begun, by the ids of the tools (null where a holder is free): whatever was run before it, a sheet can
     /// be begun when these are in.</summary>
-    public ImmutableArray<string?> HoldersFor(int sheet)
-    {
-        var holders = new string?[Math.Max(1, Holders)];
-        foreach (var step in Sheets.Take(sheet).SelectMany(s => s.Steps).Concat(Sheets[sheet].Steps.Take(1)))
-            foreach (var change in step.Stop?.Changes ?? []) holders[change.Holder - 1] = change.ToolId;
-        return [.. holders];
-    }
+    /// <param name="step">The step that they are to be in for, from 1.</param>
+    public ImmutableArray<string?> HoldersFor(int sheet, int step = 1) => [.. Held(sheet, step)];
 
-    /// <summary>What is done before a sheet is begun, as a sentence: the sheet goes on the mat, and every tool has to be in, whatever was run before.</summary>
-    public string Loading(int index)
+    /// <summary>What is done before a sheet is begun, as sentences: the sheet goes on the mat, and every tool has to be in, whatever was run before.</summary>
+    /// <param name="after">The sheet that was run just before, whose tools are in; null where nobody knows.</param>
+    public string Loading(int index, int? after = null)
     {
         var sheet = Sheets[index];
+        string In(string? toolId, int holder) => $"the {NameOf(toolId!)} in {(Holders == 1 ? "the holder" : $"holder {holder}")}";
+        if (sheet.Part != SheetPart.Whole)
+            return $"See that the sheet still lies as it did, and that {Listed(sheet.Steps[0].Stop?.Changes.Select(c => In(c.ToolId, c.Holder)) ?? [])}.";
         var side = sheet.Steps.FirstOrDefault()?.Face == Face.Inner ? ", its inner side up" : "";
-        var tools = HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => t.tool is not null)
-            .Select(t => $"the {NameOf(t.tool!)} in {(Holders == 1 ? "the holder" : $"holder {t.i + 1}")}").ToList();
+        var known = after == index - 1 && index > 0 && Sheets[index - 1].Steps.Length > 0 ? Held(index - 1, Sheets[index - 1].Steps.Length) : null;
+        var tools = HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => t.tool is not null && t.tool != known?[t.i]).Select(t => In(t.tool, t.i + 1)).ToList();
         var paper = sheet.Marks is null ? $"a sheet of {sheet.StockName}" : $"printed sheet {index + 1}, {sheet.StockName}";
         return $"Put {paper} ({sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm) on the mat, in its upper left corner{side}, and load the mat."
-            + (tools.Count > 0 ? $" Have {string.Join(" and ", tools)}." : "");
+            + (tools.Count == 0 ? "" : known is null ? $" Have {Listed(tools)}." : $" Put {Listed(tools)}.")
+            + (Sheets[index].Steps.FirstOrDefault() is { Patches.IsEmpty: false } first ? $" {Taping(first)}" : "");
+    }
+
+    private static string Listed(IEnumerable<string> things) => string.Join(" and ", things);
+
+    /// <summary>What is taped to a sheet before it is foiled.</summary>
+    public static string Taping(RunStep step) => step.Patches.Length == 1
+        ? $"Tape foil down: {step.Patches[0].Width:0} × {step.Patches[0].Height:0} mm."
+        : $"Tape {step.Patches.Length} pieces of foil down: {string.Join(", ", step.Patches.Select(p => $"{p.Width:0} × {p.Height:0} mm"))}.";
+
+    /// <summary>What is in the holders when so many steps of a sheet are done.</summary>
+    private string?[] Held(int sheet, int steps)
+    {
+        var holders = new string?[Math.Max(1, Holders)];
+        foreach (var change in Sheets.Take(sheet).SelectMany(s => s.Steps).Concat(Sheets[sheet].Steps.Take(steps)).SelectMany(s => s.Stop?.Changes ?? []))
+            holders[change.Holder - 1] = change.ToolId;
+        return holders;
     }
 
     /// <summary>A tool of the plan as it is called in a sentence.</summary>
@@ -173,6 +221,8 @@ public static class RunPlanner
         var changes = ToolChanges.Of([.. work.Select(w => w.Select((step, k) => new ToolChanges.Need(step.Tool, GroupOf(step.Face, step.Tool, k))).ToList())],
             holders);
         var held = new Tool?[holders];
+        // How long each tool is in, as far as the machine works meanwhile.
+        var heatedFor = new Dictionary<string, double>(StringComparer.Ordinal);
         for (var i = 0; i < layout.Sheets.Length; i++)
         {
             cancel.ThrowIfCancellationRequested();
@@ -197,8 +247,31 @@ public static class RunPlanner
                     { TurnsSheet = true };
                 }
 
+                else if (k > 0 && (stop is not null || steps[^1].DrySeconds > 0 || steps[^1].Operation == Operation.Foil))
+                {
+                    stop = OnTheMat(steps[^1], stop);
+                }
+
+                foreach (var change in stop?.Changes ?? []) heatedFor[change.ToolId] = 0;
                 var setting = settings?.FirstOrDefault(m => m.StockId == sheet.StockId && m.ToolId == tool.Kind);
-                steps.Add(Step(steps.Count + 1, tool, kind, paths, machine, setting, at, stop, sheet.Size) with { Face = face });
+                var step = Step(steps.Count + 1, tool, kind, paths, machine, setting, at, stop, sheet.Size) with { Face = face };
+                if (tool.HeatSeconds > 0) step = step with { WaitSeconds = Math.Max(0, tool.HeatSeconds - heatedFor.GetValueOrDefault(tool.Id)) };
+                if (tool.Operation == Operation.Foil)
+                {
+                    step = step with { Patches = FoilPatches.For(paths, sheet.Size) };
+                    // With the sheet it is said where that is loaded.
+                    if (k > 0) step = step with
+                    {
+                        Stop = new($"{RunPlan.Taping(step)}{(stop is null ? "" : " " + stop.Text)}", stop?.Changes ?? [])
+                        {
+                            TurnsSheet
+                        = stop?.TurnsSheet ?? false
+                        }
+                    };
+                }
+
+                steps.Add(step);
+                foreach (var hot in heatedFor.Keys.ToList()) heatedFor[hot] += step.WaitSeconds + step.Seconds;
                 at = End(paths[^1]);
             }
 
@@ -309,8 +382,59 @@ public static class RunPlanner
         }
     }
 
+    /// <summary>
+    /// The plan of a part of a sheet that lies on the mat: the same steps with other paths, passes or force, the times anew. Their tools go into the holders
+    /// that they had; all other sheets of the plan are empty.
+    /// </summary>
+    /// <param name="steps">Some of the steps of the sheet, by their numbers; a step may be there twice.</param>
+    public static RunPlan Part(RunPlan plan, int sheet, IReadOnlyList<RunStep> steps, Machine machine, SheetPart part)
+    {
+        var whole = plan.Sheets[sheet];
+        var held = plan.Sheets.Take(sheet).SelectMany(s => s.Steps).SelectMany(s => s.Stop?.Changes ?? []).ToList();
+        var places = new Dictionary<(int Step, string Tool), int>();
+        foreach (var step in whole.Steps)
+        {
+            held.AddRange(step.Stop?.Changes ?? []);
+            places[(step.Number, step.ToolId)] = held.Last(c => c.ToolId == step.ToolId).Holder;
+        }
+
+        var made = ImmutableArray.CreateBuilder<RunStep>(steps.Count);
+        var now = new Dictionary<int, RunStep>();
+        var at = new Point(0, whole.Height.Mm);
+        foreach (var step in steps)
+        {
+            var holder = places[(step.Number, step.ToolId)];
+            RunStop? stop = null;
+            if (made.Count > 0 && step.Face != made[^1].Face) stop = step.Stop;
+            else if (!now.TryGetValue(holder, out var there) || there.ToolId != step.ToolId)
+            {
+                stop = new($"Put the {Tool.InSentence(step.ToolName)} in {(plan.Holders == 1 ? "the holder" : $"holder {holder}")}"
+                    + $"{(there is null ? "" : $" in place of the {Tool.InSentence(there.ToolName)}")}.", [new(holder, step.ToolId, there?.ToolId)]);
+            }
+
+            now[holder] = step;
+            made.Add(Timed(step with { Number = made.Count + 1, Stop = stop, WaitSeconds = 0, Patches = part == SheetPart.Rest ? step.Patches : [] }, machine, at));
+            at = End(step.Paths[^1]);
+        }
+
+        return plan with
+        {
+            Sheets = [.. plan.Sheets.Select((s, i) => i == sheet ? s with { Steps = made.ToImmutable(), Part = part } : s with { Steps = [] })],
+        };
+    }
+
     /// <summary>What is drawn and what is foiled on a face may be done in any order; all else stays where it is.</summary>
     private static int GroupOf(Face face, Tool tool, int step) => tool.Operation is Operation.Draw or Operation.Foil ? -1 - (int)face : step;
+
+    /// <summary>What a person does between two steps while the sheet stays where it is.</summary>
+    private static RunStop OnTheMat(RunStep before, RunStop? stop)
+    {
+        var parts = new List<string>();
+        if (before.DrySeconds > 0) parts.Add($"Let the ink dry for {before.DrySeconds:0} s.");
+        if (before.Operation == Operation.Foil) parts.Add("Peel the foil off, and leave the mat in the machine.");
+        if (stop is not null) parts.Add(stop.Text);
+        return new(string.Join(' ', parts), stop?.Changes ?? []);
+    }
 
     /// <summary>Tools are put in; null where none are.</summary>
     private static RunStop? Stop(Tool?[] held, ImmutableArray<(int Holder, Tool Tool)> puts)
@@ -352,8 +476,16 @@ public static class RunPlanner
             Swivel = tool.Swivel,
             Overcut = tool.Operation != Operation.Cut ? default : setting?.Overcut ?? (tool.Swivel.Mm > 0 ? MaterialSetting.UsualOvercut : default),
             Depth = setting?.Depth,
+            HeatSeconds = tool.HeatSeconds,
+            DrySeconds = tool.DrySeconds,
             TurnedInAt = sheet is null ? null : SwivelKnife.TurningPlace(sheet.Height, sheet.Margin, tool.Swivel.Mm),
         };
+        return Timed(step, machine, from);
+    }
+
+    /// <summary>The step with its work, travel and time, as it is sent.</summary>
+    private static RunStep Timed(RunStep step, Machine machine, Point from)
+    {
         double travel = 0, seconds = 0;
         var (turnIn, strokes) = step.Driven();
         foreach (var stroke in turnIn is null ? strokes : strokes.Prepend(turnIn))
@@ -362,12 +494,12 @@ public static class RunPlanner
             var points = Plotter.Rounded(stroke);
             var hop = from.DistanceTo(points[0]);
             travel += hop;
-            seconds += MotionModel.Seconds(hop, machine.TravelMmS, machine.AccelerationMmS2) + MotionModel.Seconds(points, speed, machine.AccelerationMmS2)
+            seconds += MotionModel.Seconds(hop, machine.TravelMmS, machine.AccelerationMmS2) + MotionModel.Seconds(points, step.SpeedMmS, machine.AccelerationMmS2)
                 + 2 * machine.LiftSeconds;
             from = points[^1];
         }
 
-        var work = paths.SelectMany(p => p.Subpaths).Sum(s => VectorPath.PolylineLength(s.Flatten(Chord.Mm), s.Closed));
-        return step with { Work = Length.FromMm(work * passes), Travel = Length.FromMm(travel), Seconds = seconds };
+        var work = step.Paths.SelectMany(p => p.Subpaths).Sum(s => VectorPath.PolylineLength(s.Flatten(Chord.Mm), s.Closed));
+        return step with { Work = Length.FromMm(work * step.Passes), Travel = Length.FromMm(travel), Seconds = seconds };
     }
 }

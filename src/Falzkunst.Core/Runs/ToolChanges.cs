@@ -95,7 +95,7 @@ public static class ToolChanges
         return now.Select(n => new State(n.Holders, n.Changes, from, order, n.Puts));
     }
 
-    /// <summary>Each tool is put in at the last stop that there is anyway while its holder is not needed for the one before it; a sheet is such a stop.</summary>
+    /// <summary>Each tool is put in at the last stop that there is anyway while its holder is not needed for another; a sheet is such a stop.</summary>
     private static Result Early(IReadOnlyList<IReadOnlyList<Need>> sheets, ImmutableArray<State> steps, int holders)
     {
         // All steps in a row: what they need, and whether a sheet begins with them.

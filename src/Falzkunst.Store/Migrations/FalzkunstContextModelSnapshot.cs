@@ -1084,6 +1084,9 @@ namespace Falzkunst.Store.Migrations
                         .ValueGeneratedOnAdd()
                         .HasColumnType("uuid");
 
+                    b.Property<int>("DrySeconds")
+                        .HasColumnType("integer");
+
                     b.Property<int>("HeatSeconds")
                         .HasColumnType("integer");
 

@@ -83,7 +83,7 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
 
     /// <summary>Changes a tool, or puts a new one into the drawer. What a tool does stays as it is.</summary>
     public async Task<IActionResult> OnPostSaveToolAsync(Guid id, string? name, string? operation, int pen, double speed, string? swivel, string? wide,
-        int heat, int only, CancellationToken cancel)
+        int heat, int dry, int only, CancellationToken cancel)
     {
         name = name?.Trim() ?? "";
         if (name.Length is 0 or > 60) return await Say("A tool has a name of 1 to 60 letters.", cancel);
@@ -94,6 +94,7 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
         if (trails.Mm is < 0 or > 3) return await Say("The tip of a blade trails its axis by 0 to 3 mm; its packet says how much.", cancel);
         if (width.Mm is < 0 or > 20) return await Say("A tool makes lines of 0 to 20 mm.", cancel);
         if (heat is < 0 or > 3600) return await Say("A tool heats up in an hour at most.", cancel);
+        if (dry is < 0 or > 3600) return await Say("Ink dries in an hour at most.", cancel);
         if (only is < 0 or > 8) return await Say("A machine has 1 to 8 holders.", cancel);
         var row = await db.Tools.FirstOrDefaultAsync(t => t.Id == id, cancel);
         if (id != Guid.Empty && row is null) return NotFound();
@@ -107,7 +108,7 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
         }
 
         (row.Name, row.Pen, row.SpeedMmS, row.OnlyHolder) = (name, pen, speed, only == 0 ? null : only);
-        (row.SwivelMm, row.WidthMm, row.HeatSeconds) = (trails.Mm, width.Mm, heat);
+        (row.SwivelMm, row.WidthMm, row.HeatSeconds, row.DrySeconds) = (trails.Mm, width.Mm, heat, dry);
         try
         {
             await db.SaveChangesAsync(cancel);

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
 using Falzkunst.Core.Measures;
@@ -164,13 +165,22 @@ public static class SheetSvg
     }
 
     /// <summary>What is planned for a sheet, and over it what the machine says that it did; the inner face where the tool goes, mirrored.</summary>
-    public static string Run(SheetRun sheet, string paperHex, IReadOnlyList<Store.Cutters.CutterMark>? done, string label)
+    /// <param name="now">The step under way, from 1; 0 where it does not run.</param>
+    public static string Run(SheetRun sheet, string paperHex, IReadOnlyList<Store.Cutters.CutterMark>? done, string label,
+        int now = 0)
     {
         var w = Open(new(0, 0, sheet.Width.Mm, sheet.Height.Mm), label, 0);
         Paper(w, sheet.Width.Mm, sheet.Height.Mm, paperHex);
+        foreach (var patch in sheet.Steps.SelectMany(s => s.Patches))
+            w.Start("rect").Set("class", "patch").Set("x", patch.Left).Set("y", patch.Top).Set("width", patch.Width).Set("height", patch.Height).End();
         w.Start("g").SetIf(done is not null, "class", "planned");
-        foreach (var step in sheet.Steps) w.Start("path").Set("class", $"as-cut op-{step.Operation.Word()}{(step.Face == Face.Inner ? " is-inner" : "")}")
-            .Paths(step.Paths).End();
+        foreach (var step in sheet.Steps)
+        {
+            var state = now == 0 ? "" : step.Number < now ? " is-done" : step.Number == now ? " is-now" : " is-ahead";
+            w.Start("path").Set("class", $"as-cut op-{step.Operation.Word()}{(step.Face == Face.Inner ? " is-inner" : "")}{state}")
+                .Set("data-step", step.Number.ToString(CultureInfo.InvariantCulture)).Paths(step.Paths).End();
+        }
+
         w.End();
         foreach (var group in done?.GroupBy(m => m.Pen) ?? [])
         {

@@ -17,8 +17,8 @@ public sealed class ToolChangesTests
             {
                 OnlyHolder = random.Next(4) == 0 ? random.Next(1, holders + 1) : null,
             })];
-            List<List<ToolChanges.Need>> sheets = [.. Enumerable.Range(0, random.Next(1, 4)).Select(_ => tools.OrderBy(_ => random.Next()).Take(random.Next(1, 4))
-                .Select((t, k) => new ToolChanges.Need(t, random.Next(2) == 0 ? -1 : k)).OrderBy(n => n.Group).ToList())];
+            List<List<ToolChanges.Need>> sheets = [.. Enumerable.Range(0, random.Next(1, 4)).Select(_ => tools.OrderBy(_ => random.Next())
+                .Take(random.Next(1, 4)).Select((t, k) => new ToolChanges.Need(t, random.Next(2) == 0 ? -1 : k)).OrderBy(n => n.Group).ToList())];
             var result = ToolChanges.Of(sheets, holders);
             Assert.Equal(Fewest(sheets, 0, [], new Tool?[holders]), result.Puts.Sum(s => s.Sum(p => p.Length)));
             var held = new Tool?[holders];

@@ -181,10 +181,16 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     public async Task<IActionResult> OnPostCopiesAsync(int copies, CancellationToken cancel)
     {
         if (copies is < 1 or > MostOfDocket) return Back("Copies go from 1 to 1000.");
+        await SetCopies(copies, cancel);
+        return Back();
+    }
+
+    protected async Task SetCopies(int copies, CancellationToken cancel)
+    {
         var now = parts.Clock.GetUtcNow();
         await parts.Db.Dockets.Where(d => d.Id == Docket.Id)
             .ExecuteUpdateAsync(u => u.SetProperty(d => d.Copies, copies).SetProperty(d => d.ChangedAt, now), cancel);
-        return Back();
+        Docket.Copies = copies;
     }
 
     /// <summary>How many of some pieces each card takes, and how many are made to spare.</summary>

@@ -1,8 +1,11 @@
+using System.Collections.Immutable;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
+using Falzkunst.Core.Measures;
 using Falzkunst.Core.Runs;
 using Falzkunst.Store;
 using Falzkunst.Store.Cutters;
+using Falzkunst.Web.Table;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Caching.Memory;
@@ -38,9 +41,6 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
 
     public bool CanRun => Plan is { CanRun: true };
 
-    /// <summary>The plan of the last run of the sheet, where that was another.</summary>
-    private RunPlan? LastPlan { get; set; }
-
     /// <summary>How well what was done lies on what was planned.</summary>
     public string Agreement { get; private set; } = "";
 
@@ -64,13 +64,19 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         Sheet = Math.Clamp(sheet ?? Active?.Sheet
             ?? Enumerable.Range(0, Plan.Sheets.Length).FirstOrDefault(i => !DoneSheets.Contains(i)), 0, Plan.Sheets.Length - 1);
         Last = runs.FindLast(r => r.Sheet == Sheet);
+        LastSheet = runs.FindLast(r => r.State == WorkState.Done && !r.IsTouchUp)?.Sheet;
+        Stacked = Laid?.Stacks.Select(t => t.Numbers).FirstOrDefault(n => n.Contains(Sheet + 1)) ?? [];
         // What runs is its own plan, also where another would be made by now; its sheets are the same, since the layout is.
-        if ((Active ?? Last)?.PlanId is { } its && its != found.PlanId && await Parts.Runs.PlanOf(its, cancel) is { } plan)
+        if (Active?.PlanId is { } its && its != found.PlanId && await Parts.Runs.PlanOf(its, cancel) is { } plan)
+            (Plan, Whole) = (plan, Active.AfterId is null ? plan : Plan);
+        Whole ??= Plan;
+        if (Last is not null && await Parts.Runs.ChainOf(Docket.Id, Last.Id, cancel) is var (chain, first, _))
         {
-            if (Active is not null) Plan = plan;
-            LastPlan = plan;
+            if (Active is null || Active.AfterId is not null) Whole = first;
+            Chain = chain;
         }
 
+        if (Last is { State: WorkState.Done, IsTouchUp: true }) Better = await Parts.Runs.BetterOf(Docket.Id, Last.Id, cancel);
         if (Last is { State: WorkState.Done } cut && Laid is { } laid && Layout?.Id == found.Layout.Id
             && await Parts.Together.DesignOf(found.Layout, cancel) is { } design)
         {
@@ -78,10 +84,108 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
             if (KeptOff is null) LeftOf = (OffCuts.Kept(design, laid.Sheets[Sheet], false), OffCuts.Kept(design, laid.Sheets[Sheet], true));
         }
 
-        if (Last is not { IsActive: false } last) return;
-        OnMat = last.Placed((LastPlan ?? Plan).Sheets[Sheet]);
-        Done = [.. Runs.DoneOf(last, OnMat)];
-        Agreement = AgreementOf(last, OnMat, Done, last.Record.Length > 0);
+        if (Last is not { IsActive: false } last || Chain.Count == 0) return;
+        OnMat = Chain[0].Placed(Whole.Sheets[Sheet]);
+        var done = Runs.DoneIn(Chain, OnMat);
+        Done = [.. done.Select(d => CutterMark.Of(d, OnMat))];
+        (Agreement, IsWhole) = AgreementOf(last, OnMat, done, Chain.TrueForAll(r => r.Record.Length > 0));
+    }
+
+    /// <summary>The plan of all that is done on the sheet that is looked at, also while only a part of it runs.</summary>
+    public RunPlan Whole { get; private set; } = null!;
+
+    /// <summary>The last run of the sheet with those that it went on from, the first first.</summary>
+    public List<RunRow> Chain { get; private set; } = [];
+
+    /// <summary>The sheet that was finished last, whose tools are in.</summary>
+    public int? LastSheet { get; private set; }
+
+    /// <summary>The numbers of the sheets that are as the one that is looked at, from 1.</summary>
+    public ImmutableArray<int> Stacked { get; private set; } = [];
+
+    /// <summary>Whether all of the sheet that is looked at was done, and nothing else.</summary>
+    public bool IsWhole { get; private set; }
+
+    /// <summary>Whether the sheet that is looked at was begun, and is not done.</summary>
+    public bool IsBrokenOff => Active is null && Last is { State: WorkState.Failed or WorkState.Stopped, Step: > 0, IsTouchUp: false } && !IsWhole;
+
+    /// <summary>The sheet that comes next: the one that is looked at, or where that is done, the first that is not. Null where all are.</summary>
+    public int? Next => Plan is null || Active is not null ? null : !DoneSheets.Contains(Sheet) ? Sheet
+        : Enumerable.Range(0, Plan.Sheets.Length).Select(i => (Sheet + i) % Plan.Sheets.Length).Where(i => !DoneSheets.Contains(i)).Cast<int?>().FirstOrDefault();
+
+    /// <summary>What is asked of hands now, the first sentence first, and a picture of it; null where nothing is.</summary>
+    public (string First, string More, string Picture)? Hands
+    {
+        get
+        {
+            if (Plan is not { } plan) return null;
+            if (Active is { State: WorkState.Asking } asking)
+            {
+                var step = Math.Clamp(asking.Step, 1, plan.Sheets[asking.Sheet].Steps.Length);
+                return HandsFor(asking.Asks, asking.Sheet, step);
+            }
+
+            return Active is null && Next is { } next && plan.CanRun && plan.Sheets[next].Steps.Length > 0
+                ? HandsFor(plan.Loading(next, LastSheet), next, 1) : null;
+        }
+    }
+
+    private (string First, string More, string Picture) HandsFor(string text, int index, int number)
+    {
+        var (sheet, step) = (Plan!.Sheets[index], Plan.Sheets[index].Steps[number - 1]);
+        var tools = Plan.Sheets.SelectMany(s => s.Steps).DistinctBy(s => s.ToolId).ToDictionary(s => s.ToolId, s => (s.ToolName, s.Operation));
+        var changed = (step.Stop?.Changes ?? []).Select(c => c.Holder).ToHashSet();
+        var at = text.IndexOf(". ", StringComparison.Ordinal);
+        var (first, more) = at < 0 ? (text, "") : (text[..(at + 1)], text[(at + 2)..]);
+        var colour = Stocks.Find(s => s.Name == sheet.StockName)?.Colour.Hex ?? "#fbf8f2";
+        var machine = Machines.Find(m => m.Name == Plan.MachineName) is { } row ? Drawer.ToCore(row) : null;
+        return (first, more, HandsSvg.Of(sheet, colour, [.. Plan.HoldersFor(index, number).Select(t => t is null ? ((string, Operation)?)null : tools[t])],
+            changed, number == 1 && sheet.Part == SheetPart.Whole, step.Stop?.TurnsSheet ?? false, machine));
+    }
+
+    /// <summary>Goes on with a sheet where it was broken off.</summary>
+    public async Task<IActionResult> OnPostGoOnAsync(Guid run, CancellationToken cancel) =>
+        await Parts.Runs.GoOn(Docket.Id, run, cancel) is { } row ? LocalRedirect(Address("run") + "?sheet=" + row.Sheet)
+            : Back("It can't be gone on with: nothing of it is left, or the machine has another sheet.");
+
+    /// <summary>Does a part of a finished sheet again.</summary>
+    /// <param name="steps">The numbers of the steps; none takes all.</param>
+    /// <param name="x">Of the frame, in mm from the sheet's left; a line that reaches into it is done again. Without a size, all of the steps is.</param>
+    public async Task<IActionResult> OnPostTouchUpAsync(Guid run, int[] steps, string? x, string? y, string? wide, string? high, int? passes, double? force,
+        CancellationToken cancel)
+    {
+        if (passes is < 1 or > 20) return await Say("Passes go from 1 to 20.", cancel);
+        if (force is < 0 or > 2000) return await Say("The force goes from 0 to 2,000 g.", cancel);
+        Box? frame = null;
+        if (!string.IsNullOrWhiteSpace(wide) || !string.IsNullOrWhiteSpace(high))
+        {
+            if (!LengthText.TryRead(x ?? "", LengthUnit, out var left, out var error) || !LengthText.TryRead(y ?? "", LengthUnit, out var top, out error)
+                || !LengthText.TryRead(wide ?? "", LengthUnit, out var across, out error) || !LengthText.TryRead(high ?? "", LengthUnit, out var down, out error))
+                return await Say(error, cancel);
+            frame = new(left.Mm, top.Mm, left.Mm + across.Mm, top.Mm + down.Mm);
+        }
+
+        if (frame is null && steps.Length == 0) return await Say("Draw a frame on the sheet, or choose what is to be done again.", cancel);
+        bool Chosen(RunStep step, Core.Shapes.VectorPath path) => (steps.Length == 0 || steps.Contains(step.Number))
+            && (frame is not { } f || (path.Bounds.Touches(f) && path.Rings.Any(r => r.Exists(f.Holds))));
+        return await Parts.Runs.TouchUp(Docket.Id, run, Chosen, passes, force, cancel) is { } row ? LocalRedirect(Address("run") + "?sheet=" + row.Sheet)
+            : await Say("No line lies there, or the machine has another sheet.", cancel);
+    }
+
+    public async Task<IActionResult> OnPostHoldAsync(Guid run, bool held, CancellationToken cancel)
+    {
+        await Parts.Runs.Hold(Docket.Id, run, held, cancel);
+        return Back();
+    }
+
+    /// <summary>The settings of a finished touch-up that are not those of its stock yet.</summary>
+    public ImmutableArray<MaterialSetting> Better { get; private set; } = [];
+
+    /// <summary>Keeps the settings of a touch-up for its stock.</summary>
+    public async Task<IActionResult> OnPostRememberAsync(Guid run, CancellationToken cancel)
+    {
+        foreach (var setting in await Parts.Runs.BetterOf(Docket.Id, run, cancel)) await Parts.Settings.Set(setting, $"touch-up of docket {Docket.Number}", cancel);
+        return Back();
     }
 
     /// <summary>What could be kept of the sheet that was cut last: a rectangle, or all that hangs together; null where nothing is worth it.</summary>
@@ -124,14 +228,14 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         return Back();
     }
 
-    private string AgreementOf(RunRow run, SheetRun sheet, CutterMark[] done, bool isTold)
+    private (string Says, bool IsWhole) AgreementOf(RunRow run, SheetRun sheet, List<DoneStroke> done, bool isTold)
     {
         // Comparing takes its time on a full sheet, and what is over stays as it is.
-        if (Parts.Memory.TryGetValue((nameof(RunAgreement), run.Id), out string? known)) return known!;
-        var agreement = RunAgreement.Of(sheet, [.. done.Select(m => m.On(sheet))]);
+        if (Parts.Memory.TryGetValue((nameof(RunAgreement), run.Id), out (string, bool) known)) return known;
+        var agreement = RunAgreement.Of(sheet, done);
         var said = run.State == WorkState.Done ? agreement.Describe()
             : agreement.Missing == 0 ? "All of it was done." : $"{Words.Run(agreement.MissingLength)} of it were not done any more.";
         if (!isTold) said += " The machine can't tell what it did: this is what it was sent.";
-        return Parts.Memory.Set((nameof(RunAgreement), run.Id), said, new MemoryCacheEntryOptions { Size = 1000 });
+        return Parts.Memory.Set((nameof(RunAgreement), run.Id), (said, agreement.Missing == 0), new MemoryCacheEntryOptions { Size = 1000 });
     }
 }

@@ -7,6 +7,7 @@ import "./shelf.js";
 import "./places.js";
 import "./picking.js";
 import "./sheet.js";
+import "./running.js";
 import "./table/corners.js";
 import "./table/grid.js";
 import table from "./table/table.js";

@@ -12,6 +12,13 @@ namespace Falzkunst.Store.Migrations
         protected override void Up(MigrationBuilder migrationBuilder)
         {
             migrationBuilder.AddColumn<int>(
+                name: "DrySeconds",
+                table: "Tools",
+                type: "integer",
+                nullable: false,
+                defaultValue: 0);
+
+            migrationBuilder.AddColumn<int>(
                 name: "HeatSeconds",
                 table: "Tools",
                 type: "integer",
@@ -157,6 +164,10 @@ namespace Falzkunst.Store.Migrations
             migrationBuilder.DropIndex(
                 name: "IX_Runs_AfterId",
                 table: "Runs");
+
+            migrationBuilder.DropColumn(
+                name: "DrySeconds",
+                table: "Tools");
 
             migrationBuilder.DropColumn(
                 name: "HeatSeconds",

@@ -12,7 +12,7 @@ using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 namespace Falzkunst.Store.Migrations
 {
     [DbContext(typeof(FalzkunstContext))]
-    [Migration("20261127091318_Settings")]
+    [Migration("20261127094058_Settings")]
     partial class Settings
     {
         /// <inheritdoc />
@@ -1086,6 +1086,9 @@ namespace Falzkunst.Store.Migrations
                     b.Property<Guid>("Id")
                         .ValueGeneratedOnAdd()
                         .HasColumnType("uuid");
+
+                    b.Property<int>("DrySeconds")
+                        .HasColumnType("integer");
 
                     b.Property<int>("HeatSeconds")
                         .HasColumnType("integer");

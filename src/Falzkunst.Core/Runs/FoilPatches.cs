@@ -1,0 +1,44 @@
+using Falzkunst.Core.Cards;
+
+namespace Falzkunst.Core.Runs;
+
+/// <summary>Where foil is taped to a sheet: rectangles that cover all lines with a margin for the tape around, as few as are useful.</summary>
+public static class FoilPatches
+{
+    /// <summary>Foil is taped down outside of the lines, by so much on each side.</summary>
+    public static readonly Length Margin = Length.FromMm(8);
+
+    /// <summary>Two patches become one while that takes no more than so much more foil than both: one more patch is taped in the time that this is worth.</summary>
+    private const double Worth = 1.25;
+
+    /// <summary>And so much more foil, in mm², is worth a patch less in any case.</summary>
+    private const double WorthMm2 = 600;
+
+    /// <summary>The patches of a sheet, the lowest on the mat first: those can be peeled without unloading. Cost: cubic in what lies apart, which is little.</summary>
+    public static ImmutableArray<Box> For(IEnumerable<VectorPath> lines, SheetSize sheet)
+    {
+        List<Box> boxes = [.. lines.Select(l => l.Bounds.Grown(Margin.Mm))];
+        // Those that overlap are one, which leaves few of many lines.
+        var patches = BoxGroups.Touching(boxes).ConvertAll(g => g.Aggregate(Box.Empty, (b, i) => b.With(boxes[i])));
+
+        while (patches.Count > 1)
+        {
+            var (best, first, second) = (0.0, -1, -1);
+            for (var i = 0; i < patches.Count; i++)
+                for (var k = i + 1; k < patches.Count; k++)
+                {
+                    var more = patches[i].With(patches[k]).Area - patches[i].Area - patches[k].Area;
+                    var gain = Math.Max((Worth - 1) * (patches[i].Area + patches[k].Area), WorthMm2) - more;
+                    if (gain > best) (best, first, second) = (gain, i, k);
+                }
+
+            if (first < 0) break;
+            patches[first] = patches[first].With(patches[second]);
+            patches.RemoveAt(second);
+        }
+
+        // Beyond the sheet there is nothing to tape it to.
+        return [.. patches.Select(p => new Box(Math.Max(0, p.Left), Math.Max(0, p.Top), Math.Min(sheet.Width.Mm, p.Right), Math.Min(sheet.Height.Mm, p.Bottom)))
+            .OrderByDescending(p => p.Bottom).ThenBy(p => p.Left)];
+    }
+}
