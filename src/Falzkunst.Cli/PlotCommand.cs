@@ -13,7 +13,7 @@ internal static class PlotCommand
         var design = Arguments.Design();
         var machine = Arguments.Machine();
         var copies = Arguments.Copies();
-        var format = new Option<string>("--format") { HelpName = "hpgl|svg|dxf|pdf", Description = "the format of the files", Required = true };
+        var format = new Option<string>("--format") { HelpName = "hpgl|gcode|svg|dxf|pdf", Description = "the format of the files", Required = true };
         var folder = new Option<string>("--out") { HelpName = "DIR", Description = "the folder for the files", Required = true };
         var marks = new Option<string?>("--marks") { HelpName = "brackets|squares|dots", Description = "with pdf: registration marks on every sheet (none)" };
         var inset = new Option<double>("--inset")
@@ -25,17 +25,17 @@ internal static class PlotCommand
         var bleed = new Option<double?>("--bleed") { HelpName = "MM", Description = "with pdf: how far what is printed goes on beyond the cut (2)" };
         var seen = new Option<double?>("--under") { HelpName = "MM", Description = "with pdf: what others cover is printed so far under them (all of it)" };
         var lines = new Option<bool>("--lines") { Description = "with pdf: the cut lines as hairlines too" };
-        var command = new Command("plot", "Writes the production files: for each sheet, and in HPGL also for each step; PDF is what is printed.")
+        var steps = new Option<bool>("--steps") { Description = "for each step a file too, and a page that says what goes in when (in hpgl and gcode: the page)" };
+        var command = new Command("plot", "Writes the production files: for each sheet, in HPGL and G-code also for each step; PDF is what is printed.")
         {
-            design, machine, copies, format, folder, marks, inset, bleed, seen, lines,
+            design, machine, copies, format, folder, marks, inset, bleed, seen, lines, steps,
         };
         command.Answers(parsed =>
         {
             if (!Enum.TryParse<ProductionFormat>(parsed.GetValue(format), true,
-                out var wanted)) throw new WrongInputException($"--format takes hpgl, svg, dxf or pdf, not \"{parsed.GetValue(format)}\".");
+                out var wanted)) throw new WrongInputException($"--format takes hpgl, gcode, svg, dxf or pdf, not \"{parsed.GetValue(format)}\".");
             var files = new List<OneFile>();
-            foreach (var file in wanted == ProductionFormat.Pdf ? [Printed(parsed)]
-                : ProductionFiles.Write(PlanCommand.Plan(parsed.GetValue(design)!, parsed.GetValue(machine)!, parsed.GetValue(copies)), wanted))
+            foreach (var file in Wanted(parsed, wanted))
             {
                 var path = Path.Combine(parsed.GetValue(folder)!, file.Name);
                 CommandLine.WriteWhole(path, file.Bytes);
@@ -45,6 +45,16 @@ internal static class PlotCommand
             return new Answer(files);
         });
         return command;
+
+        IReadOnlyList<ProductionFile> Wanted(ParseResult parsed, ProductionFormat wanted)
+        {
+            if (wanted == ProductionFormat.Pdf && !parsed.GetValue(steps)) return [Printed(parsed)];
+            var plan = PlanCommand.Plan(parsed.GetValue(design)!, parsed.GetValue(machine)!, parsed.GetValue(copies));
+            if (!parsed.GetValue(steps)) return [.. ProductionFiles.Write(plan, wanted)];
+            List<ProductionFile> all = [.. ProductionFiles.WriteAll(plan, wanted)];
+            var title = Path.GetFileName(parsed.GetValue(design)!).Split('.')[0];
+            return [.. all, new("read-me-first.html", "text/html", 0, wanted, System.Text.Encoding.UTF8.GetBytes(ProductionFiles.Page(plan, title, all)))];
+        }
 
         ProductionFile Printed(ParseResult parsed)
         {

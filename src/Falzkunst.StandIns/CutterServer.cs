@@ -7,7 +7,7 @@ using System.Text.Json;
 namespace Falzkunst.StandIns;
 
 /// <summary>
-/// The cutter on the network, on loopback only. One port takes HPGL with its device controls (ESC.B free bytes, ESC.O status, ESC.K forget). The next
+/// The cutter on the network, on loopback only. One port takes G-code, line by line, or HPGL with its device controls (ESC.B free bytes, ESC.O status, ESC.K forget). The next
 /// port stands for a person's hands and eyes: one JSON object a line, answered by one: {"do":"look"}, {"do":"put","holder":1,"pen":6},
 /// {"do":"mat","there":true}, {"do":"pause"}, {"do":"go-on"}, {"do":"reset"}, {"do":"record","from":0}, {"do":"fail","afterMm":200,"what":"jam"}
 /// (see <see cref="Fault"/>). The printer and the reader of marks are spoken to there as well, see <see cref="Mat"/>.
@@ -69,6 +69,9 @@ public sealed class CutterServer : IAsyncDisposable
         var stream = client.GetStream();
         var buffer = new byte[4096];
         var escape = 0;
+        // Who begins with G-code goes on with it; each line is answered with "ok".
+        Gcode? gcode = null;
+        var isFirst = true;
         var drop = _cutter.Drop;
         _cutter.Greeted();
         while (true)
@@ -110,7 +113,23 @@ public sealed class CutterServer : IAsyncDisposable
                 }
             }
 
-            _cutter.Take(text.ToString());
+            if (isFirst && text.Length > 0)
+            {
+                isFirst = false;
+                if (text[0] is 'G' or 'g' or '(' or '%' or 'T') gcode = new();
+            }
+
+            if (gcode is null)
+            {
+                _cutter.Take(text.ToString());
+                continue;
+            }
+
+            _cutter.Take(gcode.Take(text.ToString()));
+            var lines = text.ToString().Count(c => c == '\n');
+            // A full buffer is told by an answer that comes late.
+            while (_cutter.BufferFree == 0) await Task.Delay(10, cancel);
+            await stream.WriteAsync(Encoding.ASCII.GetBytes(string.Concat(Enumerable.Repeat("ok\n", lines))), cancel);
         }
     }
 
