@@ -335,7 +335,7 @@ public sealed class Cutter(CutterSettings settings)
                 _faint = true;
                 break;
             case Fault.MatOut:
-                EndStroke();
+                // It is put in again where it lay.
                 _mat = false;
                 break;
             case Fault.Nonsense or Fault.Silence:

@@ -299,7 +299,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         var line = at.Line!;
         var room = (await line.Status(cancel)).FreeBytes;
         var longest = TimeSpan.FromSeconds(Math.Max(60, 2 * step.Seconds));
-        long signed = 0, moved = clock.GetTimestamp(), database = 0;
+        long signed = 0, moved = clock.GetTimestamp(), database = 0, waits = 0;
         int sent = 0, took = -1;
         while (true)
         {
@@ -311,8 +311,10 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             if (clock.GetElapsedTime(moved) > longest) throw new IOException("the machine has not moved for a long time");
             at.Strokes = job.StrokesUpTo(done);
             at.Fraction = whole > 0 ? Math.Min(1, (before + step.Work.Mm * done / job.Text.Length) / whole) : 1;
+            // Hands at the machine see soon what it wants; only what they don't is worth a word.
+            waits = status.State != CutterState.Waiting ? 0 : waits == 0 ? clock.GetTimestamp() : waits;
             at.Asks = at.Held ? status.State == CutterState.Idle ? "It holds, as you asked." : "It holds as soon as it has done what it was sent."
-                : status.State != CutterState.Waiting ? ""
+                : waits == 0 || clock.GetElapsedTime(waits) < Sign * 3 ? ""
                 : step.HeatSeconds > 0 && done == 0 ? $"The {Tool.InSentence(step.ToolName)} heats up: {step.HeatSeconds / 60:0.#} min in all. Nothing to do."
                 : $"The machine waits: see whether it wants the {Tool.InSentence(step.ToolName)} or the mat.";
             var over = sent >= job.Text.Length && status.State == CutterState.Idle;

@@ -94,6 +94,51 @@ public sealed class RunningTests(Studio studio)
     }
 
     [Fact]
+    public async Task A_part_is_done_again_while_the_sheet_lies_there_and_its_setting_is_remembered()
+    {
+        var (v, root) = await LaidOut();
+        await v.Get(root + "/run");
+        await v.Post(root + "/run?handler=Start", ("sheet", "0"), ("loaded", "true"));
+        await Confirm(v, root);
+        var whole = await Ended(root);
+        var left = await In(root, (db, _) => db.Set<SheetRow>().SumAsync(s => s.Count));
+        await v.Get(root + "/run?sheet=0");
+        Assert.Contains("Do a part of it again", v.Text);
+        // The drawn line lies in a frame at its place; nothing else that the pen made does.
+        await v.Post(root + "/run?handler=TouchUp", ("run", whole.Id.ToString()), ("steps", "1"), ("force", "65"));
+        var touched = await Ended(root);
+        Assert.Equal((WorkState.Done, true, whole.Id), (touched.State, touched.IsTouchUp, touched.AfterId));
+        Assert.Equal(65, studio.Cutter.Force);
+        Assert.Equal(left, await In(root, (db, _) => db.Set<SheetRow>().SumAsync(s => s.Count)));
+        await v.Get(root + "/run?sheet=0");
+        Assert.Contains("Remember for Ivory", v.Text);
+        await v.Post(root + "/run?handler=Remember", ("run", touched.Id.ToString()));
+        Assert.Equal(65, await In(root, (db, _) => db.Stocks.SelectMany(s => s.Settings).Where(s => s.ToolKey == "pen").Select(s => s.ForceGrams).SingleAsync()));
+        var past = await In(root, (db, _) => db.SettingPasts.OrderBy(p => p.At).Select(p => new { p.ToolKey, p.Worked, p.ForceGrams }).ToListAsync());
+        Assert.Contains(past, p => p is { ToolKey: "knife", Worked: true });
+        Assert.Contains(past, p => p is { ToolKey: "pen", Worked: false, ForceGrams: 65 });
+        // A frame with nothing in it, and no frame at all.
+        await v.Post(root + "/run?handler=TouchUp", ("run", whole.Id.ToString()), ("x", "150"), ("y", "200"), ("wide", "5"), ("high", "5"));
+        Assert.Contains("No line lies there", v.Text);
+        await v.Post(root + "/run?handler=TouchUp", ("run", whole.Id.ToString()));
+        Assert.Contains("Draw a frame on the sheet", v.Text);
+    }
+
+    [Fact]
+    public async Task A_docket_runs_again_in_another_number_and_of_another_paper()
+    {
+        var (v, root) = await LaidOut();
+        await v.Get(root + "/again");
+        var ivory = Regex.Match(v.Page, "value=\"([0-9a-f]+):\\1\" selected").Groups[1].Value;
+        var snow = await In(root, (db, _) => db.Stocks.Where(s => s.Name.StartsWith("Snow")).Select(s => s.Id).SingleAsync());
+        await v.Post(root + "/again?handler=Again", ("copies", "3"), ("papers", $"{ivory}:{snow:N}"));
+        await v.WaitFor(root + "/again?begun=true", "Run sheet 1");
+        Assert.Contains("Snow 220 g", v.Text);
+        await v.Post(root + "/again?handler=Again", ("copies", "0"));
+        Assert.Contains("Copies go from 1 to 1000", v.Text);
+    }
+
+    [Fact]
     public Task What_a_run_leaves_of_its_sheet_goes_into_the_drawer_and_is_used_first() => Studio.Alone(async own =>
     {
         var tests = new RunningTests(own);

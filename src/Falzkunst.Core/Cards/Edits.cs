@@ -33,6 +33,7 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(SetDashes), "dashes")]
 [JsonDerivedType(typeof(SetBridges), "bridges")]
 [JsonDerivedType(typeof(SetInfill), "infill")]
+[JsonDerivedType(typeof(ScoreTwice), "scoreTwice")]
 [JsonDerivedType(typeof(FillWith), "fill")]
 [JsonDerivedType(typeof(PrintTogether), "printTogether")]
 [JsonDerivedType(typeof(CutAgain), "cutAgain")]

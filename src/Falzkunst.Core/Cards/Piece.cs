@@ -114,6 +114,11 @@ public sealed record Line : ICanBeLeftOut
     [JsonIgnore]
     public Dashes PerforatedBy => Dashes ?? Dashes.Usual;
 
+    /// <summary>How far apart it is scored twice, for a stack that is thick; null scores it once.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    [JsonPropertyName("twiceMm")]
+    public Length? ScoredTwice { get; init; }
+
     /// <summary>How it is filled where it is closed, and drawn, foiled or debossed; null makes its outline alone.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public Infill? Infill { get; init; }
@@ -140,6 +145,7 @@ public sealed record Line : ICanBeLeftOut
     /// <summary>What a tool goes along, in the coordinates of the line: its path, the dashes of a perforation, or the strokes of an infill.</summary>
     /// <param name="width">Of the tool's line.</param>
     public IReadOnlyList<VectorPath> WorkedBy(Length width) => Operation == Operation.Perforate ? PerforatedBy.Along(Path)
+        : Operation == Operation.Score && ScoredTwice is { } apart ? ScoreTwice.Along(Path, apart)
         : FilledBy is { } infill && width.Mm > 0 ? InfillStrokes.Of(Path, infill, width) : Path.Parts();
 
     /// <summary>The line elsewhere. Words stay words where the map keeps shapes.</summary>

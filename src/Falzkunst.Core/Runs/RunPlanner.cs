@@ -165,7 +165,7 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
         var known = after == index - 1 && index > 0 && Sheets[index - 1].Steps.Length > 0 ? Held(index - 1, Sheets[index - 1].Steps.Length) : null;
         var tools = HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => t.tool is not null && t.tool != known?[t.i]).Select(t => In(t.tool, t.i + 1)).ToList();
         var paper = sheet.Marks is null ? $"a sheet of {sheet.StockName}" : $"printed sheet {index + 1}, {sheet.StockName}";
-        return $"Put {paper} ({sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm) on the mat, in its upper left corner{side}, and load the mat."
+        return $"Put {paper} on the mat{side}. It is {sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm, and lies in the upper left corner; then load the mat."
             + (tools.Count == 0 ? "" : known is null ? $" Have {Listed(tools)}." : $" Put {Listed(tools)}.")
             + (Sheets[index].Steps.FirstOrDefault() is { Patches.IsEmpty: false } first ? $" {Taping(first)}" : "");
     }

@@ -68,14 +68,14 @@ public static class SwivelKnife
 
     /// <summary>
     /// A short way in the waste by which a knife of unknown heading is turned up the sheet: around a corner, since one that is pushed straight backwards
-    /// stays so. From any heading but two degrees of the circle it is within one degree in the end. Where its tip goes is not known but for the end.
+    /// stays so. From any heading but a hundredth of a degree it is within one degree in the end. Where its tip goes is not known but for the end.
     /// </summary>
-    /// <param name="at">Where its axis comes down. The tip stays within twice the offset to the left of it, and four times to the right.</param>
-    public static Drive TurnedIn(Point at, double offset) => new([at, at + new Point(2 * offset, 0), at + new Point(2 * offset, -8 * offset)], new(0, -1));
+    /// <param name="at">Where its axis comes down. The tip stays within twice the offset to the left of it, and five times to the right.</param>
+    public static Drive TurnedIn(Point at, double offset) => new([at, at + new Point(3 * offset, 0), at + new Point(3 * offset, -13 * offset)], new(0, -1));
 
     /// <summary>Where a knife is turned in: at the corner of a sheet that the machine begins from, if its waste is wide enough; null otherwise.</summary>
     public static Point? TurningPlace(Length height, Length margin, double offset) =>
-        offset > 0 && margin.Mm >= 4 * offset ? new Point(margin.Mm / 2 - offset, height.Mm - margin.Mm / 2) : null;
+        offset > 0 && margin.Mm >= 5 * offset ? new Point(margin.Mm / 2 - 1.5 * offset, height.Mm - margin.Mm / 2) : null;
 
     /// <summary>The points that the tip goes through, without those that are the same as the one before.</summary>
     private static List<Point> Walked(IReadOnlyList<Point> line, bool closed, double overcut)

@@ -19,13 +19,14 @@ public static class ToolChanges
     /// <summary>The order of each sheet's needs, by their indices, and for each of them in that order what is put in before it.</summary>
     public sealed record Result(ImmutableArray<ImmutableArray<int>> Orders, ImmutableArray<ImmutableArray<ImmutableArray<(int Holder, Tool Tool)>>> Puts);
 
-    private sealed record State(Tool?[] Holders, int Changes, State? Before, ImmutableArray<int> Order, ImmutableArray<(int Need, int Holder)> Puts);
+    /// <param name="Cost">Of ways with as many changes the one is better that takes fewer tools out: what goes into a free holder can go in early.</param>
+    private sealed record State(Tool?[] Holders, (int Changes, int Swaps) Cost, State? Before, ImmutableArray<int> Order, ImmutableArray<(int Need, int Holder)> Puts);
 
     /// <param name="sheets">The needs of each sheet, in an order in which they may be done.</param>
     /// <param name="holders">How many there are; a tool whose only holder is not among them goes into any.</param>
     public static Result Of(IReadOnlyList<IReadOnlyList<Need>> sheets, int holders)
     {
-        var states = new Dictionary<string, State> { [""] = new(new Tool?[holders], 0, null, [], []) };
+        var states = new Dictionary<string, State> { [""] = new(new Tool?[holders], default, null, [], []) };
         foreach (var needs in sheets)
         {
             var next = new Dictionary<string, State>(StringComparer.Ordinal);
@@ -34,15 +35,15 @@ public static class ToolChanges
                     foreach (var done in Through(state, needs, order, holders))
                     {
                         var key = string.Join('|', done.Holders.Select(t => t?.Id));
-                        if (!next.TryGetValue(key, out var known) || done.Changes < known.Changes) next[key] = done;
+                        if (!next.TryGetValue(key, out var known) || done.Cost.CompareTo(known.Cost) < 0) next[key] = done;
                     }
 
-            states = next.Count <= MostStates ? next : next.OrderBy(s => s.Value.Changes).ThenBy(s => s.Key, StringComparer.Ordinal).Take(MostStates)
+            states = next.Count <= MostStates ? next : next.OrderBy(s => s.Value.Cost).ThenBy(s => s.Key, StringComparer.Ordinal).Take(MostStates)
                 .ToDictionary(s => s.Key, s => s.Value, StringComparer.Ordinal);
         }
 
         var steps = new Stack<State>();
-        for (var s = states.OrderBy(s => s.Value.Changes).ThenBy(s => s.Key, StringComparer.Ordinal).First().Value; s.Before is not null; s = s.Before)
+        for (var s = states.OrderBy(s => s.Value.Cost).ThenBy(s => s.Key, StringComparer.Ordinal).First().Value; s.Before is not null; s = s.Before)
             steps.Push(s);
         return Early(sheets, [.. steps], holders);
     }
@@ -66,16 +67,16 @@ public static class ToolChanges
 
     private static IEnumerable<State> Through(State from, IReadOnlyList<Need> needs, ImmutableArray<int> order, int holders)
     {
-        var now = new List<(Tool?[] Holders, int Changes, ImmutableArray<(int, int)> Puts)> { (from.Holders, from.Changes, []) };
+        var now = new List<(Tool?[] Holders, (int Changes, int Swaps) Cost, ImmutableArray<(int, int)> Puts)> { (from.Holders, from.Cost, []) };
         foreach (var need in order)
         {
             var tool = needs[need].Tool;
-            var then = new List<(Tool?[], int, ImmutableArray<(int, int)>)>();
-            foreach (var (held, changes, puts) in now)
+            var then = new List<(Tool?[], (int, int), ImmutableArray<(int, int)>)>();
+            foreach (var (held, cost, puts) in now)
             {
                 if (Array.Exists(held, t => t?.Id == tool.Id))
                 {
-                    then.Add((held, changes, puts));
+                    then.Add((held, cost, puts));
                     continue;
                 }
 
@@ -85,14 +86,14 @@ public static class ToolChanges
                     if (tool.OnlyHolder is { } only && only <= holders && only != at + 1) continue;
                     var filled = (Tool?[])held.Clone();
                     filled[at] = tool;
-                    then.Add((filled, changes + 1, puts.Add((need, at))));
+                    then.Add((filled, (cost.Changes + 1, cost.Swaps + (held[at] is null ? 0 : 1)), puts.Add((need, at))));
                 }
             }
 
             now = then;
         }
 
-        return now.Select(n => new State(n.Holders, n.Changes, from, order, n.Puts));
+        return now.Select(n => new State(n.Holders, n.Cost, from, order, n.Puts));
     }
 
     /// <summary>Each tool is put in at the last stop that there is anyway while its holder is not needed for another; a sheet is such a stop.</summary>

@@ -215,6 +215,8 @@ internal static class LineSvg
         }
 
         w.Dashes(line).Path(line.Path).End();
+        if (line is { Operation: Operation.Score, ScoredTwice: not null })
+            w.Start("path").Set("class", "twice").Paths(line.WorkedBy(default)).End();
         if (line.FilledBy is not null && dress.Widths.GetValueOrDefault(line.Operation) is { Mm: > 0 } width)
             w.Start("path").Set("class", "infill").Set("stroke-width", width.Mm, 3).SetIf(line.Pen is not null, "stroke", line.Pen?.Hex ?? "")
                 .Paths(line.WorkedBy(width)).End();

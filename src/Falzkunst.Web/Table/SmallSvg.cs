@@ -96,7 +96,9 @@ public static class SmallSvg
         box = box.IsEmpty ? new(0, 0, 1, 1) : box.Grown(width.Mm / 2 + Math.Max(box.Width, box.Height) * 0.04);
         return new SvgWriter().Start("svg").Set("class", "small").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", box).Set("aria-hidden", "true")
             .Start("path").Set("fill", "none").Set("stroke", colour).Set("stroke-width", Math.Max(0.05, width.Mm), 3).Set("stroke-linecap", "round")
-            .Set("stroke-linejoin", "round").Paths(strokes).End().End().ToString();
+            .Set("stroke-linejoin", "round").Set("stroke-opacity", ".5").Paths(strokes).End()
+            // Where the tool goes, so that ways to fill can be told apart.
+            .Start("path").Set("fill", "none").Set("stroke", colour).Set("stroke-width", Math.Max(0.05, width.Mm) * 0.3, 3).Paths(strokes).End().End().ToString();
     }
 
     /// <summary>A picture that says that there is none.</summary>

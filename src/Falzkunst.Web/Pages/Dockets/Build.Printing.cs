@@ -105,6 +105,11 @@ public sealed partial class BuildModel
         return Change(basedOn, new SetDashes(Named(ids), new(cut, left)), cancel);
     }
 
+    /// <summary>Scores lines twice; once where no distance is given.</summary>
+    public async Task<IActionResult> OnPostScoreTwiceAsync(Guid basedOn, string? ids, string? apart, CancellationToken cancel) =>
+        string.IsNullOrWhiteSpace(apart) ? await Change(basedOn, new ScoreTwice(Named(ids), null), cancel)
+        : ReadWay(apart, out var way, out var error) ? await Change(basedOn, new ScoreTwice(Named(ids), way), cancel) : await Say(error, cancel);
+
     /// <summary>The colour that is seen at a place of the card: "#rrggbb".</summary>
     public IActionResult OnGetColour(double x, double y) =>
         Design is { } d && Core.Printing.Seen.ColourAt(d, new(x, y), p => (Core.Cards.Stocks.For(p, Stocks)?.Colour ?? p.Colour)) is { } colour

@@ -126,6 +126,18 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
         ? Change(basedOn, new SetOutlineOperation(Named(pieces), wanted, part is "outer" or "all", part is "holes" or "all"), cancel)
         : Say("That operation is not known.", cancel);
 
+    /// <summary>Leaves work to outer edges alone, or to what is chosen.</summary>
+    /// <param name="what">"edges" or "chosen".</param>
+    /// <param name="ids">Pieces and lines; none for all of the card.</param>
+    public Task<IActionResult> OnPostOnlyAsync(Guid basedOn, string? what, string? ids, CancellationToken cancel)
+    {
+        if (Design is not { } design) return Say("Bring in a file first.", cancel);
+        var named = Named(ids);
+        var edit = what == "edges" ? OnlyThis.OuterEdges(design, named.IsEmpty ? design.Pieces : [.. named.Select(design.Piece).OfType<Piece>()])
+            : OnlyThis.Chosen(design, named.ToHashSet(StringComparer.Ordinal));
+        return edit is null ? Say("It is so already.", cancel) : Change(basedOn, edit, cancel);
+    }
+
     /// <summary>Leaves bridges in the cuts of pieces; none where no number is given.</summary>
     public async Task<IActionResult> OnPostBridgesAsync(Guid basedOn, string? pieces, string? part, string? number, string? width, CancellationToken cancel)
     {

@@ -48,6 +48,9 @@ public abstract class DocketPage(DocketParts parts) : PageModel
 
     public List<Tool> Tools { get; private set; } = [];
 
+    /// <summary>The machine that the docket is run on; null where there is none.</summary>
+    public MachineRow? UsualMachine { get; private set; }
+
     /// <summary>How wide the lines of each operation are made, by the tool that is usually taken.</summary>
     protected IReadOnlyDictionary<Operation, Length> ToolWidths => Tools.GroupBy(t => t.Operation).ToDictionary(g => g.Key, g => g.First().Width);
 
@@ -149,6 +152,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
 
         Stocks = await parts.Drawer.Stocks(cancel);
         Tools = await parts.Drawer.Tools(cancel);
+        UsualMachine = await parts.MachineOf(Docket, cancel);
         Leader = await parts.Together.LeaderOf(Docket, cancel);
         Companions = await parts.Together.With(OfSheets.Id, cancel);
         var cardOnly = HttpMethods.IsGet(Request.Method) && Request.Headers[PartHeader] == "card" && Card.Length > 0;

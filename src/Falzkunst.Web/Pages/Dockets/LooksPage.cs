@@ -53,6 +53,24 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     public int DoubtIndex { get; private set; }
 
     /// <summary>What each operation would do now.</summary>
+    // It follows from the design, the machine and the tools; designs are immutable.
+    private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<Design, Dictionary<string, IReadOnlyDictionary<Operation, double>>> Times = [];
+
+    /// <summary>About how long each operation takes on one card; empty where there is no machine.</summary>
+    public IReadOnlyDictionary<Operation, double> WorkSeconds
+    {
+        get
+        {
+            if (Design is not { } design || UsualMachine is not { } row) return new Dictionary<Operation, double>();
+            var (machine, known) = (Drawer.ToCore(row), Times.GetValue(design, _ => []));
+            lock (known)
+            {
+                var key = string.Join('|', Tools.Select(t => t.ToString()).Prepend(machine.ToString()));
+                return known.TryGetValue(key, out var seconds) ? seconds : known[key] = Core.Runs.WorkTime.Of(design, machine, Tools);
+            }
+        }
+    }
+
     public IReadOnlyList<Work> Work => Design is { } d ? Core.Cards.Work.Of(d.Pieces, d.Loose) : [];
 
     /// <summary>What alone is shown on the table: the word of an operation, "stock", or nothing.</summary>

@@ -1,0 +1,85 @@
+import { test } from "node:test";
+import assert from "node:assert/strict";
+import { open, Hands, signIn, base, settled } from "./browser.mjs";
+
+test("a foiled line is filled from a plate that says time and coverage, and one action leaves only the outer edges", { timeout: 90_000 }, async () => {
+  const { browser, page } = await open();
+  const hands = new Hands(page);
+  try {
+    await signIn(hands);
+    await page.goto(`${base}/dockets/41/build?line=l1`);
+    await page.waitForSelector("button.plate[value=echo]", { timeout: 30_000 });
+    const says = await page.textContent("button.plate[value=echo] small");
+    assert.match(says, /\d+ s, (9[7-9]|100) % covered/);
+    const before = hands.actions;
+    await hands.click("button.plate[value=echo]");
+    await page.waitForSelector(".table-svg .infill");
+    await page.waitForSelector("button.plate[value=echo][aria-pressed=true]", { timeout: 30_000 });
+    assert.equal(hands.actions - before, 1);
+    await page.click("button:has-text('Undo')");
+    await page.waitForFunction(() => !document.querySelector(".table-svg .infill"));
+    await page.goto(`${base}/dockets/41/build`);
+    await hands.click("button:has-text('Cut only outer edges')");
+    await page.waitForFunction(() => !document.querySelector("#work .op-draw, #work .op-foil"));
+    await page.click("button:has-text('Undo')");
+    await page.waitForSelector("#work .op-foil");
+    await settled(page);
+    assert.deepEqual(page.problems, []);
+  } finally {
+    await browser.close();
+  }
+});
+
+test("two sheets in two actions, a second window and a phone see the same, and a frame on the sheet chooses what is done again", { timeout: 150_000 },
+  async () => {
+    const { browser, page, context } = await open();
+    const hands = new Hands(page);
+    try {
+      await signIn(hands);
+      await page.goto(`${base}/dockets/43/lay-out`);
+      if (!(await page.$("a:has-text('Go on to Run')"))) await page.click("main button:has-text('Lay out'), aside button:has-text('Lay out')");
+      await page.waitForSelector("a:has-text('Go on to Run')", { timeout: 90_000 });
+      await page.goto(`${base}/dockets/43/run`);
+      const before = hands.actions;
+      await hands.click("button:has-text('Run sheet 1')");
+      const phone = await context.newPage();
+      await phone.setViewportSize({ width: 390, height: 760 });
+      await phone.goto(`${base}/dockets/43/run`);
+      // What to do now stands on the first screen.
+      const box = await (await phone.waitForSelector(".working")).boundingBox();
+      assert.ok(box.y < 400 && box.width <= 390, JSON.stringify(box));
+      await finished(page, hands);
+      await hands.click("button:has-text('Run sheet 2')");
+      await finished(page, hands);
+      const asked = hands.actions - before - hands.tools;
+      console.log(`two sheets: ${asked} actions besides ${hands.tools} for tools`);
+      assert.ok(asked <= 4, `${asked} actions`);
+      // A frame over all of the sheet.
+      const sheet = await (await page.waitForSelector(".run-sheet .sheet-svg")).boundingBox();
+      await page.mouse.move(sheet.x + 5, sheet.y + 5);
+      await page.mouse.down();
+      await page.mouse.move(sheet.x + sheet.width - 5, Math.min(740, sheet.y + sheet.height - 5), { steps: 4 });
+      await page.mouse.up();
+      assert.match(await page.inputValue("[data-touch-up] [name=wide]"), /^\d+\.\d mm$/);
+      await page.click("button:has-text('Run these lines again')");
+      await page.waitForSelector("text=a touch-up");
+      await finished(page, hands);
+      assert.deepEqual(page.problems, []);
+    } finally {
+      await browser.close();
+    }
+  });
+
+/** Waits until a sheet is done, and puts in the tools that are asked for meanwhile. */
+async function finished(page, hands) {
+  hands.tools ??= 0;
+  await page.waitForSelector(".progress-box, p.say.is-fine");
+  for (let i = 0; i < 10; i++) {
+    const seen = await page.waitForSelector("button:has-text('Done, go on'), p.say.is-fine:has-text('Finished')", { timeout: 60_000 });
+    if (await seen.evaluate(e => e.tagName) === "P") return;
+    const asked = await page.textContent(".ask");
+    await hands.click("button:has-text('Done, go on')");
+    hands.tools++;
+    await page.waitForFunction(t => document.querySelector(".ask")?.textContent !== t, asked);
+  }
+}
