@@ -265,7 +265,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
 
         at.Fraction = 1;
         at.Worked = plan.Sheets[run.Sheet];
-        return new(WorkState.Done, sheet.Steps.Any(s => s.Operation == Core.Cards.Operation.Foil)
+        return new(WorkState.Done, sheet.Part == SheetPart.Test ? "The test card is made. Choose the best shape." : sheet.Steps.Any(s => s.Operation == Core.Cards.Operation.Foil)
             ? "Finished. Look at the foil before you unload: what failed can be done again."
             : "Finished. Unload the mat and take the pieces off.");
     }
@@ -374,7 +374,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         }) > 0;
         if (ended) await runs.Say(id, at?.Step, text, CancellationToken.None);
         if (ended && state == WorkState.Done) await Drawer.Take(db, id);
-        if (ended && state == WorkState.Done && worked is not null) await Remember(db, id, worked);
+        if (ended && state == WorkState.Done && worked is { Part: not SheetPart.Test }) await Remember(db, id, worked);
         await both.CommitAsync();
         return ended;
     }

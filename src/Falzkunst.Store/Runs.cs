@@ -181,6 +181,49 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         return await Start(row.Id, first.Sheet, true, cancel, r => (r.AfterId, r.IsTouchUp, r.Lies) = (chain[^1].Id, isTouchUp, first.Lies));
     }
 
+    /// <summary>Runs a test card for a tool in a free corner of a sheet. Why that can't be, as a sentence; null where it was begun.</summary>
+    public async Task<string?> Test(LayoutRow layout, MachineRow row, int sheet, Core.Cards.Operation operation, CancellationToken cancel)
+    {
+        if (LayoutJob.Read(layout)?.Sheets is not { } sheets || sheets.ElementAtOrDefault(sheet) is not { } laid
+            || await together.DesignOf(layout, cancel) is not { } design) return "Lay out first.";
+        var (tools, stocks, machine) = (await drawer.Tools(cancel), await drawer.Stocks(cancel), Drawer.ToCore(row));
+        if (stocks.Find(s => s.Id == laid.StockId) is not { } stock) return "That paper is not in the drawer any more.";
+        if (!tools.Exists(t => t.Operation == operation)) return "There is no tool for that in the drawer.";
+        var settings = await drawer.Settings(cancel);
+        var tool = Tool.Taken(tools, settings, operation, stock.Id);
+        var setting = MaterialSetting.Completed(settings, [stock], [tool]).Single();
+        var pieces = laid.Pieces.Select(p => design.Piece(p.PieceId)?.Outline.Transform(p.ToSheet)).OfType<Core.Shapes.VectorPath>().ToList();
+        if (TestCard.For(laid, pieces, tool, setting) is not { } card)
+            return "No corner of this sheet is free for a test card. Look at another sheet, or lay one out with more room.";
+        var plan = new RunPlanRow
+        {
+            Id = Guid.CreateVersion7(),
+            StudioId = layout.StudioId,
+            DocketId = layout.DocketId,
+            LayoutId = layout.Id,
+            MachineId = row.Id,
+            MadeFrom = $"test {Guid.CreateVersion7():N}",
+            Document = Packed.Pack(RunDocument.Write(card.Plan(laid, sheet, sheets.Length, tool, setting, machine)), null),
+            At = clock.GetUtcNow(),
+        };
+        db.RunPlans.Add(plan);
+        await db.SaveChangesAsync(cancel);
+        return await Start(plan.Id, sheet, false, cancel, r => r.IsTouchUp = true) is null ? $"{row.Name} is busy with another sheet." : null;
+    }
+
+    /// <summary>What a cell of a finished test card was made with; null where there is none.</summary>
+    /// <param name="step">Its step, from 1.</param>
+    public async Task<MaterialSetting?> OfTest(Guid docketId, Guid runId, int step, CancellationToken cancel)
+    {
+        if (await db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == runId && r.DocketId == docketId && r.IsTouchUp && r.State == WorkState.Done, cancel)
+            is not { PlanId: { } planId } run || await PlanOf(planId, cancel) is not { } plan || plan.Sheets[run.Sheet] is not { Part: SheetPart.Test } sheet
+            || sheet.Steps.FirstOrDefault(s => s.Number == step) is not { } cell
+            || await db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == run.LayoutId, cancel) is not { } layout
+            || LayoutJob.Read(layout)?.Sheets.ElementAtOrDefault(run.Sheet)?.StockId is not { } stockId) return null;
+        var now = (await drawer.Settings(cancel)).Find(s => s.StockId == stockId && s.ToolId == cell.ToolId) ?? new(stockId, cell.ToolId, 1, 0, 0);
+        return now with { Passes = cell.Passes, ForceGrams = cell.ForceGrams, Depth = cell.Depth ?? now.Depth };
+    }
+
     /// <summary>What the tools of a finished touch-up were set to, where the stock of its sheet is set otherwise.</summary>
     public async Task<ImmutableArray<MaterialSetting>> BetterOf(Guid docketId, Guid runId, CancellationToken cancel)
     {

@@ -125,6 +125,30 @@ public sealed class RunningTests(Studio studio)
     }
 
     [Fact]
+    public async Task A_test_card_is_made_in_a_free_corner_and_its_best_shape_becomes_the_setting()
+    {
+        var (v, root) = await LaidOut();
+        await v.Get(root + "/run");
+        Assert.Contains("Try a setting first", v.Text);
+        var before = studio.Cutter.Record(0).Length;
+        await v.Post(root + "/run?handler=Test", ("sheet", "0"), ("operation", "cut"));
+        for (var stops = 0; stops < 3; stops++) await Confirm(v, root);
+        var run = await Ended(root);
+        Assert.Equal((WorkState.Done, true), (run.State, run.IsTouchUp));
+        // Fifteen shapes with their digits, each with its own force; the sheet is not done by that.
+        Assert.True(studio.Cutter.Record(before).Length >= 15 * 4);
+        await v.Get(root + "/run?sheet=0");
+        Assert.Contains("Which shape is best?", v.Text);
+        Assert.Contains("Run sheet 1", v.Text);
+        var force = Regex.Match(v.Page, "value=\"7\">\\s*(\\d+) g").Groups[1].Value;
+        await v.Post(root + "/run?handler=TakeTest", ("run", run.Id.ToString()), ("step", "7"));
+        Assert.Equal(double.Parse(force, System.Globalization.CultureInfo.InvariantCulture), await In(root, (db, _) => db.Stocks.Where(s => s.Name.StartsWith("Ivory"))
+            .SelectMany(s => s.Settings).Where(s => s.ToolKey == "knife").Select(s => s.ForceGrams).SingleAsync()));
+        await v.Post(root + "/run?handler=TakeTest", ("run", run.Id.ToString()), ("step", "99"));
+        Assert.Contains("not there any more", v.Text);
+    }
+
+    [Fact]
     public async Task A_docket_runs_again_in_another_number_and_of_another_paper()
     {
         var (v, root) = await LaidOut();

@@ -101,6 +101,9 @@ public enum SheetPart
 
     /// <summary>Chosen lines once more.</summary>
     TouchUp,
+
+    /// <summary>A test card in a free corner of it: see <see cref="TestCard"/>.</summary>
+    Test,
 }
 
 /// <summary>One sheet through the machine.</summary>
@@ -159,7 +162,7 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
     {
         var sheet = Sheets[index];
         string In(string? toolId, int holder) => $"the {NameOf(toolId!)} in {(Holders == 1 ? "the holder" : $"holder {holder}")}";
-        if (sheet.Part != SheetPart.Whole)
+        if (sheet.Part is SheetPart.Rest or SheetPart.TouchUp)
             return $"See that the sheet still lies as it did, and that {Listed(sheet.Steps[0].Stop?.Changes.Select(c => In(c.ToolId, c.Holder)) ?? [])}.";
         var side = sheet.Steps.FirstOrDefault()?.Face == Face.Inner ? ", its inner side up" : "";
         var known = after == index - 1 && index > 0 && Sheets[index - 1].Steps.Length > 0 ? Held(index - 1, Sheets[index - 1].Steps.Length) : null;
@@ -452,6 +455,10 @@ public static class RunPlanner
 
         return new("Put " + string.Join(", and ", parts) + ".", changes.ToImmutable());
     }
+
+    /// <summary>A step by itself, at the start of a sheet.</summary>
+    internal static RunStep StepOf(int number, Tool tool, string kind, ImmutableArray<VectorPath> paths, Machine machine, MaterialSetting setting, RunStop? stop,
+        SheetSize sheet) => Step(number, tool, kind, paths, machine, setting, new(0, sheet.Height.Mm), stop, sheet);
 
     /// <summary>How long a machine cuts along paths, one after the other, with the travel between them; in seconds.</summary>
     /// <param name="setting">Of the knife on the stock; null where none is kept.</param>

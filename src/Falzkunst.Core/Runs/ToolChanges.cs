@@ -38,12 +38,12 @@ public static class ToolChanges
                         if (!next.TryGetValue(key, out var known) || done.Cost.CompareTo(known.Cost) < 0) next[key] = done;
                     }
 
-            states = next.Count <= MostStates ? next : next.OrderBy(s => s.Value.Cost).ThenBy(s => s.Key, StringComparer.Ordinal).Take(MostStates)
+            states = next.Count <= MostStates ? next : next.OrderBy(s => s.Value.Cost).Take(MostStates)
                 .ToDictionary(s => s.Key, s => s.Value, StringComparer.Ordinal);
         }
 
         var steps = new Stack<State>();
-        for (var s = states.OrderBy(s => s.Value.Cost).ThenBy(s => s.Key, StringComparer.Ordinal).First().Value; s.Before is not null; s = s.Before)
+        for (var s = states.OrderBy(s => s.Value.Cost).First().Value; s.Before is not null; s = s.Before)
             steps.Push(s);
         return Early(sheets, [.. steps], holders);
     }

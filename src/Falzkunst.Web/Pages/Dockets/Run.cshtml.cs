@@ -77,7 +77,9 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         }
 
         if (Last is { State: WorkState.Done, IsTouchUp: true }) Better = await Parts.Runs.BetterOf(Docket.Id, Last.Id, cancel);
-        if (Last is { State: WorkState.Done } cut && Laid is { } laid && Layout?.Id == found.Layout.Id
+        if (Last is { State: WorkState.Done, IsTouchUp: true, PlanId: { } tried } && await Parts.Runs.PlanOf(tried, cancel) is { } card
+            && card.Sheets[Sheet].Part == SheetPart.Test) TestCells = card.Sheets[Sheet].Steps;
+        if (Cut is { } cut && Laid is { } laid && Layout?.Id == found.Layout.Id
             && await Parts.Together.DesignOf(found.Layout, cancel) is { } design)
         {
             KeptOff = await Parts.Db.Set<SheetRow>().AsNoTracking().FirstOrDefaultAsync(s => s.LeftByRunId == cut.Id, cancel);
@@ -186,6 +188,29 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
     {
         foreach (var setting in await Parts.Runs.BetterOf(Docket.Id, run, cancel)) await Parts.Settings.Set(setting, $"touch-up of docket {Docket.Number}", cancel);
         return Back();
+    }
+
+    /// <summary>The run that the sheet that is looked at was finished by; null where it is not.</summary>
+    public RunRow? Cut => Active is null && Chain is [.., { State: WorkState.Done } last] ? last : null;
+
+    /// <summary>The shapes of the test card that was just made on the sheet; empty where none was.</summary>
+    public ImmutableArray<RunStep> TestCells { get; private set; } = [];
+
+    /// <summary>Runs a test card in a free corner of a sheet.</summary>
+    public async Task<IActionResult> OnPostTestAsync(int sheet, string? operation, CancellationToken cancel)
+    {
+        if (!Operations.TryRead(operation, out var wanted) || !wanted.UsesTool()) return await Say("That operation is not known.", cancel);
+        if (await Parts.PlanOf(Docket, cancel) is not { } found || UsualMachine is not { } machine) return Back("Lay out first.");
+        return await Parts.Runs.Test(found.Layout, machine, sheet, wanted, cancel) is { } why ? await Say(why, cancel)
+            : LocalRedirect(Address("run") + "?sheet=" + sheet);
+    }
+
+    /// <summary>Keeps what a shape of a test card was made with.</summary>
+    public async Task<IActionResult> OnPostTakeTestAsync(Guid run, int step, CancellationToken cancel)
+    {
+        if (await Parts.Runs.OfTest(Docket.Id, run, step, cancel) is not { } setting) return Back("That shape is not there any more.");
+        await Parts.Settings.Set(setting, $"test card, docket {Docket.Number}", cancel);
+        return Back($"Kept: {Words.Setting(setting)}. Sheets are planned with it from now on.");
     }
 
     /// <summary>What could be kept of the sheet that was cut last: a rectangle, or all that hangs together; null where nothing is worth it.</summary>

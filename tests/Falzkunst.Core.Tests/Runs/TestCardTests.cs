@@ -1,0 +1,38 @@
+using Falzkunst.Core.Cards;
+using Falzkunst.Core.Layout;
+using Falzkunst.Core.Runs;
+
+namespace Falzkunst.Core.Tests.Runs;
+
+public sealed class TestCardTests
+{
+    [Fact]
+    public void Lies_where_no_piece_does_and_has_a_shape_for_each_force_and_depth()
+    {
+        var size = new SheetSize(Length.FromMm(210), Length.FromMm(297), 1, Length.FromMm(5));
+        var (knife, pen) = (Tool.Standard[5], Tool.Standard[0]);
+        var setting = new MaterialSetting("s", "knife", 2, 200, 0) { Depth = Length.FromMm(0.35) };
+        for (var seed = 1; seed <= 60; seed++)
+        {
+            var random = new Random(seed);
+            var pieces = Enumerable.Range(0, random.Next(1, 30)).Select(_ => VectorPath.Rectangle(5 + 140 * random.NextDouble(), 5 + 220 * random.NextDouble(),
+                60 * random.NextDouble(), 60 * random.NextDouble())).ToList();
+            var sheet = new SheetPlan("s", "paper", size, [], 0);
+            if (TestCard.For(sheet, pieces, knife, setting) is not { } card) continue;
+            var steps = card.Plan(sheet, 0, 1, knife, setting, Machines.Kammer30).Sheets[0].Steps;
+            Assert.Equal(15, steps.Select(s => (s.ForceGrams, s.Depth)).Distinct().Count());
+            foreach (var path in steps.SelectMany(s => s.Paths))
+            {
+                Assert.True(card.Place.Grown(0.5).Holds(path.Bounds), $"{path.Bounds} is outside of {card.Place}");
+                Assert.DoesNotContain(pieces, p => p.Bounds.Grown(1).Touches(path.Bounds));
+            }
+
+            // The blade is set by hand between the rows, and nowhere else.
+            Assert.Equal(3, steps.Count(s => s.Stop is not null));
+        }
+
+        var all = new SheetPlan("s", "paper", size, [], 0);
+        Assert.Null(TestCard.For(all, [VectorPath.Rectangle(5, 5, 200, 287)], knife, setting));
+        Assert.Equal([1, 2, 3], TestCard.For(all, [], pen, setting with { Depth = null })!.Rows.Select(r => r.Passes));
+    }
+}
