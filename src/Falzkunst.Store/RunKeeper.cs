@@ -72,7 +72,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         {
             if (_inHand.ContainsKey(id)) continue;
             await In((db, runs) => EndIn(db, runs, id, r => r.State == WorkState.Working && r.SeenAt < limit, WorkState.Failed,
-                "The application or its database was stopped during this run. Look at the sheet, then run it again or go on to the next.", null));
+                "The application or its database was stopped during this run. Look at the sheet, then go on with it.", null));
         }
     }
 
@@ -113,22 +113,22 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         }
         catch (OperationCanceledException) when (stopping.IsCancellationRequested)
         {
-            outcome = new(WorkState.Failed, "The application was stopped during this run. Look at the sheet, then run it again or go on to the next.");
+            outcome = new(WorkState.Failed, "The application was stopped during this run. Look at the sheet, then go on with it.");
         }
         catch (Exception e) when (e is IOException or Core.Files.UnreadableFileException)
         {
-            outcome = new(WorkState.Failed, $"Stopped: {e.Message}. What was done so far is kept; check the machine, then run the sheet again.");
+            outcome = new(WorkState.Failed, $"Stopped: {e.Message}. What was done so far is kept; look at the machine and the sheet, then go on with it.");
         }
         catch (Exception e) when (IsAway(e))
         {
             LogAway(log, e.Message);
-            outcome = new(WorkState.Failed, "The database did not answer during this run, so the machine was stopped. Look at the sheet, then run it again.");
+            outcome = new(WorkState.Failed, "The database did not answer during this run, so the machine was stopped. Look at the sheet, then go on with it.");
         }
         catch (Exception e) when (e is not OutOfMemoryException)
         {
             // Whatever it is, a person must be able to go on.
             LogBroken(log, e);
-            outcome = new(WorkState.Failed, "Something went wrong in the application during this run. Look at the sheet, then run it again.");
+            outcome = new(WorkState.Failed, "Something went wrong in the application during this run. Look at the sheet, then go on with it.");
         }
 
         var record = at.Line is { } line ? await Leave(line, at, outcome.State) : null;

@@ -255,7 +255,7 @@ public sealed class RunningTests(Studio studio)
         await v.WaitFor(root + "/run?sheet=0", "load the mat");
         studio.Cutter.FailAfter(5);
         await Confirm(v, root);
-        for (var i = 0; i < 100 && !v.Text.Contains("run the sheet again", StringComparison.Ordinal); i++)
+        for (var i = 0; i < 100 && !v.Text.Contains("go on with it", StringComparison.Ordinal); i++)
         {
             await v.Get(root + "/run?sheet=0");
             if (v.Text.Contains("Done, go on", StringComparison.Ordinal)) await Confirm(v, root);

@@ -48,9 +48,9 @@ test("two sheets in two actions, a second window and a phone see the same, and a
       // What to do now stands on the first screen.
       const box = await (await phone.waitForSelector(".working")).boundingBox();
       assert.ok(box.y < 400 && box.width <= 390, JSON.stringify(box));
-      await finished(page, hands);
+      await finished(page, hands, "Sheet 1,");
       await hands.click("button:has-text('Run sheet 2')");
-      await finished(page, hands);
+      await finished(page, hands, "Sheet 2,");
       const asked = hands.actions - before - hands.tools;
       console.log(`two sheets: ${asked} actions besides ${hands.tools} for tools`);
       assert.ok(asked <= 4, `${asked} actions`);
@@ -63,7 +63,7 @@ test("two sheets in two actions, a second window and a phone see the same, and a
       assert.match(await page.inputValue("[data-touch-up] [name=wide]"), /^\d+\.\d mm$/);
       await page.click("button:has-text('Run these lines again')");
       await page.waitForSelector("text=a touch-up");
-      await finished(page, hands);
+      await finished(page, hands, "Sheet 2,");
       assert.deepEqual(page.problems, []);
     } finally {
       await browser.close();
@@ -71,9 +71,9 @@ test("two sheets in two actions, a second window and a phone see the same, and a
   });
 
 /** Waits until a sheet is done, and puts in the tools that are asked for meanwhile. */
-async function finished(page, hands) {
+async function finished(page, hands, sheet) {
   hands.tools ??= 0;
-  await page.waitForSelector(".progress-box, p.say.is-fine");
+  await page.waitForSelector(`.run-sheet figcaption:has-text('${sheet}')`);
   for (let i = 0; i < 10; i++) {
     const seen = await page.waitForSelector("button:has-text('Done, go on'), p.say.is-fine:has-text('Finished')", { timeout: 60_000 });
     if (await seen.evaluate(e => e.tagName) === "P") return;

@@ -93,6 +93,15 @@ public sealed class InfillTests(ITestOutputHelper output)
         }
     }
 
+    /// <summary>What differs in anything that is kept is not the same: the table would not show it.</summary>
+    [Fact]
+    public void A_line_that_is_filled_or_scored_twice_is_another()
+    {
+        var line = new Line { Id = "l", Path = VectorPath.Disc(default, 5), Operation = Operation.Foil };
+        Assert.NotEqual(line, line with { Infill = Infill.Choices[0] });
+        Assert.NotEqual(line, line with { ScoredTwice = Length.FromMm(1) });
+    }
+
     [Fact]
     public void What_is_narrower_than_the_tool_is_gone_along_its_middle()
     {
