@@ -65,6 +65,7 @@ internal static class Help
         ["nest"] = ["./falzkunst nest request.json --seconds 10 --seed 7 --out layout.json --svg sheets/"],
         ["plan"] = ["./falzkunst plan card.svg --machine \"Kammer 30\" --copies 12"],
         ["plot"] = ["./falzkunst plot card.svg --machine kammer-30 --format hpgl --out files/",
+            "./falzkunst plot card.svg --machine kammer-30 --format gcode --steps --out files/",
             "./falzkunst plot badges.falz.json --machine kammer-30 --copies 3 --format pdf --marks brackets --bleed 2 --out files/"],
     };
 

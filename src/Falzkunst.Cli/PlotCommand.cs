@@ -25,7 +25,10 @@ internal static class PlotCommand
         var bleed = new Option<double?>("--bleed") { HelpName = "MM", Description = "with pdf: how far what is printed goes on beyond the cut (2)" };
         var seen = new Option<double?>("--under") { HelpName = "MM", Description = "with pdf: what others cover is printed so far under them (all of it)" };
         var lines = new Option<bool>("--lines") { Description = "with pdf: the cut lines as hairlines too" };
-        var steps = new Option<bool>("--steps") { Description = "for each step a file too, and a page that says what goes in when (in hpgl and gcode: the page)" };
+        var steps = new Option<bool>("--steps")
+        {
+            Description = "for each step a file too, and a page that says what goes in when; with pdf the lines, not the print",
+        };
         var command = new Command("plot", "Writes the production files: for each sheet, in HPGL and G-code also for each step; PDF is what is printed.")
         {
             design, machine, copies, format, folder, marks, inset, bleed, seen, lines, steps,

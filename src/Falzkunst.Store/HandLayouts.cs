@@ -115,8 +115,8 @@ public sealed class HandLayouts(FalzkunstContext db, IMemoryCache memory, TimePr
             .ToListAsync(cancel);
         var newest = rows.GroupBy(r => r.DocketId).Select(g => g.OrderByDescending(r => r.At).ThenByDescending(r => r.Id).First()).ToList();
         var ids = newest.ConvertAll(n => n.Id);
-        var cut = (await db.Runs.Where(r => ids.Contains(r.LayoutId) && r.State == WorkState.Done && !r.IsTouchUp).Select(r => new { r.LayoutId, r.Sheet }).ToListAsync(cancel))
-            .ToLookup(r => r.LayoutId, r => r.Sheet);
+        var cut = (await db.Runs.Where(r => ids.Contains(r.LayoutId) && r.State == WorkState.Done && !r.IsTouchUp)
+            .Select(r => new { r.LayoutId, r.Sheet }).ToListAsync(cancel)).ToLookup(r => r.LayoutId, r => r.Sheet);
         var wanted = new List<(int, string, SheetSize)>();
         foreach (var layout in newest)
         {
@@ -137,7 +137,8 @@ public sealed class HandLayouts(FalzkunstContext db, IMemoryCache memory, TimePr
 
     /// <summary>The sheets of a layout that were cut, from 0: of itself, or of one that it came from, where they are the same.</summary>
     public async Task<HashSet<int>> CutSheets(LayoutRow layout, CancellationToken cancel) =>
-        [.. layout.CutBefore, .. await db.Runs.Where(r => r.LayoutId == layout.Id && r.State == WorkState.Done && !r.IsTouchUp).Select(r => r.Sheet).ToListAsync(cancel)];
+        [.. layout.CutBefore, .. await db.Runs.Where(r => r.LayoutId == layout.Id && r.State == WorkState.Done && !r.IsTouchUp)
+            .Select(r => r.Sheet).ToListAsync(cancel)];
 
     private static bool IsAlike(SheetPlan a, SheetPlan b) => a.Matches(b, (p, q) => p.Which == q.Which && p.ToSheet == q.ToSheet);
 

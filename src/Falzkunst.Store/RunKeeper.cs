@@ -265,7 +265,8 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
 
         at.Fraction = 1;
         at.Worked = plan.Sheets[run.Sheet];
-        return new(WorkState.Done, sheet.Part == SheetPart.Test ? "The test card is made. Choose the best shape." : sheet.Steps.Any(s => s.Operation == Core.Cards.Operation.Foil)
+        return new(WorkState.Done, sheet.Part == SheetPart.Test ? "The test card is made. Choose the best shape."
+            : sheet.Steps.Any(s => s.Operation == Core.Cards.Operation.Foil)
             ? "Finished. Look at the foil before you unload: what failed can be done again."
             : "Finished. Unload the mat and take the pieces off.");
     }
@@ -389,7 +390,8 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         var number = await db.Dockets.IgnoreQueryFilters().Where(d => d.Id == run.DocketId).Select(d => d.Number).FirstOrDefaultAsync();
         var keys = await db.Tools.IgnoreQueryFilters().Where(t => t.StudioId == run.StudioId).Select(t => t.Key).ToListAsync();
         // A pen of a colour is set as the pen is.
-        string? KeyOf(string toolId) => keys.Find(k => k == toolId) ?? keys.Where(k => toolId.StartsWith(k + "-", StringComparison.Ordinal)).MaxBy(k => k.Length);
+        string? KeyOf(string toolId) => keys.Find(k => k == toolId)
+            ?? keys.Where(k => toolId.StartsWith(k + "-", StringComparison.Ordinal)).MaxBy(k => k.Length);
         await new SettingsPast(db, clock).Worked(run.StudioId, stockId, sheet.Steps.Where(s => KeyOf(s.ToolId) is not null).Select(s => (KeyOf(s.ToolId)!, s)),
             $"docket {number}, sheet {run.Sheet + 1}{(run.IsTouchUp ? ", a touch-up" : "")}", CancellationToken.None);
     }

@@ -109,8 +109,8 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
 
     /// <summary>
     /// Goes on with a run that was broken off, or has left something out, on the sheet that still lies as it did: what is missing is told by place from what
-    /// was done in it and the runs that it goes on from, and put before the machine as a run of its own. Null where nothing is left, the run is not over, or the
-    /// machine has another.
+    /// was done in it and the runs that it goes on from, and put before the machine as a run of its own. Null where nothing is left, the run is not over, or
+    /// the machine has another.
     /// </summary>
     public async Task<RunRow?> GoOn(Guid docketId, Guid runId, CancellationToken cancel)
     {
@@ -161,24 +161,30 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     /// <summary>All that was done in some runs of a sheet.</summary>
     public static List<DoneStroke> DoneIn(IEnumerable<RunRow> chain, SheetRun sheet) => [.. chain.SelectMany(r => DoneOf(r, sheet)).Select(m => m.On(sheet))];
 
+    /// <summary>Keeps a plan that is made once, for one run; its id.</summary>
+    private async Task<Guid> Kept(RunPlan plan, Guid docketId, Guid layoutId, Guid machineId, CancellationToken cancel)
+    {
+        var id = Guid.CreateVersion7();
+        db.RunPlans.Add(new()
+        {
+            Id = id,
+            StudioId = db.StudioId,
+            DocketId = docketId,
+            LayoutId = layoutId,
+            MachineId = machineId,
+            MadeFrom = $"once {id:N}",
+            Document = Packed.Pack(RunDocument.Write(plan), null),
+            At = clock.GetUtcNow(),
+        });
+        await db.SaveChangesAsync(cancel);
+        return id;
+    }
+
     private async Task<RunRow?> StartPart(List<RunRow> chain, RunPlan part, bool isTouchUp, CancellationToken cancel)
     {
         var first = chain[0];
-        var row = new RunPlanRow
-        {
-            Id = Guid.CreateVersion7(),
-            StudioId = first.StudioId,
-            DocketId = first.DocketId,
-            LayoutId = first.LayoutId,
-            MachineId = first.MachineId,
-            // Nobody else has made the same of the same.
-            MadeFrom = $"part {Guid.CreateVersion7():N}",
-            Document = Packed.Pack(RunDocument.Write(part), null),
-            At = clock.GetUtcNow(),
-        };
-        db.RunPlans.Add(row);
-        await db.SaveChangesAsync(cancel);
-        return await Start(row.Id, first.Sheet, true, cancel, r => (r.AfterId, r.IsTouchUp, r.Lies) = (chain[^1].Id, isTouchUp, first.Lies));
+        var plan = await Kept(part, first.DocketId, first.LayoutId, first.MachineId, cancel);
+        return await Start(plan, first.Sheet, true, cancel, r => (r.AfterId, r.IsTouchUp, r.Lies) = (chain[^1].Id, isTouchUp, first.Lies));
     }
 
     /// <summary>Runs a test card for a tool in a free corner of a sheet. Why that can't be, as a sentence; null where it was begun.</summary>
@@ -195,20 +201,8 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         var pieces = laid.Pieces.Select(p => design.Piece(p.PieceId)?.Outline.Transform(p.ToSheet)).OfType<Core.Shapes.VectorPath>().ToList();
         if (TestCard.For(laid, pieces, tool, setting) is not { } card)
             return "No corner of this sheet is free for a test card. Look at another sheet, or lay one out with more room.";
-        var plan = new RunPlanRow
-        {
-            Id = Guid.CreateVersion7(),
-            StudioId = layout.StudioId,
-            DocketId = layout.DocketId,
-            LayoutId = layout.Id,
-            MachineId = row.Id,
-            MadeFrom = $"test {Guid.CreateVersion7():N}",
-            Document = Packed.Pack(RunDocument.Write(card.Plan(laid, sheet, sheets.Length, tool, setting, machine)), null),
-            At = clock.GetUtcNow(),
-        };
-        db.RunPlans.Add(plan);
-        await db.SaveChangesAsync(cancel);
-        return await Start(plan.Id, sheet, false, cancel, r => r.IsTouchUp = true) is null ? $"{row.Name} is busy with another sheet." : null;
+        var plan = await Kept(card.Plan(laid, sheet, sheets.Length, tool, setting, machine), layout.DocketId, layout.Id, row.Id, cancel);
+        return await Start(plan, sheet, false, cancel, r => r.IsTouchUp = true) is null ? $"{row.Name} is busy with another sheet." : null;
     }
 
     /// <summary>What a cell of a finished test card was made with; null where there is none.</summary>
@@ -241,7 +235,8 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
 
     /// <summary>Holds a run that works, or lets it go on: nothing more is sent meanwhile.</summary>
     public Task Hold(Guid docketId, Guid runId, bool held, CancellationToken cancel) => db.Runs
-        .Where(r => r.Id == runId && r.DocketId == docketId && r.State == WorkState.Working).ExecuteUpdateAsync(u => u.SetProperty(r => r.HoldAsked, held), cancel);
+        .Where(r => r.Id == runId && r.DocketId == docketId && r.State == WorkState.Working)
+        .ExecuteUpdateAsync(u => u.SetProperty(r => r.HoldAsked, held), cancel);
 
     /// <summary>A person has done what was asked. An answer to another question than the one that is asked now changes nothing.</summary>
     public async Task Confirm(Guid docketId, Guid runId, int asked, CancellationToken cancel)

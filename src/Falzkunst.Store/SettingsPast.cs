@@ -32,22 +32,18 @@ public sealed class SettingsPast(FalzkunstContext db, TimeProvider clock)
     {
         foreach (var (key, step) in steps.DistinctBy(s => s.ToolKey))
         {
-            var worked = new SettingPastRow
+            var worked = PastOf(new()
             {
-                Id = Guid.CreateVersion7(),
-                StudioId = studioId,
                 StockId = stockId,
                 ToolKey = key,
-                At = clock.GetUtcNow(),
                 Passes = step.Passes,
                 ForceGrams = step.ForceGrams,
                 SpeedMmS = step.SpeedMmS,
                 OvercutMm = step.Operation == Core.Cards.Operation.Cut ? step.Overcut.Mm : null,
                 DepthMm = step.Depth?.Mm,
                 PassesTogether = step.PassesTogether,
-                Why = why,
-                Worked = true,
-            };
+            }, why, true);
+            worked.StudioId = studioId;
             var last = await db.SettingPasts.IgnoreQueryFilters().AsNoTracking().Where(p => p.StockId == stockId && p.ToolKey == key && p.Worked)
                 .OrderByDescending(p => p.At).FirstOrDefaultAsync(cancel);
             if (last is null || !IsSame(last, worked)) db.SettingPasts.Add(worked);

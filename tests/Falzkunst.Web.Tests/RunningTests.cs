@@ -46,6 +46,10 @@ public sealed class RunningTests(Studio studio)
         return await work(db, docket);
     }
 
+    /// <summary>What a tool is set to for the ivory card.</summary>
+    private Task<double> ForceOf(string root, string tool) => In(root, (db, _) => db.Stocks.Where(s => s.Name.StartsWith("Ivory"))
+        .SelectMany(s => s.Settings).Where(s => s.ToolKey == tool).Select(s => s.ForceGrams).SingleAsync());
+
     private Task<RunRow> LastRun(string root) => In(root, (db, d) => db.Runs.Include(r => r.Events).Where(r => r.DocketId == d.Id)
         .OrderByDescending(r => r.StartedAt).FirstAsync());
 
@@ -113,7 +117,7 @@ public sealed class RunningTests(Studio studio)
         await v.Get(root + "/run?sheet=0");
         Assert.Contains("Remember for Ivory", v.Text);
         await v.Post(root + "/run?handler=Remember", ("run", touched.Id.ToString()));
-        Assert.Equal(65, await In(root, (db, _) => db.Stocks.SelectMany(s => s.Settings).Where(s => s.ToolKey == "pen").Select(s => s.ForceGrams).SingleAsync()));
+        Assert.Equal(65, await ForceOf(root, "pen"));
         var past = await In(root, (db, _) => db.SettingPasts.OrderBy(p => p.At).Select(p => new { p.ToolKey, p.Worked, p.ForceGrams }).ToListAsync());
         Assert.Contains(past, p => p is { ToolKey: "knife", Worked: true });
         Assert.Contains(past, p => p is { ToolKey: "pen", Worked: false, ForceGrams: 65 });
@@ -142,8 +146,7 @@ public sealed class RunningTests(Studio studio)
         Assert.Contains("Run sheet 1", v.Text);
         var force = Regex.Match(v.Page, "value=\"7\">\\s*(\\d+) g").Groups[1].Value;
         await v.Post(root + "/run?handler=TakeTest", ("run", run.Id.ToString()), ("step", "7"));
-        Assert.Equal(double.Parse(force, System.Globalization.CultureInfo.InvariantCulture), await In(root, (db, _) => db.Stocks.Where(s => s.Name.StartsWith("Ivory"))
-            .SelectMany(s => s.Settings).Where(s => s.ToolKey == "knife").Select(s => s.ForceGrams).SingleAsync()));
+        Assert.Equal(double.Parse(force, System.Globalization.CultureInfo.InvariantCulture), await ForceOf(root, "knife"));
         await v.Post(root + "/run?handler=TakeTest", ("run", run.Id.ToString()), ("step", "99"));
         Assert.Contains("not there any more", v.Text);
     }

@@ -16,7 +16,7 @@ public enum InfillKind
     Crossed,
 }
 
-/// <summary>How closed lines that are drawn, foiled or debossed are filled. The strokes are derived for the tool at hand: <see cref="InfillStrokes"/>.</summary>
+/// <summary>How closed lines that are drawn, foiled or debossed are filled; <see cref="InfillStrokes"/> derives the strokes for the tool at hand.</summary>
 /// <param name="Angle">Of the lines of a hatch, from level, clockwise; nothing for the others.</param>
 /// <param name="Overlap">How much of a line's width lies on the one beside it, from 0 to 0.6.</param>
 public sealed record Infill(InfillKind Kind, Angle Angle, double Overlap = Infill.UsualOverlap)

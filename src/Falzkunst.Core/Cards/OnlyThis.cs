@@ -3,21 +3,23 @@ namespace Falzkunst.Core.Cards;
 /// <summary>One action that leaves work to a few things: all else stays where it is, and nothing happens to it.</summary>
 public static class OnlyThis
 {
-    /// <summary>Of some pieces only the outer edges are cut; holes and lines on them rest, but what is printed stays printed. Null where it is so already.</summary>
+    /// <summary>Of some pieces only the outer edges are cut; holes and lines on them rest, what is printed stays printed. Null where it is so
+    /// already.</summary>
     public static Edit? OuterEdges(Design design, IReadOnlyList<Piece> pieces)
     {
         ImmutableArray<string> ids = [.. pieces.Where(p => !p.IsThing).Select(p => p.Id)];
         ImmutableArray<string> lines = [.. pieces.SelectMany(p => p.Lines).Where(Works).Select(l => l.Id)];
         return Together(design, $"Cut only the outer edges of {(ids.Length == 1 ? "one piece" : $"{ids.Length} pieces")}",
-            new SetOutlineOperation(ids, Operation.Cut, true, false), new SetOutlineOperation(ids, Operation.Rest, false, true), new SetLineOperation(lines, Operation.Rest));
+            new SetOutlineOperation(ids, Operation.Cut, true, false),
+            new SetOutlineOperation(ids, Operation.Rest, false, true), new SetLineOperation(lines, Operation.Rest));
     }
 
     /// <summary>Only what is chosen is worked: a piece with all that it carries, or a line by itself. Null where nothing else is.</summary>
     public static Edit? Chosen(Design design, IReadOnlySet<string> chosen)
     {
         ImmutableArray<string> pieces = [.. design.Papers.Where(p => !chosen.Contains(p.Id)).Select(p => p.Id)];
-        ImmutableArray<string> lines = [.. design.Lines.Where(l => !chosen.Contains(l.Id) && (l.CarriedBy is not { } by || !chosen.Contains(by)) && Works(l.Line))
-            .Select(l => l.Id)];
+        ImmutableArray<string> lines = [.. design.Lines.Where(l => !chosen.Contains(l.Id) && (l.CarriedBy is not { } by || !chosen.Contains(by))
+            && Works(l.Line)).Select(l => l.Id)];
         return Together(design, "Make only what is chosen", new SetOutlineOperation(pieces, Operation.Rest, true, true),
             new SetLineOperation(lines, Operation.Rest));
     }

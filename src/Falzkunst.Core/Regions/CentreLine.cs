@@ -6,8 +6,8 @@ namespace Falzkunst.Core.Regions;
 
 /// <summary>
 /// The line along the middle of a narrow area: its chordal axis. The area's edge is sampled, the samples are triangulated (Delaunay), and of each triangle
-/// inside the middles of those sides are joined that cross the area; where three meet, at their centroid (Prasad, "Morphological analysis of shapes", 1997). Near the
-/// medial axis where samples are closer together than the area is wide. Costs n log n in the samples.
+/// inside the middles of those sides are joined that cross the area; where three meet, at their centroid (Prasad, "Morphological analysis of shapes", 1997).
+/// Near the medial axis where samples are closer together than the area is wide. Costs n log n in the samples.
 /// </summary>
 internal static class CentreLine
 {

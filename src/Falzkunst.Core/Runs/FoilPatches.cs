@@ -8,13 +8,13 @@ public static class FoilPatches
     /// <summary>Foil is taped down outside of the lines, by so much on each side.</summary>
     public static readonly Length Margin = Length.FromMm(8);
 
-    /// <summary>Two patches become one while that takes no more than so much more foil than both: one more patch is taped in the time that this is worth.</summary>
+    /// <summary>Two patches become one while that takes no more than so much more foil than both: it is worth the time to tape one more.</summary>
     private const double Worth = 1.25;
 
     /// <summary>And so much more foil, in mm², is worth a patch less in any case.</summary>
     private const double WorthMm2 = 600;
 
-    /// <summary>The patches of a sheet, the lowest on the mat first: those can be peeled without unloading. Cost: cubic in what lies apart, which is little.</summary>
+    /// <summary>The patches of a sheet, the lowest on the mat first: those can be peeled without unloading. Cost: cubic in what lies apart.</summary>
     public static ImmutableArray<Box> For(IEnumerable<VectorPath> lines, SheetSize sheet)
     {
         List<Box> boxes = [.. lines.Select(l => l.Bounds.Grown(Margin.Mm))];

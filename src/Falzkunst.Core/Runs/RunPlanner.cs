@@ -166,7 +166,8 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
             return $"See that the sheet still lies as it did, and that {Listed(sheet.Steps[0].Stop?.Changes.Select(c => In(c.ToolId, c.Holder)) ?? [])}.";
         var side = sheet.Steps.FirstOrDefault()?.Face == Face.Inner ? ", its inner side up" : "";
         var known = after == index - 1 && index > 0 && Sheets[index - 1].Steps.Length > 0 ? Held(index - 1, Sheets[index - 1].Steps.Length) : null;
-        var tools = HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => t.tool is not null && t.tool != known?[t.i]).Select(t => In(t.tool, t.i + 1)).ToList();
+        var tools = HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => t.tool is not null && t.tool != known?[t.i])
+            .Select(t => In(t.tool, t.i + 1)).ToList();
         var paper = sheet.Marks is null ? $"a sheet of {sheet.StockName}" : $"printed sheet {index + 1}, {sheet.StockName}";
         return $"Put {paper} on the mat{side}. It is {sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm, and lies in the upper left corner; then load the mat."
             + (tools.Count == 0 ? "" : known is null ? $" Have {Listed(tools)}." : $" Put {Listed(tools)}.")
@@ -416,7 +417,8 @@ public static class RunPlanner
             }
 
             now[holder] = step;
-            made.Add(Timed(step with { Number = made.Count + 1, Stop = stop, WaitSeconds = 0, Patches = part == SheetPart.Rest ? step.Patches : [] }, machine, at));
+            var its = step with { Number = made.Count + 1, Stop = stop, WaitSeconds = 0, Patches = part == SheetPart.Rest ? step.Patches : [] };
+            made.Add(Timed(its, machine, at));
             at = End(step.Paths[^1]);
         }
 
@@ -457,8 +459,8 @@ public static class RunPlanner
     }
 
     /// <summary>A step by itself, at the start of a sheet.</summary>
-    internal static RunStep StepOf(int number, Tool tool, string kind, ImmutableArray<VectorPath> paths, Machine machine, MaterialSetting setting, RunStop? stop,
-        SheetSize sheet) => Step(number, tool, kind, paths, machine, setting, new(0, sheet.Height.Mm), stop, sheet);
+    internal static RunStep StepOf(int number, Tool tool, string kind, ImmutableArray<VectorPath> paths, Machine machine, MaterialSetting setting,
+        RunStop? stop, SheetSize sheet) => Step(number, tool, kind, paths, machine, setting, new(0, sheet.Height.Mm), stop, sheet);
 
     /// <summary>How long a machine cuts along paths, one after the other, with the travel between them; in seconds.</summary>
     /// <param name="setting">Of the knife on the stock; null where none is kept.</param>
@@ -501,8 +503,8 @@ public static class RunPlanner
             var points = Plotter.Rounded(stroke);
             var hop = from.DistanceTo(points[0]);
             travel += hop;
-            seconds += MotionModel.Seconds(hop, machine.TravelMmS, machine.AccelerationMmS2) + MotionModel.Seconds(points, step.SpeedMmS, machine.AccelerationMmS2)
-                + 2 * machine.LiftSeconds;
+            seconds += MotionModel.Seconds(hop, machine.TravelMmS, machine.AccelerationMmS2)
+                + MotionModel.Seconds(points, step.SpeedMmS, machine.AccelerationMmS2) + 2 * machine.LiftSeconds;
             from = points[^1];
         }
 

@@ -17,7 +17,10 @@ public sealed record TestCard(Box Place, ImmutableArray<double> Forces, Immutabl
 
     /// <summary>The strokes of the digits on a field of 2 × 4, as a clerk writes them on a form.</summary>
     private static readonly string[] Digits =
-        ["M0 0H2V4H0Z", "M0 1L1 0V4", "M0 0H2V2H0V4H2", "M0 0H2V4H0M0 2H2", "M0 0V2H2M2 0V4", "M2 0H0V2H2V4H0", "M2 0H0V4H2V2H0", "M0 0H2L1 4", "M0 0H2V4H0ZM0 2H2", "M2 2H0V0H2V4H0"];
+    [
+        "M0 0H2V4H0Z", "M0 1L1 0V4", "M0 0H2V2H0V4H2", "M0 0H2V4H0M0 2H2", "M0 0V2H2M2 0V4", "M2 0H0V2H2V4H0", "M2 0H0V4H2V2H0", "M0 0H2L1 4",
+        "M0 0H2V4H0ZM0 2H2", "M2 2H0V0H2V4H0",
+    ];
 
     /// <summary>The card for a tool on a sheet; null where no corner of that is free.</summary>
     /// <param name="pieces">What lies on the sheet, as paths on it.</param>
@@ -38,7 +41,8 @@ public sealed record TestCard(Box Place, ImmutableArray<double> Forces, Immutabl
             if (place.Left >= left - 1e-6 && place.Top >= top - 1e-6 && !boxes.Exists(b => b.Touches(place))) return new(place, forces, rows);
         return null;
 
-        static IEnumerable<double> Steps(double from, double to) => from < to ? [] : Enumerable.Range(0, (int)((from - to) / 4) + 1).Select(k => from - 4 * k).Append(to);
+        static IEnumerable<double> Steps(double from, double to) =>
+            from < to ? [] : Enumerable.Range(0, (int)((from - to) / 4) + 1).Select(k => from - 4 * k).Append(to);
     }
 
     /// <summary>The plan of the card: one step for each shape, on a sheet where nothing else is done.</summary>
@@ -62,7 +66,8 @@ public sealed record TestCard(Box Place, ImmutableArray<double> Forces, Immutabl
             }
 
         SheetRun card = new(number, sheet.StockName, sheet.Size.Width, sheet.Size.Height, steps.ToImmutable()) { Part = SheetPart.Test };
-        return new(machine.Id, machine.Name, machine.Holders, [.. Enumerable.Range(0, sheets).Select(i => i == number ? card : card with { Sheet = i, Steps = [] })], []);
+        return new(machine.Id, machine.Name, machine.Holders,
+            [.. Enumerable.Range(0, sheets).Select(i => i == number ? card : card with { Sheet = i, Steps = [] })], []);
     }
 
     /// <summary>A square with a notch of sharp corners, and a small round hole: what shows first that a setting is wrong.</summary>
@@ -74,8 +79,8 @@ public sealed record TestCard(Box Place, ImmutableArray<double> Forces, Immutabl
     ];
 
     private static IEnumerable<VectorPath> Written(int number, Point at) => number.ToString(CultureInfo.InvariantCulture)
-        .SelectMany((c, k) => PathText.Read(Digits[c - '0']).Transform(Affine.Scale(DigitMm / 4, DigitMm / 4).Then(Affine.Move(at.X + k * DigitMm * 0.75, at.Y)))
-            .Parts());
+        .SelectMany((c, k) => PathText.Read(Digits[c - '0'])
+            .Transform(Affine.Scale(DigitMm / 4, DigitMm / 4).Then(Affine.Move(at.X + k * DigitMm * 0.75, at.Y))).Parts());
 }
 
 /// <summary>A row of a test card.</summary>

@@ -20,7 +20,8 @@ public static class ToolChanges
     public sealed record Result(ImmutableArray<ImmutableArray<int>> Orders, ImmutableArray<ImmutableArray<ImmutableArray<(int Holder, Tool Tool)>>> Puts);
 
     /// <param name="Cost">Of ways with as many changes the one is better that takes fewer tools out: what goes into a free holder can go in early.</param>
-    private sealed record State(Tool?[] Holders, (int Changes, int Swaps) Cost, State? Before, ImmutableArray<int> Order, ImmutableArray<(int Need, int Holder)> Puts);
+    private sealed record State(Tool?[] Holders, (int Changes, int Swaps) Cost, State? Before, ImmutableArray<int> Order,
+        ImmutableArray<(int Need, int Holder)> Puts);
 
     /// <param name="sheets">The needs of each sheet, in an order in which they may be done.</param>
     /// <param name="holders">How many there are; a tool whose only holder is not among them goes into any.</param>

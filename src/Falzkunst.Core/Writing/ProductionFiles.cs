@@ -117,9 +117,10 @@ public static class ProductionFiles
                 .Append("<table><tr><th>step</th><th>what</th><th>with</th><th>time</th><th>file</th></tr>");
             foreach (var step in sheet.Steps)
             {
-                if (step.Stop is { } stop && step.Number > 1) text.Append(CultureInfo.InvariantCulture, $"<tr><td colspan=\"5\" class=\"do\">{Text(stop.Text)}");
-                var its = files.FirstOrDefault(f => f.Sheet == sheet.Sheet + 1 && f.Step == step.Number) ?? files.FirstOrDefault(f => f.Sheet == sheet.Sheet + 1)
-                    ?? files.FirstOrDefault();
+                if (step.Stop is { } stop && step.Number > 1)
+                    text.Append(CultureInfo.InvariantCulture, $"<tr><td colspan=\"5\" class=\"do\">{Text(stop.Text)}");
+                var its = files.FirstOrDefault(f => f.Sheet == sheet.Sheet + 1 && f.Step == step.Number)
+                    ?? files.FirstOrDefault(f => f.Sheet == sheet.Sheet + 1) ?? files.FirstOrDefault();
                 text.Append(CultureInfo.InvariantCulture, $"<tr><td>{step.Number}<td>{Text(step.Kind)}<td>{Text(step.ToolName)}")
                     .Append(step.Passes > 1 ? $", {step.Passes} passes" : "").Append(step.ForceGrams > 0 ? $", {step.ForceGrams:0} g" : "")
                     .Append(step.Depth is { } depth ? $", blade {depth} out" : "").Append(CultureInfo.InvariantCulture, $", {step.SpeedMmS:0} mm/s")

@@ -32,13 +32,16 @@ public static class HandsSvg
             Text(w, x + 7, 35, "what", held[i] is { } tool ? Short(tool.Name) : "free");
             // The tip, as wide as it matters to the eye alone.
             if (held[i] is { } there) w.Start("path").Set("class", $"tip op-{there.Operation.Word()}").Set("d", Tip(x + HolderWide / 2)).End();
-            if (isNew) w.Start("path").Set("class", "arrow").Set("d", string.Create(CultureInfo.InvariantCulture, $"M{x + HolderWide - 12} 0v7m-3 -3l3 3l3 -3")).End();
+            if (isNew) w.Start("path").Set("class", "arrow").Set("d", string.Create(CultureInfo.InvariantCulture,
+                $"M{x + HolderWide - 12} 0v7m-3 -3l3 3l3 -3")).End();
             w.End();
         }
 
         // The mat, and the sheet in the corner where it belongs.
         const double Top = 58;
-        var (matWide, matHigh) = (machine?.Width.Mm ?? sheet.Width.Mm, Math.Min(machine?.Height.Mm ?? sheet.Height.Mm, 1.4 * (machine?.Width.Mm ?? sheet.Width.Mm)));
+        var matWide = machine?.Width.Mm ?? sheet.Width.Mm;
+        // Of a roll a part is enough.
+        var matHigh = Math.Min(machine?.Height.Mm ?? sheet.Height.Mm, 1.4 * matWide);
         var scale = Math.Min((Wide - 28) / matWide, (High - Top - 4) / matHigh);
         w.Start("rect").Set("class", "mat").Set("x", 14, 1).Set("y", Top, 1).Set("width", matWide * scale, 1).Set("height", matHigh * scale, 1).End();
         w.Start("rect").Set("class", loads || turns ? "on-mat is-new" : "on-mat").Set("fill", paperHex).Set("x", 14, 1).Set("y", Top, 1)

@@ -98,7 +98,8 @@ public static class SmallSvg
             .Start("path").Set("fill", "none").Set("stroke", colour).Set("stroke-width", Math.Max(0.05, width.Mm), 3).Set("stroke-linecap", "round")
             .Set("stroke-linejoin", "round").Set("stroke-opacity", ".5").Paths(strokes).End()
             // Where the tool goes, so that ways to fill can be told apart.
-            .Start("path").Set("fill", "none").Set("stroke", colour).Set("stroke-width", Math.Max(0.05, width.Mm) * 0.3, 3).Paths(strokes).End().End().ToString();
+            .Start("path").Set("fill", "none").Set("stroke", colour).Set("stroke-width", Math.Max(0.05, width.Mm) * 0.3, 3).Paths(strokes).End().End()
+            .ToString();
     }
 
     /// <summary>A picture that says that there is none.</summary>

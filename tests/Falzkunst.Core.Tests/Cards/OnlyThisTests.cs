@@ -10,8 +10,10 @@ public sealed class OnlyThisTests
     {
         var design = Cases.DemoCard();
         var edges = OnlyThis.OuterEdges(design, design.Pieces)!.Apply(design);
-        Assert.All(Work.Of(edges.Pieces, edges.Loose).Where(w => w.Operation.UsesTool()), w => Assert.Equal((Operation.Cut, 0), (w.Operation, w.Holes + w.Lines)));
-        Assert.Equal(design.Papers.Sum(p => p.Edges.Where((_, i) => p.IsOuter(i)).Count()), Work.Of(edges.Pieces, []).First(w => w.Operation == Operation.Cut).Edges);
+        Assert.All(Work.Of(edges.Pieces, edges.Loose).Where(w => w.Operation.UsesTool()),
+            w => Assert.Equal((Operation.Cut, 0), (w.Operation, w.Holes + w.Lines)));
+        Assert.Equal(design.Papers.Sum(p => p.Edges.Where((_, i) => p.IsOuter(i)).Count()),
+            Work.Of(edges.Pieces, []).First(w => w.Operation == Operation.Cut).Edges);
         Assert.Null(OnlyThis.OuterEdges(edges, edges.Pieces));
         var piece = design.Pieces.First(p => p.Lines.Length > 0);
         var only = OnlyThis.Chosen(design, new HashSet<string> { piece.Id })!.Apply(design);

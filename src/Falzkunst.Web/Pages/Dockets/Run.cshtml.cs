@@ -113,7 +113,8 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
 
     /// <summary>The sheet that comes next: the one that is looked at, or where that is done, the first that is not. Null where all are.</summary>
     public int? Next => Plan is null || Active is not null ? null : !DoneSheets.Contains(Sheet) ? Sheet
-        : Enumerable.Range(0, Plan.Sheets.Length).Select(i => (Sheet + i) % Plan.Sheets.Length).Where(i => !DoneSheets.Contains(i)).Cast<int?>().FirstOrDefault();
+        : Enumerable.Range(0, Plan.Sheets.Length).Select(i => (Sheet + i) % Plan.Sheets.Length).Where(i => !DoneSheets.Contains(i)).Cast<int?>()
+            .FirstOrDefault();
 
     /// <summary>What is asked of hands now, the first sentence first, and a picture of it; null where nothing is.</summary>
     public (string First, string More, string Picture)? Hands
@@ -162,8 +163,8 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         if (!string.IsNullOrWhiteSpace(wide) || !string.IsNullOrWhiteSpace(high))
         {
             if (!LengthText.TryRead(x ?? "", LengthUnit, out var left, out var error) || !LengthText.TryRead(y ?? "", LengthUnit, out var top, out error)
-                || !LengthText.TryRead(wide ?? "", LengthUnit, out var across, out error) || !LengthText.TryRead(high ?? "", LengthUnit, out var down, out error))
-                return await Say(error, cancel);
+                || !LengthText.TryRead(wide ?? "", LengthUnit, out var across, out error)
+                || !LengthText.TryRead(high ?? "", LengthUnit, out var down, out error)) return await Say(error, cancel);
             frame = new(left.Mm, top.Mm, left.Mm + across.Mm, top.Mm + down.Mm);
         }
 
@@ -186,7 +187,8 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
     /// <summary>Keeps the settings of a touch-up for its stock.</summary>
     public async Task<IActionResult> OnPostRememberAsync(Guid run, CancellationToken cancel)
     {
-        foreach (var setting in await Parts.Runs.BetterOf(Docket.Id, run, cancel)) await Parts.Settings.Set(setting, $"touch-up of docket {Docket.Number}", cancel);
+        foreach (var setting in await Parts.Runs.BetterOf(Docket.Id, run, cancel))
+            await Parts.Settings.Set(setting, $"touch-up of docket {Docket.Number}", cancel);
         return Back();
     }
 
