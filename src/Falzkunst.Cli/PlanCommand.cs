@@ -20,7 +20,7 @@ internal static class PlanCommand
             var run = Plan(parsed.GetValue(design)!, parsed.GetValue(machine)!, parsed.GetValue(copies));
             return new Answer(run.Sheets.Select(sheet => new OneSheet(sheet.StockName,
                 sheet.Steps.Select(step => new OneStep(step.ToolName, step.Operation.Word(), step.Kind, step.Passes, step.Work.Mm, step.Travel.Mm,
-                    step.Seconds, step.Stop?.Text)), sheet.Seconds)), run.Seconds);
+                    step.Seconds, step.WaitSeconds, step.Stop?.Text)), sheet.Seconds)), run.Seconds);
         });
         return command;
     }
@@ -29,8 +29,10 @@ internal static class PlanCommand
 
     private sealed record OneSheet(string Stock, IEnumerable<OneStep> Steps, double Seconds);
 
+    /// <param name="WaitSeconds">Until the tool is hot, besides.</param>
     /// <param name="Stop">What a person does before it; null where nothing is to be done.</param>
-    private sealed record OneStep(string Tool, string Operation, string Kind, int Passes, double CutMm, double TravelMm, double Seconds, string? Stop);
+    private sealed record OneStep(string Tool, string Operation, string Kind, int Passes, double CutMm, double TravelMm, double Seconds,
+        double WaitSeconds, string? Stop);
 
     public static RunPlan Plan(string path, string machineName, int copies)
     {

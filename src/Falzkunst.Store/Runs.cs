@@ -117,7 +117,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         if (await ChainOf(docketId, runId, cancel) is not ({ Count: > 0 } chain, var plan, var machine) || chain[^1].IsActive) return null;
         var first = chain[0];
         var sheet = plan.Sheets[first.Sheet];
-        var left = RunAgreement.Rest(first.Placed(sheet), DoneIn(chain, first.Placed(sheet)));
+        var left = RunAgreement.Rest(first.Placed(sheet), await DoneIn(chain, cancel));
         if (left.IsEmpty) return null;
         // It is placed again when it is run.
         if (first.Map is { } map)
@@ -158,8 +158,19 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
             ? (chain, plan, Drawer.ToCore(machine)) : null;
     }
 
-    /// <summary>All that was done in some runs of a sheet.</summary>
-    public static List<DoneStroke> DoneIn(IEnumerable<RunRow> chain, SheetRun sheet) => [.. chain.SelectMany(r => DoneOf(r, sheet)).Select(m => m.On(sheet))];
+    /// <summary>All that was done in some runs of a sheet. Where a machine can't tell, it is what each of them was sent of its own plan.</summary>
+    public async Task<List<DoneStroke>> DoneIn(IEnumerable<RunRow> chain, CancellationToken cancel)
+    {
+        var done = new List<DoneStroke>();
+        foreach (var run in chain)
+        {
+            if (run.PlanId is not { } planId || await PlanOf(planId, cancel) is not { } plan) continue;
+            var sheet = run.Placed(plan.Sheets[run.Sheet]);
+            done.AddRange(DoneOf(run, sheet).Select(m => m.On(sheet)));
+        }
+
+        return done;
+    }
 
     /// <summary>Keeps a plan that is made once, for one run; its id.</summary>
     private async Task<Guid> Kept(RunPlan plan, Guid docketId, Guid layoutId, Guid machineId, CancellationToken cancel)
@@ -265,7 +276,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     }
 
     /// <summary>What was done of a run: as the machine says, and where it can't tell, as far as it took what it was sent. Empty where nothing was.</summary>
-    public static IReadOnlyList<CutterMark> DoneOf(RunRow run, SheetRun sheet) => run.Record.Length > 0
+    private static IReadOnlyList<CutterMark> DoneOf(RunRow run, SheetRun sheet) => run.Record.Length > 0
         ? JsonSerializer.Deserialize<CutterMark[]>(run.Record) ?? []
         : [.. sheet.UpTo(run.Step, run.Strokes).Select(s => CutterMark.Of(s, sheet))];
 

@@ -1,7 +1,3 @@
-using NetTopologySuite.Geometries;
-using NetTopologySuite.Triangulate;
-using Point = Falzkunst.Core.Measures.Point;
-
 namespace Falzkunst.Core.Regions;
 
 /// <summary>
@@ -16,7 +12,7 @@ internal static class CentreLine
     public static IEnumerable<(List<Point> Points, double Narrowest)> Of(VectorPath part, double step)
     {
         var next = new Dictionary<Point, Point>();
-        var samples = new List<Coordinate>();
+        var samples = new List<Point>();
         foreach (var ring in part.Rings)
         {
             var around = new List<Point>();
@@ -30,18 +26,16 @@ internal static class CentreLine
             for (var i = 0; i < around.Count; i++)
             {
                 next[around[i]] = around[(i + 1) % around.Count];
-                samples.Add(new(around[i].X, around[i].Y));
+                samples.Add(around[i]);
             }
         }
 
         if (samples.Count < 3) return [];
-        var builder = new DelaunayTriangulationBuilder();
-        builder.SetSites(new GeometryFactory().CreateMultiPointFromCoords([.. samples]));
         var inside = new WindingIndex([.. part.Rings]);
         var links = new Dictionary<Point, List<(Point To, double Width)>>();
-        foreach (var corners in builder.GetSubdivision().GetTriangleCoordinates(false))
+        foreach (var corners in Region.Triangles(samples))
         {
-            Point[] t = [.. corners.Take(3).Select(c => Chords.Snapped(new(c.X, c.Y)))];
+            Point[] t = [.. corners.Select(Chords.Snapped)];
             var middle = (t[0] + t[1] + t[2]) * (1 / 3.0);
             if (inside.At(middle) % 2 == 0) continue;
             var across = Enumerable.Range(0, 3).Select(i => (A: t[i], B: t[(i + 1) % 3]))

@@ -200,6 +200,14 @@ public sealed class Region
         return new(kept.ToImmutable());
     }
 
+    /// <summary>The triangles between points in whose circles no other point lies (Delaunay), three corners each; n log n.</summary>
+    internal static IEnumerable<Point[]> Triangles(IEnumerable<Point> points)
+    {
+        var builder = new NetTopologySuite.Triangulate.DelaunayTriangulationBuilder();
+        builder.SetSites(Factory.CreateMultiPointFromCoords([.. points.Select(p => new Coordinate(p.X, p.Y))]));
+        return builder.GetSubdivision().GetTriangleCoordinates(false).Select(t => t.Take(3).Select(c => new Point(c.X, c.Y)).ToArray());
+    }
+
     /// <summary>The area without its holes.</summary>
     public Region WithoutHoles() =>
         new(Factory.BuildGeometry(Polygonal(_shape).Select(p => (Geometry)Factory.CreatePolygon((LinearRing)p.ExteriorRing.Copy())).ToList()));

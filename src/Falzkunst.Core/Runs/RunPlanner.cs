@@ -109,7 +109,12 @@ public enum SheetPart
 /// <summary>One sheet through the machine.</summary>
 public sealed record SheetRun(int Sheet, string StockName, Length Width, Length Height, ImmutableArray<RunStep> Steps)
 {
-    public double Seconds => Steps.Sum(s => s.Seconds + s.WaitSeconds);
+    /// <summary>How long the machine works.</summary>
+    public double Seconds => Steps.Sum(s => s.Seconds);
+
+    /// <summary>How long it waits for tools to heat up besides.</summary>
+    [JsonIgnore]
+    public double WaitSeconds => Steps.Sum(s => s.WaitSeconds);
 
     /// <summary>Whether it is all that is done on the sheet, or goes on with one that lies on the mat already.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]

@@ -88,7 +88,7 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
 
         if (Last is not { IsActive: false } last || Chain.Count == 0) return;
         OnMat = Chain[0].Placed(Whole.Sheets[Sheet]);
-        var done = Runs.DoneIn(Chain, OnMat);
+        var done = await Parts.Runs.DoneIn(Chain, cancel);
         Done = [.. done.Select(d => CutterMark.Of(d, OnMat))];
         (Agreement, IsWhole) = AgreementOf(last, OnMat, done, Chain.TrueForAll(r => r.Record.Length > 0));
     }
