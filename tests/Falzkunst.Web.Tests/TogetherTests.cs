@@ -108,7 +108,8 @@ public sealed class TogetherTests(Studio studio)
         await v.Post(run + "?handler=Confirm", [.. new[] { "run", "asked" }.Select(n => (n, Regex.Match(v.Page, $"name=\"{n}\" value=\"([^\"]+)\"")
             .Groups[1].Value))]);
         await v.WaitFor($"/dockets/{envelopes}/run", $"1 of 1 sheets done, with docket {tags}");
-        Assert.Equal(2, studio.Cutter.Record(before).Length);
+        // The knife is turned in first, by a short way.
+        Assert.Equal(2, studio.Cutter.Record(before).Count(s => s.Units.Max() - s.Units.Min() > 800));
         Assert.Equal(left - 1, await In((db, _) => db.Set<SheetRow>().SumAsync(s => s.Count)));
     }
 

@@ -108,8 +108,9 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
     /// <summary>Whether all of the sheet that is looked at was done, and nothing else.</summary>
     public bool IsWhole { get; private set; }
 
-    /// <summary>Whether the sheet that is looked at was begun, and is not done.</summary>
-    public bool IsBrokenOff => Active is null && Last is { State: WorkState.Failed or WorkState.Stopped, Step: > 0, IsTouchUp: false } && !IsWhole;
+    /// <summary>Whether something of the sheet that is looked at was done, and not all.</summary>
+    public bool IsBrokenOff => Active is null && Last is { State: WorkState.Failed or WorkState.Stopped, IsTouchUp: false } && !IsWhole
+        && Done is { Length: > 0 };
 
     /// <summary>The sheet that comes next: the one that is looked at, or where that is done, the first that is not. Null where all are.</summary>
     public int? Next => Plan is null || Active is not null ? null : !DoneSheets.Contains(Sheet) ? Sheet
