@@ -369,7 +369,8 @@ public sealed class RunningTests(Studio studio)
         var run = await Ended(root);
         Assert.Contains(expected, run.Events.MaxBy(e => e.At)!.Text);
         await v.Get(root + "/run");
-        Assert.Contains("Run sheet 1", v.Text);
+        // One that took all that it was sent, and hung then, may have done some of it.
+        Assert.Contains(kind == "stuck" ? "Begin it anew on another sheet" : "Run sheet 1", v.Text);
     }
 
     [Fact]
