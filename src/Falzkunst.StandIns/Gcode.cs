@@ -5,7 +5,7 @@ namespace Falzkunst.StandIns;
 
 /// <summary>
 /// G-code (ISO 6983) as the commands that the cutter queues: G0 and G1 with X, Y, Z and F, G20, G21, G90, G91, T with M6, S. The tool is down at or below
-/// Z 0. M0 waits as for a tool. Anything else is skipped, as controllers skip what they have no part for.
+/// Z 0. Anything else is skipped, as controllers skip what they have no part for.
 /// </summary>
 public sealed class Gcode
 {

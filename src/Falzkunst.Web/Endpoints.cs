@@ -310,17 +310,17 @@ public static class Endpoints
     {
         if (!Enum.TryParse<ProductionFormat>(format, true, out var wanted)) return null;
         var docket = await parts.Db.Dockets.AsNoTracking().FirstOrDefaultAsync(d => d.Number == number, cancel);
-        return docket is not null && await parts.PlanOf(docket, cancel) is { } found ? [.. ProductionFiles.WriteAll(found.Plan, wanted),
-                .. new[] { Page(docket, found.Plan, wanted) }] : null;
+        return docket is not null && await parts.PlanOf(docket, cancel) is { } found
+            ? WithPage(docket, found.Plan, [.. ProductionFiles.WriteAll(found.Plan, wanted)], wanted) : null;
     }
 
     private static async Task<IResult> OneFile(int number, string format, string name, DocketParts parts, CancellationToken cancel) =>
         (await Files(number, format, parts, cancel))?.Find(f => f.Name == name) is { } file ? Results.Bytes(file.Bytes, file.MediaType, file.Name)
             : Results.NotFound();
 
-    /// <summary>What goes in when, with the names of the files.</summary>
-    private static ProductionFile Page(Docket docket, Core.Runs.RunPlan plan, ProductionFormat format) => new("read-me-first.html", "text/html", 0, format,
-        System.Text.Encoding.UTF8.GetBytes(ProductionFiles.Page(plan, docket.Name, [.. ProductionFiles.WriteAll(plan, format)])));
+    /// <summary>The files, and behind them the page that says what goes in when.</summary>
+    private static List<ProductionFile> WithPage(Docket docket, Core.Runs.RunPlan plan, List<ProductionFile> files, ProductionFormat format) =>
+        [.. files, new("read-me-first.html", "text/html", 0, format, System.Text.Encoding.UTF8.GetBytes(ProductionFiles.Page(plan, docket.Name, files)))];
 
     private static async Task<IResult> Zip(int number, string format, DocketParts parts, CancellationToken cancel)
     {

@@ -236,8 +236,8 @@ public static class InfillStrokes
                 if (!isWhole && Region.Of(narrow).Outset(Length.FromMm(0.03)).Overlap(reached).ToPaths().Count < 2) continue;
                 var lines = CentreLine.Of(narrow, Math.Max(0.05, width / 6)).ToList();
                 // Little branches into the corners say nothing.
-                var most = lines.Count == 0 ? 0 : lines.Max(l => VectorPath.PolylineLength(l.Points, false));
-                foreach (var (points, _) in lines)
+                var most = lines.Count == 0 ? 0 : lines.Max(l => VectorPath.PolylineLength(l, false));
+                foreach (var points in lines)
                     if (VectorPath.PolylineLength(points, false) is var length && (length >= width || length == most)) yield return points;
             }
         }
@@ -256,7 +256,7 @@ public static class InfillStrokes
             {
                 if (left <= MayStay * reached.AreaMm2 || Math.Abs(part.SignedAreaMm2) < TooSmall * width * width) break;
                 left -= Math.Abs(part.SignedAreaMm2);
-                foreach (var (points, _) in CentreLine.Of(part, Math.Max(0.03, width / 8)))
+                foreach (var points in CentreLine.Of(part, Math.Max(0.03, width / 8)))
                     foreach (var inside in room.Within(VectorPath.Polyline([.. points])).Subpaths)
                         if (inside.Flatten() is var kept && VectorPath.PolylineLength(kept, false) > width / 8) more.Add(kept);
             }

@@ -7,9 +7,9 @@ namespace Falzkunst.Core.Regions;
 /// </summary>
 internal static class CentreLine
 {
-    /// <summary>Open lines between ends and junctions, and closed ones around holes, with how wide the area is along each at its narrowest.</summary>
+    /// <summary>Open lines between ends and junctions, and closed ones around holes.</summary>
     /// <param name="step">How far samples are apart at most, in mm.</param>
-    public static IEnumerable<(List<Point> Points, double Narrowest)> Of(VectorPath part, double step)
+    public static IEnumerable<List<Point>> Of(VectorPath part, double step)
     {
         var next = new Dictionary<Point, Point>();
         var samples = new List<Point>();
@@ -32,7 +32,7 @@ internal static class CentreLine
 
         if (samples.Count < 3) return [];
         var inside = new WindingIndex([.. part.Rings]);
-        var links = new Dictionary<Point, List<(Point To, double Width)>>();
+        var links = new Dictionary<Point, List<Point>>();
         foreach (var corners in Region.Triangles(samples))
         {
             Point[] t = [.. corners.Select(Chords.Snapped)];
@@ -40,42 +40,42 @@ internal static class CentreLine
             if (inside.At(middle) % 2 == 0) continue;
             var across = Enumerable.Range(0, 3).Select(i => (A: t[i], B: t[(i + 1) % 3]))
                 .Where(s => !(next.TryGetValue(s.A, out var n) && n == s.B) && !(next.TryGetValue(s.B, out n) && n == s.A))
-                .Select(s => (Middle: (s.A + s.B) * 0.5, Width: s.A.DistanceTo(s.B))).ToList();
-            if (across.Count == 2) Join(across[0].Middle, across[1].Middle, Math.Min(across[0].Width, across[1].Width));
+                .Select(s => (s.A + s.B) * 0.5).ToList();
+            if (across.Count == 2) Join(across[0], across[1]);
             else if (across.Count == 3)
-                foreach (var side in across) Join(middle, side.Middle, side.Width);
+                foreach (var side in across) Join(middle, side);
         }
 
         return Walked(links);
 
-        void Join(Point a, Point b, double width)
+        void Join(Point a, Point b)
         {
-            (links.TryGetValue(a, out var from) ? from : links[a] = []).Add((b, width));
-            (links.TryGetValue(b, out var to) ? to : links[b] = []).Add((a, width));
+            (links.TryGetValue(a, out var from) ? from : links[a] = []).Add(b);
+            (links.TryGetValue(b, out var to) ? to : links[b] = []).Add(a);
         }
     }
 
-    private static IEnumerable<(List<Point> Points, double Narrowest)> Walked(Dictionary<Point, List<(Point To, double Width)>> links)
+    private static IEnumerable<List<Point>> Walked(Dictionary<Point, List<Point>> links)
     {
         var gone = new HashSet<(Point, Point)>();
         // From ends and junctions first; what is left then goes around in circles.
         foreach (var (start, ways) in links.Where(l => l.Value.Count != 2).Concat(links.Where(l => l.Value.Count == 2)))
-            foreach (var (first, width) in ways)
+            foreach (var first in ways)
             {
                 if (gone.Contains((start, first))) continue;
-                var (points, narrowest, at, to) = (new List<Point> { start }, width, start, first);
+                var (points, at, to) = (new List<Point> { start }, start, first);
                 while (true)
                 {
                     gone.Add((at, to));
                     gone.Add((to, at));
                     points.Add(to);
                     if (links[to].Count != 2 || to == start) break;
-                    var (onward, wide) = links[to][0].To == at ? links[to][1] : links[to][0];
+                    var onward = links[to][0] == at ? links[to][1] : links[to][0];
                     if (gone.Contains((to, onward))) break;
-                    (at, to, narrowest) = (to, onward, Math.Min(narrowest, wide));
+                    (at, to) = (to, onward);
                 }
 
-                yield return (points, narrowest);
+                yield return points;
             }
     }
 }

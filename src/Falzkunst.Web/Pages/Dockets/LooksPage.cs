@@ -53,8 +53,7 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     public int DoubtIndex { get; private set; }
 
     /// <summary>What each operation would do now.</summary>
-    // It follows from the design, the machine and the tools; designs are immutable.
-    private static readonly System.Runtime.CompilerServices.ConditionalWeakTable<Design, Dictionary<string, IReadOnlyDictionary<Operation, double>>> Times = [];
+    private (Design Of, IReadOnlyDictionary<Operation, double> Seconds)? _work;
 
     /// <summary>About how long each operation takes on one card; empty where there is no machine.</summary>
     public IReadOnlyDictionary<Operation, double> WorkSeconds
@@ -62,12 +61,8 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         get
         {
             if (Design is not { } design || UsualMachine is not { } row) return new Dictionary<Operation, double>();
-            var (machine, known) = (Drawer.ToCore(row), Times.GetValue(design, _ => []));
-            lock (known)
-            {
-                var key = string.Join('|', Tools.Select(t => t.ToString()).Prepend(machine.ToString()));
-                return known.TryGetValue(key, out var seconds) ? seconds : known[key] = Core.Runs.WorkTime.Of(design, machine, Tools);
-            }
+            if (!ReferenceEquals(_work?.Of, design)) _work = (design, Core.Runs.WorkTime.Of(design, Drawer.ToCore(row), Tools));
+            return _work!.Value.Seconds;
         }
     }
 

@@ -37,7 +37,9 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
     public List<MachineRow> Machines { get; private set; } = [];
 
     /// <summary>The colour of the sheet that is looked at.</summary>
-    public string StockColour => Stocks.Find(s => s.Name == Plan?.Sheets[Sheet].StockName)?.Colour.Hex ?? "#fbf8f2";
+    public string StockColour => Plan is { } plan ? ColourOf(plan.Sheets[Sheet]) : "#fbf8f2";
+
+    private string ColourOf(SheetRun sheet) => Stocks.Find(s => s.Name == sheet.StockName)?.Colour.Hex ?? "#fbf8f2";
 
     public bool CanRun => Plan is { CanRun: true };
 
@@ -141,9 +143,9 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         var changed = (step.Stop?.Changes ?? []).Select(c => c.Holder).ToHashSet();
         var at = text.IndexOf(". ", StringComparison.Ordinal);
         var (first, more) = at < 0 ? (text, "") : (text[..(at + 1)], text[(at + 2)..]);
-        var colour = Stocks.Find(s => s.Name == sheet.StockName)?.Colour.Hex ?? "#fbf8f2";
         var machine = Machines.Find(m => m.Name == Plan.MachineName) is { } row ? Drawer.ToCore(row) : null;
-        return (first, more, HandsSvg.Of(sheet, colour, [.. Plan.HoldersFor(index, number).Select(t => t is null ? ((string, Operation)?)null : tools[t])],
+        return (first, more, HandsSvg.Of(sheet, ColourOf(sheet),
+            [.. Plan.HoldersFor(index, number).Select(t => t is null ? ((string, Operation)?)null : tools[t])],
             changed, number == 1 && sheet.Part == SheetPart.Whole, step.Stop?.TurnsSheet ?? false, machine));
     }
 
