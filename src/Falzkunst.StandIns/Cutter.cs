@@ -23,6 +23,12 @@ public sealed record CutterSettings(double MatWidthMm, double MatHeightMm, int H
     public double TearsAtGrams { get; init; } = double.PositiveInfinity;
 
     public double ShiftsAtMmS { get; init; } = double.PositiveInfinity;
+
+    /// <summary>Something goes wrong by chance, every so many mm of work on the average.</summary>
+    public double FaultsEveryMm { get; init; } = double.PositiveInfinity;
+
+    /// <summary>Of that chance.</summary>
+    public int Seed { get; init; }
 }
 
 /// <summary>What a cutter can be doing.</summary>
@@ -109,9 +115,10 @@ public sealed class Cutter(CutterSettings settings)
     private readonly SemaphoreSlim _wake = new(0, 1);
     private TaskCompletionSource _drop = new(TaskCreationOptions.RunContinuationsAsynchronously);
     private bool _down, _relative, _mat, _paused, _busy;
-    private double _x, _y, _downMm, _travelMm, _owedSeconds, _faultAfterMm = double.PositiveInfinity;
+    private readonly Random _chance = new(settings.Seed);
+    private double _x, _y, _downMm, _travelMm, _owedSeconds, _faultAfterMm = Next(settings, new(settings.Seed));
     private double _speed, _velocity = double.PositiveInfinity, _shiftX, _shiftY;
-    private Fault _fault;
+    private Fault? _fault;
     private Fault? _answersWith;
     private bool _faint, _torn;
     private int _puts;
@@ -184,10 +191,12 @@ public sealed class Cutter(CutterSettings settings)
     private bool IsIdle => _commands.Count == 0 && _moves.Count == 0 && !_busy && _owedSeconds <= 0;
 
     /// <summary>Takes bytes from the line; whole commands are queued.</summary>
-    public void Take(ReadOnlySpan<char> text)
+    /// <param name="drop">Of the connection that they came over, see <see cref="Drop"/>: what comes over one that is lost is lost with it.</param>
+    public void Take(ReadOnlySpan<char> text, Task? drop = null)
     {
         lock (_lock)
         {
+            if (drop is { IsCompleted: true }) return;
             Wake();
             foreach (var c in text)
             {
@@ -275,6 +284,12 @@ public sealed class Cutter(CutterSettings settings)
         Wake();
     }
 
+    /// <summary>A new sheet on the mat, which stays in or out.</summary>
+    public void LayFresh()
+    {
+        lock (_lock) (_shiftX, _shiftY, _torn) = (0, 0, false);
+    }
+
     public void Pause(bool paused)
     {
         lock (_lock) _paused = paused;
@@ -311,7 +326,9 @@ public sealed class Cutter(CutterSettings settings)
         lock (_lock)
         {
             _strokes.Clear();
-            (_x, _y, _downMm, _travelMm, _faultAfterMm, _answersWith) = (0, 0, 0, 0, double.PositiveInfinity, null);
+            (_x, _y, _downMm, _travelMm, _answersWith) = (0, 0, 0, 0, null);
+            (_shiftX, _shiftY, _torn) = (0, 0, false);
+            _faultAfterMm = Next(settings, _chance);
         }
     }
 
@@ -321,11 +338,17 @@ public sealed class Cutter(CutterSettings settings)
         lock (_lock) (_faultAfterMm, _fault) = (_downMm + downMm, fault);
     }
 
-    /// <summary>Something goes wrong now.</summary>
+    /// <summary>How many mm it is to the next fault by chance: as long as it may be after any that was.</summary>
+    private static double Next(CutterSettings settings, Random chance) =>
+        double.IsFinite(settings.FaultsEveryMm) ? -settings.FaultsEveryMm * Math.Log(1 - chance.NextDouble()) : double.PositiveInfinity;
+
+    /// <summary>Something goes wrong now: what a test asked for, and otherwise anything.</summary>
     private void GoWrong()
     {
-        _faultAfterMm = double.PositiveInfinity;
-        switch (_fault)
+        _faultAfterMm = _downMm + Next(settings, _chance);
+        var fault = _fault ?? (Fault)_chance.Next(Enum.GetValues<Fault>().Length);
+        _fault = null;
+        switch (fault)
         {
             case Fault.Jam:
                 Fail("it ran into something");
@@ -339,7 +362,7 @@ public sealed class Cutter(CutterSettings settings)
                 _mat = false;
                 break;
             case Fault.Nonsense or Fault.Silence:
-                _answersWith = _fault;
+                _answersWith = fault;
                 break;
             case Fault.PowerOff:
                 ForgetWork();

@@ -7,9 +7,9 @@ using System.Text.Json;
 namespace Falzkunst.StandIns;
 
 /// <summary>
-/// The cutter on the network, on loopback only. One port takes G-code, line by line, or HPGL with its device controls (ESC.B free bytes, ESC.O status,
+/// The cutter on the network, on loopback only. One port takes G-code (see <see cref="GcodeTalk"/>) or HPGL with its device controls (ESC.B free bytes, ESC.O status,
 /// ESC.K forget). The next port stands for a person's hands and eyes: one JSON object a line, answered by one: {"do":"look"}, {"do":"put","holder":1,"pen":6},
-/// {"do":"mat","there":true}, {"do":"pause"}, {"do":"go-on"}, {"do":"reset"}, {"do":"record","from":0}, {"do":"fail","afterMm":200,"what":"jam"}
+/// {"do":"mat","there":true}, {"do":"fresh"} (a new sheet on the mat), {"do":"pause"}, {"do":"go-on"}, {"do":"reset"}, {"do":"record","from":0}, {"do":"fail","afterMm":200,"what":"jam"}
 /// (see <see cref="Fault"/>). The printer and the reader of marks are spoken to there as well, see <see cref="Mat"/>.
 /// </summary>
 public sealed class CutterServer : IAsyncDisposable
@@ -69,8 +69,6 @@ public sealed class CutterServer : IAsyncDisposable
         var stream = client.GetStream();
         var buffer = new byte[4096];
         var escape = 0;
-        // Who begins with G-code goes on with it; each line is answered with "ok".
-        Gcode? gcode = null;
         var isFirst = true;
         var drop = _cutter.Drop;
         _cutter.Greeted();
@@ -85,6 +83,15 @@ public sealed class CutterServer : IAsyncDisposable
 
             var count = await pending;
             if (count == 0) return;
+            // Who begins with G-code goes on with it.
+            if (isFirst && GcodeTalk.Is((char)buffer[0]))
+            {
+                await new GcodeTalk(_cutter, stream).Run(Encoding.ASCII.GetString(buffer, 0, count), drop, cancel);
+                client.Client.Close(0);
+                return;
+            }
+
+            isFirst = false;
             var text = new StringBuilder();
             for (var i = 0; i < count; i++)
             {
@@ -94,7 +101,7 @@ public sealed class CutterServer : IAsyncDisposable
                 else if (escape == 2)
                 {
                     escape = 0;
-                    _cutter.Take(text.ToString());
+                    _cutter.Take(text.ToString(), drop);
                     text.Clear();
                     if (c == 'K') _cutter.Forget();
                     var answer = c switch { 'B' => _cutter.BufferFree, 'O' => _cutter.ExtendedStatus, _ => -1 };
@@ -113,23 +120,7 @@ public sealed class CutterServer : IAsyncDisposable
                 }
             }
 
-            if (isFirst && text.Length > 0)
-            {
-                isFirst = false;
-                if (text[0] is 'G' or 'g' or '(' or '%' or 'T') gcode = new();
-            }
-
-            if (gcode is null)
-            {
-                _cutter.Take(text.ToString());
-                continue;
-            }
-
-            _cutter.Take(gcode.Take(text.ToString()));
-            var lines = text.ToString().Count(c => c == '\n');
-            // A full buffer is told by an answer that comes late.
-            while (_cutter.BufferFree == 0) await Task.Delay(10, cancel);
-            await stream.WriteAsync(Encoding.ASCII.GetBytes(string.Concat(Enumerable.Repeat("ok\n", lines))), cancel);
+            _cutter.Take(text.ToString(), drop);
         }
     }
 
@@ -178,6 +169,9 @@ public sealed class CutterServer : IAsyncDisposable
                 break;
             case "mat":
                 _cutter.LoadMat(request.GetProperty("there").GetBoolean());
+                break;
+            case "fresh":
+                _cutter.LayFresh();
                 break;
             case "pause":
                 _cutter.Pause(true);

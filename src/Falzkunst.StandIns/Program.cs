@@ -2,7 +2,7 @@ using System.Globalization;
 using Falzkunst.StandIns;
 
 // Usage: falzkunst-standins --port 7430 --factor 20 --mat 305x305 --holders 2 --speed 150 --travel 300 --acceleration 2500 --lift 0.08
-//   --swivels 6=0.9 --heats 2=300 --tears-at 600 --shifts-at 400
+//   --swivels 6=0.9 --heats 2=300 --tears-at 600 --shifts-at 400 --faults 5000 --seed 1
 var options = new Dictionary<string, string>(StringComparer.Ordinal);
 var verb = args is ["print" or "photograph", _, ..] ? args[0] : null;
 for (var i = verb is null ? 0 : 2; i + 1 < args.Length; i += 2) options[args[i]] = args[i + 1];
@@ -21,6 +21,8 @@ var cutter = new Cutter(new CutterSettings(
     Heats = ByPen("--heats"),
     TearsAtGrams = Number("--tears-at", double.PositiveInfinity),
     ShiftsAtMmS = Number("--shifts-at", double.PositiveInfinity),
+    FaultsEveryMm = Number("--faults", double.PositiveInfinity),
+    Seed = (int)Number("--seed", 1),
     ToolOff = options.GetValueOrDefault("--tool-off", "0,0").Split(',') is [var right, var down]
         ? (double.Parse(right, CultureInfo.InvariantCulture), double.Parse(down, CultureInfo.InvariantCulture)) : default,
     // Nobody stands beside a machine that is not there.

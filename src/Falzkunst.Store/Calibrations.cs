@@ -86,8 +86,8 @@ public sealed class Calibrations(FalzkunstContext db, Drawer drawer, TimeProvide
         var knife = Tool.Taken(await drawer.Tools(cancel), [], Operation.Cut, "");
         var sheet = new SheetRun(0, "", marks.Width, marks.Height,
             [new(1, knife.Id, knife.Name, knife.Pen, Operation.Cut, "cut", 1, CalibrationPage.Cuts(marks), default, default, 0, null, knife.SpeedMmS / 2, 0)]);
-        var job = HpglFile.WriteStep(sheet, sheet.Placed(lies).Steps[0]);
-        await using var line = await HpglLine.Open(machine, cancel);
+        await using var line = await CutterLine.Open(machine, cancel);
+        var job = line.Job(sheet, sheet.Placed(lies).Steps[0]);
         using var patience = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         patience.CancelAfter(Patience);
         try

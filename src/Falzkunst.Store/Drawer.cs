@@ -30,7 +30,7 @@ public sealed class Drawer(FalzkunstContext db)
 
     public async Task<List<MaterialSetting>> Settings(CancellationToken cancel = default) =>
         [.. (await db.Stocks.Include(s => s.Settings).AsNoTracking().ToListAsync(cancel))
-            .SelectMany(s => s.Settings.Select(ToCore))];
+            .SelectMany(s => s.Settings.Select(m => m.ToCore()))];
 
     public async Task<List<Tool>> Tools(CancellationToken cancel = default) =>
         [.. (await db.Tools.OrderBy(t => t.Pen).AsNoTracking().ToListAsync(cancel)).Select(ToCore).OfType<Tool>()];
@@ -124,15 +124,37 @@ public sealed class Drawer(FalzkunstContext db)
         OnlyHolder = t.OnlyHolder,
     };
 
-    public static MaterialSetting ToCore(MaterialSettingRow m) => new(m.StockId.ToString("N"), m.ToolKey, m.Passes, m.ForceGrams, m.SpeedMmS, m.Chosen)
-    {
-        Overcut = m.OvercutMm is { } o ? Length.FromMm(o) : null,
-        Depth = m.DepthMm is { } d ? Length.FromMm(d) : null,
-        PassesTogether = m.PassesTogether,
-    };
-
     public static Machine ToCore(MachineRow m) =>
         new(m.Id.ToString("N"), m.Name, Length.FromMm(m.WidthMm), Length.FromMm(m.HeightMm), m.Holders, m.SpeedMmS, m.TravelMmS, m.AccelerationMmS2,
             m.LiftSeconds)
-        { ReadsMarks = m.ReadsMarks };
+        {
+            ReadsMarks = m.ReadsMarks,
+            Language = m.Language,
+            MostForceGrams = m.MostForceGrams,
+            StepsPerMm = m.StepsPerMm,
+        };
+
+    /// <summary>A machine as it is kept.</summary>
+    /// <param name="port">Where it listens.</param>
+    /// <param name="recordPort">Where it can be asked what it did; null for one that can't tell.</param>
+    public static MachineRow RowOf(Machine m, Guid studioId, int port, int? recordPort, int place) => new()
+    {
+        Id = Guid.CreateVersion7(),
+        StudioId = studioId,
+        Name = m.Name,
+        WidthMm = m.Width.Mm,
+        HeightMm = m.Height.Mm,
+        Holders = m.Holders,
+        SpeedMmS = m.SpeedMmS,
+        TravelMmS = m.TravelMmS,
+        AccelerationMmS2 = m.AccelerationMmS2,
+        LiftSeconds = m.LiftSeconds,
+        ReadsMarks = m.ReadsMarks,
+        Language = m.Language,
+        MostForceGrams = m.MostForceGrams,
+        StepsPerMm = m.StepsPerMm,
+        Port = port,
+        RecordPort = recordPort,
+        Place = place,
+    };
 }

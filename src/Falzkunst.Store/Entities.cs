@@ -256,41 +256,60 @@ public sealed class SheetRow
     public string Left { get; set; } = "";
 }
 
-/// <summary>How a tool works a stock.</summary>
-public sealed class MaterialSettingRow
+
+/// <summary>The numbers with which a tool works a stock.</summary>
+public abstract class SettingNumbers
 {
-    public Guid Id { get; set; }
     public Guid StockId { get; set; }
     public string ToolKey { get; set; } = "";
     public int Passes { get; set; } = 1;
     public double ForceGrams { get; set; }
     public double SpeedMmS { get; set; }
-
-    /// <summary>Whether this tool is taken for the stock, where there are several for the same operation.</summary>
-    public bool Chosen { get; set; }
 
     /// <summary>How far closed cuts go on beyond their start; null for the usual.</summary>
     public double? OvercutMm { get; set; }
 
     /// <summary>How far the blade is set out by hand; null where that is not said.</summary>
     public double? DepthMm { get; set; }
+
+    /// <summary>How far the tool is lifted between lines; null for the usual.</summary>
+    public double? LiftMm { get; set; }
     public bool PassesTogether { get; set; }
+
+    /// <summary>As the core knows them.</summary>
+    public virtual MaterialSetting ToCore() => new(StockId.ToString("N"), ToolKey, Passes, ForceGrams, SpeedMmS)
+    {
+        Overcut = OvercutMm is { } o ? Length.FromMm(o) : null,
+        Depth = DepthMm is { } d ? Length.FromMm(d) : null,
+        Lift = LiftMm is { } l ? Length.FromMm(l) : null,
+        PassesTogether = PassesTogether,
+    };
+
+    /// <summary>Takes the numbers over; of which stock and tool they are stays.</summary>
+    public void Take(MaterialSetting numbers)
+    {
+        (Passes, ForceGrams, SpeedMmS, PassesTogether) = (numbers.Passes, numbers.ForceGrams, numbers.SpeedMmS, numbers.PassesTogether);
+        (OvercutMm, DepthMm, LiftMm) = (numbers.Overcut?.Mm, numbers.Depth?.Mm, numbers.Lift?.Mm);
+    }
+}
+
+/// <summary>How a tool works a stock.</summary>
+public sealed class MaterialSettingRow : SettingNumbers
+{
+    public Guid Id { get; set; }
+
+    /// <summary>Whether this tool is taken for the stock, where there are several for the same operation.</summary>
+    public bool Chosen { get; set; }
+
+    public override MaterialSetting ToCore() => base.ToCore() with { Chosen = Chosen };
 }
 
 /// <summary>How a tool worked a stock once: kept for ever, so that what worked can be had again.</summary>
-public sealed class SettingPastRow : IOfStudio
+public sealed class SettingPastRow : SettingNumbers, IOfStudio
 {
     public Guid Id { get; set; }
     public Guid StudioId { get; set; }
-    public Guid StockId { get; set; }
-    public string ToolKey { get; set; } = "";
     public DateTimeOffset At { get; set; }
-    public int Passes { get; set; } = 1;
-    public double ForceGrams { get; set; }
-    public double SpeedMmS { get; set; }
-    public double? OvercutMm { get; set; }
-    public double? DepthMm { get; set; }
-    public bool PassesTogether { get; set; }
 
     /// <summary>Where it came from: "by hand", "from a test card", "run of docket 41".</summary>
     public string Why { get; set; } = "";
@@ -313,7 +332,14 @@ public sealed class MachineRow : IOfStudio
     public double AccelerationMmS2 { get; set; }
     public double LiftSeconds { get; set; }
 
-    /// <summary>Where it takes HPGL, on this computer.</summary>
+    /// <summary>What it is told its work in.</summary>
+    public MachineLanguage Language { get; set; }
+
+    /// <summary>The most that it presses with; 0 where nobody said.</summary>
+    public double MostForceGrams { get; set; }
+    public double StepsPerMm { get; set; } = Plotter.UnitsPerMm;
+
+    /// <summary>Where it takes its work, on this computer.</summary>
     public int Port { get; set; }
 
     /// <summary>Where it can be asked what it did; null for machines that can't tell.</summary>

@@ -90,7 +90,9 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         sheet.Property(s => s.Grain).HasDefaultValue("");
         sheet.HasIndex(s => s.LeftByRunId).IsUnique();
         stock.HasMany(s => s.Settings).WithOne().HasForeignKey(s => s.StockId);
-        Scoped<MachineRow>(builder).Property(m => m.ReadsMarks).HasDefaultValue(true).HasSentinel(true);
+        var machine = Scoped<MachineRow>(builder);
+        machine.Property(m => m.ReadsMarks).HasDefaultValue(true).HasSentinel(true);
+        machine.Property(m => m.StepsPerMm).HasDefaultValue(Core.Runs.Plotter.UnitsPerMm);
         var tool = Scoped<ToolRow>(builder);
         tool.HasIndex(t => new { t.StudioId, t.Pen }).IsUnique();
         tool.HasIndex(t => new { t.StudioId, t.Key }).IsUnique();

@@ -154,7 +154,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
 
     /// <summary>Lets go of a machine: a run that was broken off leaves it quiet. What it did of a run that is over, as JSON; null where that can't be
     /// told.</summary>
-    private static async Task<string?> Leave(ICutterLine line, Drive at, WorkState state)
+    private static async Task<string?> Leave(CutterLine line, Drive at, WorkState state)
     {
         await using var closed = line;
         if (state is WorkState.Failed or WorkState.Stopped && !await Tried(() => line.Abort(CancellationToken.None)) && at.Machine is { } machine)
@@ -162,7 +162,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             // The line is gone, but perhaps not the machine, which may still have work in its buffer.
             await Tried(async () =>
             {
-                await using var other = await HpglLine.Open(machine, CancellationToken.None);
+                await using var other = await CutterLine.Open(machine, CancellationToken.None);
                 await other.Abort(CancellationToken.None);
             });
         }
@@ -192,7 +192,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
     /// <summary>Where a run in hand is.</summary>
     private sealed class Drive
     {
-        public ICutterLine? Line { get; set; }
+        public CutterLine? Line { get; set; }
 
         public MachineRow? Machine { get; set; }
 
@@ -227,13 +227,14 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         if (machine is null || plan is null) throw new IOException("the machine or the plan is gone; lay out again");
         if (!_ports.TryAdd(machine.Port, id)) throw new IOException("another run uses the machine at this place");
         (at.Port, at.Machine) = (machine.Port, machine);
-        var line = at.Line = await HpglLine.Open(machine, cancel);
+        var line = at.Line = await CutterLine.Open(machine, cancel);
         var sheet = run.Placed(plan.Sheets[run.Sheet]);
         if (run.Step == 0)
         {
             // Whatever was left in it by others is not ours to finish.
             await line.Abort(cancel);
-            at.RecordFrom = await line.Remembered(cancel) ?? 0;
+            if (run.AfterId is null && !run.IsTouchUp) await line.LayFresh(cancel);
+            at.RecordFrom = (await line.Remembered(cancel))?.Strokes ?? 0;
         }
 
         var ready = run.Ready;
@@ -258,9 +259,10 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
 
             ready = at.Step == sheet.Steps.Length || sheet.Steps[at.Step].Stop is null;
             await In((_, runs) => runs.Say(id, at.Step, $"Step {step.Number}: {step.Kind} with the {step.ToolName.ToLowerInvariant()}", cancel));
-            if (await Send(id, at, HpglFile.WriteStep(sheet, step), step, sheet.Steps.Take(at.Step - 1).Sum(s => s.Work.Mm), whole, cancel) is { } stopped)
+            if (await Send(id, at, line.Job(sheet, step), step, sheet.Steps.Take(at.Step - 1).Sum(s => s.Work.Mm), whole, cancel) is { } stopped)
                 return stopped;
             at.Strokes = 0;
+            if (PaperSays((await line.Remembered(cancel))?.Paper, step) is { } hurt) return new(WorkState.Failed, hurt);
         }
 
         at.Fraction = 1;
@@ -269,6 +271,19 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             : sheet.Steps.Any(s => s.Operation == Core.Cards.Operation.Foil)
             ? "Finished. Look at the foil before you unload: what failed can be done again."
             : "Finished. Unload the mat and take the pieces off.");
+    }
+
+    /// <summary>What became of the paper in a step, where there is an eye that sees it; null where it lies as it should, or nobody can tell.</summary>
+    private static string? PaperSays(string? paper, RunStep step)
+    {
+        var (force, name) = (step.ForceGrams > 0 ? $" with {step.ForceGrams:0} g" : "", Tool.InSentence(step.ToolName));
+        return paper switch
+        {
+            "torn" => $"The paper tore under the {name}{force}. Set less force, or more passes (under Stock), and begin this sheet anew.",
+            "shifted" => $"The paper shifted on the mat under the {name} at {step.SpeedMmS:0} mm/s. Set a lower speed (under Stock), press the next sheet down "
+                + "well, and begin this sheet anew.",
+            _ => null,
+        };
     }
 
     /// <summary>Where the sheet on the mat lies; why that can't be told where the machine sees no sheet.</summary>
@@ -295,7 +310,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
     });
 
     /// <summary>Sends a step and watches until the machine has done it. Null then; otherwise how the run ended.</summary>
-    private async Task<Outcome?> Send(Guid id, Drive at, HpglJob job, RunStep step, double before, double whole, CancellationToken cancel)
+    private async Task<Outcome?> Send(Guid id, Drive at, MachineJob job, RunStep step, double before, double whole, CancellationToken cancel)
     {
         var line = at.Line!;
         var room = (await line.Status(cancel)).FreeBytes;
@@ -388,11 +403,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         if (layout is null || LayoutJob.Read(layout)?.Sheets.ElementAtOrDefault(run.Sheet) is not { } laid || !Guid.TryParse(laid.StockId, out var stockId)
             || !await db.Stocks.IgnoreQueryFilters().AnyAsync(s => s.Id == stockId)) return;
         var number = await db.Dockets.IgnoreQueryFilters().Where(d => d.Id == run.DocketId).Select(d => d.Number).FirstOrDefaultAsync();
-        var keys = await db.Tools.IgnoreQueryFilters().Where(t => t.StudioId == run.StudioId).Select(t => t.Key).ToListAsync();
-        // A pen of a colour is set as the pen is.
-        string? KeyOf(string toolId) => keys.Find(k => k == toolId)
-            ?? keys.Where(k => toolId.StartsWith(k + "-", StringComparison.Ordinal)).MaxBy(k => k.Length);
-        await new SettingsPast(db, clock).Worked(run.StudioId, stockId, sheet.Steps.Where(s => KeyOf(s.ToolId) is not null).Select(s => (KeyOf(s.ToolId)!, s)),
+        await new SettingsPast(db, clock).Worked(run.StudioId, stockId, sheet.Steps,
             $"docket {number}, sheet {run.Sheet + 1}{(run.IsTouchUp ? ", a touch-up" : "")}", CancellationToken.None);
     }
 

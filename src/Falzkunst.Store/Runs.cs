@@ -225,7 +225,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
             || sheet.Steps.FirstOrDefault(s => s.Number == step) is not { } cell
             || await db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == run.LayoutId, cancel) is not { } layout
             || LayoutJob.Read(layout)?.Sheets.ElementAtOrDefault(run.Sheet)?.StockId is not { } stockId) return null;
-        var now = (await drawer.Settings(cancel)).Find(s => s.StockId == stockId && s.ToolId == cell.ToolId) ?? new(stockId, cell.ToolId, 1, 0, 0);
+        var now = (await drawer.Settings(cancel)).Find(s => s.StockId == stockId && s.ToolId == cell.ToolKind) ?? new(stockId, cell.ToolKind, 1, 0, 0);
         return now with { Passes = cell.Passes, ForceGrams = cell.ForceGrams, Depth = cell.Depth ?? now.Depth };
     }
 
@@ -239,9 +239,8 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         var (tools, stocks) = (await drawer.Tools(cancel), await drawer.Stocks(cancel));
         var now = MaterialSetting.Completed(await drawer.Settings(cancel), stocks, tools).Where(s => s.StockId == stockId).ToDictionary(s => s.ToolId);
         return [.. from step in plan.Sheets[run.Sheet].Steps.DistinctBy(s => s.ToolId)
-            let key = tools.Where(t => step.ToolId == t.Id || step.ToolId.StartsWith(t.Id + "-", StringComparison.Ordinal)).MaxBy(t => t.Id.Length)?.Id
-            where key is not null && now.TryGetValue(key, out var set) && (set.Passes, set.ForceGrams) != (step.Passes, step.ForceGrams)
-            select now[key] with { Passes = step.Passes, ForceGrams = step.ForceGrams }];
+            where now.TryGetValue(step.ToolKind, out var set) && (set.Passes, set.ForceGrams) != (step.Passes, step.ForceGrams)
+            select now[step.ToolKind] with { Passes = step.Passes, ForceGrams = step.ForceGrams }];
     }
 
     /// <summary>Holds a run that works, or lets it go on: nothing more is sent meanwhile.</summary>
@@ -291,7 +290,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     }
 
     /// <summary>Raised when the same comes out otherwise: plans that were kept before are made anew.</summary>
-    private const int HowPlanned = 4;
+    private const int HowPlanned = 5;
 
     private static string MadeFrom(LayoutRow layout, Machine machine, IEnumerable<MaterialSetting> settings, IEnumerable<Tool> tools,
         IEnumerable<Core.Cards.Stock> stocks, Length setback)

@@ -13,7 +13,7 @@ public sealed class SettingsPast(FalzkunstContext db, TimeProvider clock)
         .OrderByDescending(p => p.At).Take(Shown).ToListAsync(cancel);
 
     /// <summary>Writes down numbers that were set; they are kept with the next save.</summary>
-    public void Note(MaterialSettingRow set, string why) => db.SettingPasts.Add(PastOf(set, why, false));
+    public void Note(MaterialSettingRow set, string why) => db.SettingPasts.Add(PastOf(set.ToCore(), why, false));
 
     /// <summary>Sets numbers of a stock and a tool, which tool is taken left as it is.</summary>
     public async Task Set(MaterialSetting numbers, string why, CancellationToken cancel)
@@ -21,26 +21,23 @@ public sealed class SettingsPast(FalzkunstContext db, TimeProvider clock)
         if (!Guid.TryParse(numbers.StockId, out var stockId) || !await db.Stocks.AnyAsync(s => s.Id == stockId, cancel)) return;
         var row = await db.Set<MaterialSettingRow>().FirstOrDefaultAsync(s => s.StockId == stockId && s.ToolKey == numbers.ToolId, cancel);
         if (row is null) db.Add(row = new() { Id = Guid.CreateVersion7(), StockId = stockId, ToolKey = numbers.ToolId });
-        (row.Passes, row.ForceGrams, row.SpeedMmS, row.PassesTogether) = (numbers.Passes, numbers.ForceGrams, numbers.SpeedMmS, numbers.PassesTogether);
-        (row.OvercutMm, row.DepthMm) = (numbers.Overcut?.Mm, numbers.Depth?.Mm);
+        row.Take(numbers);
         Note(row, why);
         await db.SaveChangesAsync(cancel);
     }
 
     /// <summary>Writes down what a sheet was finished with, where that was not the last that worked. Of a tool of a colour it is of the tool.</summary>
-    public async Task Worked(Guid studioId, Guid stockId, IEnumerable<(string ToolKey, RunStep Step)> steps, string why, CancellationToken cancel)
+    public async Task Worked(Guid studioId, Guid stockId, IEnumerable<RunStep> steps, string why, CancellationToken cancel)
     {
-        foreach (var (key, step) in steps.DistinctBy(s => s.ToolKey))
+        var keys = await db.Tools.IgnoreQueryFilters().Where(t => t.StudioId == studioId).Select(t => t.Key).ToListAsync(cancel);
+        foreach (var step in steps.Where(s => keys.Contains(s.ToolKind)).DistinctBy(s => s.ToolKind))
         {
-            var worked = PastOf(new()
+            var key = step.ToolKind;
+            var worked = PastOf(new MaterialSetting(stockId.ToString("N"), key, step.Passes, step.ForceGrams, step.SpeedMmS)
             {
-                StockId = stockId,
-                ToolKey = key,
-                Passes = step.Passes,
-                ForceGrams = step.ForceGrams,
-                SpeedMmS = step.SpeedMmS,
-                OvercutMm = step.Operation == Core.Cards.Operation.Cut ? step.Overcut.Mm : null,
-                DepthMm = step.Depth?.Mm,
+                Overcut = step.Operation == Core.Cards.Operation.Cut ? step.Overcut : null,
+                Depth = step.Depth,
+                Lift = step.Lift,
                 PassesTogether = step.PassesTogether,
             }, why, true);
             worked.StudioId = studioId;
@@ -52,29 +49,21 @@ public sealed class SettingsPast(FalzkunstContext db, TimeProvider clock)
         await db.SaveChangesAsync(cancel);
     }
 
-    public static MaterialSetting ToCore(SettingPastRow p) => new(p.StockId.ToString("N"), p.ToolKey, p.Passes, p.ForceGrams, p.SpeedMmS)
-    {
-        Overcut = p.OvercutMm is { } o ? Length.FromMm(o) : null,
-        Depth = p.DepthMm is { } d ? Length.FromMm(d) : null,
-        PassesTogether = p.PassesTogether,
-    };
+    private static bool IsSame(SettingPastRow a, SettingPastRow b) => a.ToCore() == b.ToCore();
 
-    private static bool IsSame(SettingPastRow a, SettingPastRow b) => ToCore(a) == ToCore(b);
-
-    private SettingPastRow PastOf(MaterialSettingRow set, string why, bool worked) => new()
+    private SettingPastRow PastOf(MaterialSetting set, string why, bool worked)
     {
-        Id = Guid.CreateVersion7(),
-        StudioId = db.StudioId,
-        StockId = set.StockId,
-        ToolKey = set.ToolKey,
-        At = clock.GetUtcNow(),
-        Passes = set.Passes,
-        ForceGrams = set.ForceGrams,
-        SpeedMmS = set.SpeedMmS,
-        OvercutMm = set.OvercutMm,
-        DepthMm = set.DepthMm,
-        PassesTogether = set.PassesTogether,
-        Why = why,
-        Worked = worked,
-    };
+        var row = new SettingPastRow
+        {
+            Id = Guid.CreateVersion7(),
+            StudioId = db.StudioId,
+            StockId = Guid.Parse(set.StockId),
+            ToolKey = set.ToolId,
+            At = clock.GetUtcNow(),
+            Why = why,
+            Worked = worked,
+        };
+        row.Take(set);
+        return row;
+    }
 }

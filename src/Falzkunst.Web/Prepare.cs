@@ -120,28 +120,8 @@ public static class Prepare
             });
         }
 
-        var place = 0;
-        foreach (var m in Machines.All)
-        {
-            db.Machines.Add(new()
-            {
-                Id = Guid.CreateVersion7(),
-                StudioId = studioId,
-                Name = m.Name,
-                WidthMm = m.Width.Mm,
-                HeightMm = m.Height.Mm,
-                Holders = m.Holders,
-                SpeedMmS = m.SpeedMmS,
-                TravelMmS = m.TravelMmS,
-                AccelerationMmS2 = m.AccelerationMmS2,
-                LiftSeconds = m.LiftSeconds,
-                ReadsMarks = m.ReadsMarks,
-                Port = cutterPort + 2 * place,
-                RecordPort = cutterPort + 2 * place + 1,
-                Place = place++,
-            });
-        }
-
+        foreach (var (place, m) in Machines.All.Index())
+            db.Machines.Add(Drawer.RowOf(m, studioId, cutterPort + 2 * place, cutterPort + 2 * place + 1, place));
         AddTools(db, studioId);
         await db.SaveChangesAsync();
     }

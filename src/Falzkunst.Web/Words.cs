@@ -24,6 +24,7 @@ public static class Words
     {
         Count(m.Passes, "pass", "passes") + (m.PassesTogether ? " all together" : ""), m.ForceGrams > 0 ? $"{m.ForceGrams:0} g" : "usual force",
         m.SpeedMmS > 0 ? $"{m.SpeedMmS:0} mm/s" : "", m.Depth is { } depth ? $"blade {Measure(depth, "mm")} out" : "",
+        m.Lift is { } lift ? $"lifted by {Measure(lift, "mm")}" : "",
     }.Where(t => t.Length > 0));
 
     public static string Time(double seconds) => seconds < 60 ? $"{Math.Max(1, Math.Round(seconds)):0} s" : seconds < 3600

@@ -76,7 +76,7 @@ public sealed class CutterTests
         await using var server = new CutterServer(cutter, Studio.FreePair());
         using var stop = new CancellationTokenSource(TimeSpan.FromSeconds(20));
         var running = server.RunAsync(stop.Token);
-        await using (var line = await HpglLine.Open(new() { Port = server.Port, RecordPort = server.ControlPort }, stop.Token))
+        await using (var line = await CutterLine.Open(new() { Port = server.Port, RecordPort = server.ControlPort }, stop.Token))
         {
             for (var i = 0; i < 200; i++)
             {
@@ -85,7 +85,7 @@ public sealed class CutterTests
                 Assert.Equal(CutterState.Working, (await line.Status(stop.Token)).State);
             }
 
-            Assert.Equal(await line.Remembered(stop.Token), (await line.Record(0, stop.Token))!.Length);
+            Assert.Equal((await line.Remembered(stop.Token))!.Strokes, (await line.Record(0, stop.Token))!.Length);
         }
 
         await stop.CancelAsync();

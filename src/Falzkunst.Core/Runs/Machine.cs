@@ -13,6 +13,25 @@ public sealed record Machine(string Id, string Name, Length Width, Length Height
 {
     /// <summary>Whether it has an eye that finds printed marks.</summary>
     public bool ReadsMarks { get; init; } = true;
+
+    /// <summary>What it is told its work in.</summary>
+    public MachineLanguage Language { get; init; }
+
+    /// <summary>The most that it presses with, in grams; 0 where nobody said.</summary>
+    public double MostForceGrams { get; init; }
+
+    /// <summary>How finely it moves: the ends of its moves are on whole steps.</summary>
+    public double StepsPerMm { get; init; } = Plotter.UnitsPerMm;
+}
+
+/// <summary>The languages that cutting machines take.</summary>
+public enum MachineLanguage
+{
+    /// <summary>Hewlett-Packard Graphics Language: moves in whole units of 0.025 mm.</summary>
+    Hpgl,
+
+    /// <summary>ISO 6983: moves in mm, line by line.</summary>
+    Gcode,
 }
 
 /// <summary>A tool that a holder takes.</summary>
@@ -40,6 +59,9 @@ public sealed record Tool(string Id, string Name, Operation Operation, int Pen, 
 
     /// <summary>As it is called in a sentence: "the knife"; a name with more than plain words in it stays as it is written.</summary>
     public static string InSentence(string name) => name.Skip(1).All(c => char.IsLower(c) || c == ' ') ? name.ToLowerInvariant() : name;
+
+    /// <summary>Where a tool goes, in a sentence: "the knife in holder 2", and on a machine of one holder "the knife in the holder".</summary>
+    public static string InHolder(string name, int holder, int holders) => $"the {InSentence(name)} in {(holders == 1 ? "the holder" : $"holder {holder}")}";
 
     /// <summary>Which of the tools works a stock: the one of the operation that a setting of the stock chooses, and otherwise the first.</summary>
     /// <param name="tools">At least one for the operation.</param>
@@ -76,6 +98,11 @@ public sealed record MaterialSetting(string StockId, string ToolId, int Passes, 
 
     /// <summary>How far the blade is set out, which a person does by hand; null where that is not said.</summary>
     public Length? Depth { get; init; }
+
+    /// <summary>How far the tool is lifted between lines, where the machine can be told; null for the usual.</summary>
+    public Length? Lift { get; init; }
+
+    public static Length UsualLift { get; } = Length.FromMm(2);
 
     /// <summary>Cutters and blades as they are sold for paper take force in this range, in grams.</summary>
     private const double LeastForce = 40, MostForce = 600;

@@ -1,203 +1,7 @@
-using System.Text.Json.Serialization;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
 
 namespace Falzkunst.Core.Runs;
-
-/// <summary>Where a person must act before a step.</summary>
-/// <param name="Text">What to do, for somebody who stands at the machine: "Put the knife in holder 2, in place of the pen".</param>
-public sealed record RunStop(string Text, ImmutableArray<HolderChange> Changes)
-{
-    /// <summary>Whether the sheet is turned over, left to right, before the step.</summary>
-    public bool TurnsSheet { get; init; }
-}
-
-/// <summary>A tool that goes into a holder (from 1), and what comes out for it.</summary>
-public sealed record HolderChange(int Holder, string ToolId, string? Out);
-
-/// <summary>One tool's work on one sheet.</summary>
-/// <param name="Kind">In words: "score", "cut inside", "cut outer edges".</param>
-/// <param name="SpeedMmS">How fast the tool moves on the paper.</param>
-/// <param name="ForceGrams">The force on the paper; 0 leaves it to the machine.</param>
-/// <param name="Paths">In the order of work, in mm on the sheet.</param>
-public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen, Operation Operation, string Kind, int Passes,
-    ImmutableArray<VectorPath> Paths, Length Work, Length Travel, double Seconds, RunStop? Stop, double SpeedMmS, double ForceGrams)
-{
-    /// <summary>What the tool draws from down to up, one after the other: each line of the paths in each pass.</summary>
-    public IEnumerable<Subpath> Strokes()
-    {
-        var once = Paths.SelectMany(p => p.Subpaths);
-        return PassesTogether ? Enumerable.Repeat(once, Passes).SelectMany(s => s) : once.SelectMany(s => Enumerable.Repeat(s, Passes));
-    }
-
-    /// <summary>Whether all lines are done once before any is done again.</summary>
-    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
-    public bool PassesTogether { get; init; }
-
-    /// <summary>From the tip of the tool to its axis, where it swivels.</summary>
-    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
-    public Length Swivel { get; init; }
-
-    /// <summary>How far closed lines are gone along beyond their start.</summary>
-    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
-    public Length Overcut { get; init; }
-
-    /// <summary>How far the blade is set out by hand; null where that is not said.</summary>
-    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
-    public Length? Depth { get; init; }
-
-    /// <summary>How long its tool heats up from when it is put in; 0 for one that is cold.</summary>
-    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
-    public double HeatSeconds { get; init; }
-
-    /// <summary>How long what it made dries before anything else comes near; 0 where it need not.</summary>
-    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
-    public double DrySeconds { get; init; }
-
-    /// <summary>How much of the heating is left when the step is come to.</summary>
-    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
-    public double WaitSeconds { get; init; }
-
-    /// <summary>The foil that is taped to the sheet for it: where, in mm on the sheet.</summary>
-    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
-    public ImmutableArray<Box> Patches { get; init; } = [];
-
-    /// <summary>Where on the sheet, in its waste, a tool that swivels is turned before the first stroke; null where it is not.</summary>
-    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
-    public Point? TurnedInAt { get; init; }
-
-    /// <summary>Where the machine is sent, in mm on the sheet: for each of the <see cref="Strokes"/> from where the tool comes down to where it goes up. Before
-    /// them, where there is one, the way by which it is turned in.</summary>
-    public (List<Point>? TurnIn, IEnumerable<List<Point>> Strokes) Driven()
-    {
-        var turned = TurnedInAt is { } at ? SwivelKnife.TurnedIn(at, Swivel.Mm) : null;
-        return (turned?.Points, Strokes());
-
-        IEnumerable<List<Point>> Strokes()
-        {
-            var heading = turned?.Heading ?? new(1, 0);
-            foreach (var stroke in this.Strokes())
-            {
-                var line = stroke.Flatten(Swivel.Mm > 0 ? SwivelKnife.ChordMm : RunPlanner.Chord.Mm);
-                var drive = SwivelKnife.Along(line, stroke.Closed, Swivel.Mm, Overcut.Mm, heading);
-                heading = drive.Heading;
-                yield return drive.Points;
-            }
-        }
-    }
-
-    /// <summary>The side of the paper that lies up. What is made on the inner face is mirrored: its paths are where the tool goes on the sheet that was turned
-    /// over, left to right.</summary>
-    public Face Face { get; init; }
-}
-
-/// <summary>What a run does of a sheet.</summary>
-public enum SheetPart
-{
-    Whole,
-
-    /// <summary>What a run before it, which was broken off, left undone.</summary>
-    Rest,
-
-    /// <summary>Chosen lines once more.</summary>
-    TouchUp,
-
-    /// <summary>A test card in a free corner of it: see <see cref="TestCard"/>.</summary>
-    Test,
-}
-
-/// <summary>One sheet through the machine.</summary>
-public sealed record SheetRun(int Sheet, string StockName, Length Width, Length Height, ImmutableArray<RunStep> Steps)
-{
-    /// <summary>How long the machine works.</summary>
-    public double Seconds => Steps.Sum(s => s.Seconds);
-
-    /// <summary>How long it waits for tools to heat up besides.</summary>
-    [JsonIgnore]
-    public double WaitSeconds => Steps.Sum(s => s.WaitSeconds);
-
-    /// <summary>Whether it is all that is done on the sheet, or goes on with one that lies on the mat already.</summary>
-    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
-    public SheetPart Part { get; init; }
-
-    /// <summary>The marks that tell where the print lies before anything is cut; null where nothing is printed.</summary>
-    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
-    public SheetMarks? Marks { get; init; }
-
-    /// <summary>The same work on a sheet that lies elsewhere, and whose print was stretched.</summary>
-    /// <param name="map">From the sheet as it was planned to where it lies on the mat.</param>
-    public SheetRun Placed(Affine map) => this with
-    {
-        Steps = [.. Steps.Select(s => s with { Paths = [.. s.Paths.Select(p => p.Transform(map))] })],
-    };
-
-    /// <summary>What is done when so many strokes of a step are, by the plan.</summary>
-    public IEnumerable<DoneStroke> UpTo(int step, int strokes) => Steps.Where(s => s.Number <= step)
-        .SelectMany(s => s.Strokes().Take(s.Number < step ? int.MaxValue : strokes).Select(stroke =>
-        {
-            var points = stroke.Flatten(RunPlanner.Chord.Mm);
-            if (stroke.Closed) points.Add(points[0]);
-            return new DoneStroke(s.Pen, [.. points]);
-        }));
-
-    /// <summary>The sheet once for each side that is worked on, in the order of work, with the steps of that side.</summary>
-    public IEnumerable<SheetRun> Sides() => Steps.GroupBy(s => s.Face).Select(g => this with { Steps = [.. g] }).DefaultIfEmpty(this);
-}
-
-/// <summary>All sheets of a docket on one machine.</summary>
-public sealed record RunPlan(string MachineId, string MachineName, int Holders, ImmutableArray<SheetRun> Sheets, ImmutableArray<string> Problems)
-{
-    /// <summary>What must be mended in the design, and laid out again, before any of it may be run.</summary>
-    public ImmutableArray<string> ToMend { get; init; } = [];
-
-    public bool CanRun => Problems.IsEmpty && ToMend.IsEmpty;
-
-    public double Seconds => Sheets.Sum(s => s.Seconds);
-
-    public int Stops => Sheets.Sum(s => 1 + s.Steps.Count(t => t.Stop is not null));
-
-    /// <summary>What is in the holders when a sheet is begun, by the ids of the tools (null where a holder is free): whatever was run before it, a sheet can
-    /// be begun when these are in.</summary>
-    /// <param name="step">The step that they are to be in for, from 1.</param>
-    public ImmutableArray<string?> HoldersFor(int sheet, int step = 1) => [.. Held(sheet, step)];
-
-    /// <summary>What is done before a sheet is begun, as sentences: the sheet goes on the mat, and every tool has to be in, whatever was run before.</summary>
-    /// <param name="after">The sheet that was run just before, whose tools are in; null where nobody knows.</param>
-    public string Loading(int index, int? after = null)
-    {
-        var sheet = Sheets[index];
-        string In(string? toolId, int holder) => $"the {NameOf(toolId!)} in {(Holders == 1 ? "the holder" : $"holder {holder}")}";
-        if (sheet.Part is SheetPart.Rest or SheetPart.TouchUp)
-            return $"See that the sheet still lies as it did, and that {Listed(sheet.Steps[0].Stop?.Changes.Select(c => In(c.ToolId, c.Holder)) ?? [])}.";
-        var side = sheet.Steps.FirstOrDefault()?.Face == Face.Inner ? ", its inner side up" : "";
-        var known = after == index - 1 && index > 0 && Sheets[index - 1].Steps.Length > 0 ? Held(index - 1, Sheets[index - 1].Steps.Length) : null;
-        var tools = HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => t.tool is not null && t.tool != known?[t.i])
-            .Select(t => In(t.tool, t.i + 1)).ToList();
-        var paper = sheet.Marks is null ? $"a sheet of {sheet.StockName}" : $"printed sheet {index + 1}, {sheet.StockName}";
-        return $"Put {paper} on the mat{side}. It is {sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm, and lies in the upper left corner; then load the mat."
-            + (tools.Count == 0 ? "" : known is null ? $" Have {Listed(tools)}." : $" Put {Listed(tools)}.")
-            + (Sheets[index].Steps.FirstOrDefault() is { Patches.IsEmpty: false } first ? $" {Taping(first)}" : "");
-    }
-
-    private static string Listed(IEnumerable<string> things) => string.Join(" and ", things);
-
-    /// <summary>What is taped to a sheet before it is foiled.</summary>
-    public static string Taping(RunStep step) => step.Patches.Length == 1
-        ? $"Tape foil down: {step.Patches[0].Width:0} × {step.Patches[0].Height:0} mm."
-        : $"Tape {step.Patches.Length} pieces of foil down: {string.Join(", ", step.Patches.Select(p => $"{p.Width:0} × {p.Height:0} mm"))}.";
-
-    /// <summary>What is in the holders when so many steps of a sheet are done.</summary>
-    private string?[] Held(int sheet, int steps)
-    {
-        var holders = new string?[Math.Max(1, Holders)];
-        foreach (var change in Sheets.Take(sheet).SelectMany(s => s.Steps).Concat(Sheets[sheet].Steps.Take(steps)).SelectMany(s => s.Stop?.Changes ?? []))
-            holders[change.Holder - 1] = change.ToolId;
-        return holders;
-    }
-
-    /// <summary>A tool of the plan as it is called in a sentence.</summary>
-    public string NameOf(string toolId) => Tool.InSentence(Sheets.SelectMany(s => s.Steps).First(s => s.ToolId == toolId).ToolName);
-}
 
 /// <summary>Plans runs: what is made on the inner face first, on the mirrored sheet; then draw and foil, deboss, score, perforate, inner cuts, outer cuts;
 /// nothing moves between.</summary>
@@ -213,6 +17,7 @@ public static class RunPlanner
     {
         var sheets = ImmutableArray.CreateBuilder<SheetRun>();
         var problems = ImmutableArray.CreateBuilder<string>();
+        var warnings = ImmutableArray.CreateBuilder<string>();
         var pieces = design.Pieces.ToDictionary(p => p.Id);
         var drawer = new ToolDrawer(tools ?? Tool.Standard, settings ?? []);
         var work = new List<(Face Face, Tool Tool, string Kind, ImmutableArray<VectorPath> Paths)>[layout.Sheets.Length];
@@ -264,6 +69,7 @@ public static class RunPlanner
                 foreach (var change in stop?.Changes ?? []) heatedFor[change.ToolId] = 0;
                 var setting = settings?.FirstOrDefault(m => m.StockId == sheet.StockId && m.ToolId == tool.Kind);
                 var step = Step(steps.Count + 1, tool, kind, paths, machine, setting, at, stop, sheet.Size) with { Face = face };
+                Warn(warnings, sheet, tool, setting, machine, step);
                 if (tool.HeatSeconds > 0) step = step with { WaitSeconds = Math.Max(0, tool.HeatSeconds - heatedFor.GetValueOrDefault(tool.Id)) };
                 if (tool.Operation == Operation.Foil)
                 {
@@ -287,7 +93,23 @@ public static class RunPlanner
             sheets.Add(new(i, sheet.StockName, sheet.Size.Width, sheet.Size.Height, steps.ToImmutable()) { Marks = sheet.Printed?.Marks });
         }
 
-        return new(machine.Id, machine.Name, machine.Holders, sheets.ToImmutable(), problems.ToImmutable());
+        return new(machine.Id, machine.Name, machine.Holders, sheets.ToImmutable(), problems.ToImmutable()) { Warnings = [.. warnings.Distinct()] };
+    }
+
+    /// <summary>What is set and the machine can't do, and knives that can't be turned in.</summary>
+    private static void Warn(ImmutableArray<string>.Builder warnings, SheetPlan sheet, Tool tool, MaterialSetting? setting, Machine machine, RunStep step)
+    {
+        var name = Tool.InSentence(tool.Name);
+        if (setting is not null && setting.ForceGrams > step.ForceGrams)
+            warnings.Add($"The {name} is set to {setting.ForceGrams:0} g on {sheet.StockName}; {machine.Name} presses with {step.ForceGrams:0} g at most, and "
+                + "does that. Set more passes, or take another machine.");
+        if (setting is not null && setting.SpeedMmS > machine.SpeedMmS)
+            warnings.Add($"The {name} is set to {setting.SpeedMmS:0} mm/s on {sheet.StockName}; {machine.Name} goes at {machine.SpeedMmS:0} mm/s at most.");
+        if (tool.Swivel.Mm > 0 && step.TurnedInAt is null)
+            warnings.Add(string.Create(CultureInfo.InvariantCulture,
+                $"The {name} can't be turned in on {sheet.StockName}: the edge kept free, {sheet.Size.Margin.Mm:0.#} mm, is too narrow. Its first cut may begin ")
+                + string.Create(CultureInfo.InvariantCulture,
+                $"up to {tool.Swivel.Mm:0.#} mm off. Keep {SwivelKnife.LeastMargin(tool.Swivel.Mm):0.#} mm free (under Stock), and lay out again."));
     }
 
     /// <summary>Where cuts come among the steps: behind all other operations, those that set pieces free last.</summary>
@@ -417,7 +239,7 @@ public static class RunPlanner
             if (made.Count > 0 && step.Face != made[^1].Face) stop = step.Stop;
             else if (!now.TryGetValue(holder, out var there) || there.ToolId != step.ToolId)
             {
-                stop = new($"Put the {Tool.InSentence(step.ToolName)} in {(plan.Holders == 1 ? "the holder" : $"holder {holder}")}"
+                stop = new($"Put {Tool.InHolder(step.ToolName, holder, plan.Holders)}"
                     + $"{(there is null ? "" : $" in place of the {Tool.InSentence(there.ToolName)}")}.", [new(holder, step.ToolId, there?.ToolId)]);
             }
 
@@ -454,7 +276,7 @@ public static class RunPlanner
         var changes = ImmutableArray.CreateBuilder<HolderChange>(puts.Length);
         foreach (var (holder, tool) in puts.OrderBy(p => p.Holder))
         {
-            parts.Add($"the {Tool.InSentence(tool.Name)} in {(held.Length == 1 ? "the holder" : $"holder {holder + 1}")}"
+            parts.Add(Tool.InHolder(tool.Name, holder + 1, held.Length)
                 + (held[holder] is { } before ? $" in place of the {Tool.InSentence(before.Name)}" : ""));
             changes.Add(new(holder + 1, tool.Id, held[holder]?.Id));
             held[holder] = tool;
@@ -483,9 +305,13 @@ public static class RunPlanner
     {
         var passes = Math.Max(1, setting?.Passes ?? 1);
         var speed = Math.Min(machine.SpeedMmS, setting is { SpeedMmS: > 0 } s ? s.SpeedMmS : tool.SpeedMmS);
+        var force = setting?.ForceGrams ?? 0;
         var step = new RunStep(number, tool.Id, tool.Name, tool.Pen, tool.Operation, kind, passes, paths, default, default, 0, stop, speed,
-            setting?.ForceGrams ?? 0)
+            machine.MostForceGrams > 0 ? Math.Min(force, machine.MostForceGrams) : force)
         {
+            ToolKind = tool.Kind,
+            StepsPerMm = machine.Language == MachineLanguage.Hpgl ? Math.Min(machine.StepsPerMm, Plotter.UnitsPerMm) : machine.StepsPerMm,
+            Lift = setting?.Lift,
             PassesTogether = passes > 1 && setting!.PassesTogether,
             Swivel = tool.Swivel,
             Overcut = tool.Operation != Operation.Cut ? default : setting?.Overcut ?? (tool.Swivel.Mm > 0 ? MaterialSetting.UsualOvercut : default),
@@ -502,10 +328,8 @@ public static class RunPlanner
     {
         double travel = 0, seconds = 0;
         var (turnIn, strokes) = step.Driven();
-        foreach (var stroke in turnIn is null ? strokes : strokes.Prepend(turnIn))
+        foreach (var points in turnIn is null ? strokes : strokes.Prepend(turnIn))
         {
-            // As it is sent: the corners of short chords depend on how their ends are rounded.
-            var points = Plotter.Rounded(stroke);
             var hop = from.DistanceTo(points[0]);
             travel += hop;
             seconds += MotionModel.Seconds(hop, machine.TravelMmS, machine.AccelerationMmS2)

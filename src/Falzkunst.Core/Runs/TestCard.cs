@@ -57,7 +57,7 @@ public sealed record TestCard(Box Place, ImmutableArray<double> Forces, Immutabl
                 var its = setting with { ForceGrams = Forces[c], Passes = Rows[r].Passes, Depth = Rows[r].Depth };
                 var stop = (r, c) switch
                 {
-                    (0, 0) => new RunStop($"Put the {Tool.InSentence(tool.Name)} in {(machine.Holders == 1 ? "the holder" : $"holder {tool.OnlyHolder ?? 1}")}"
+                    (0, 0) => new RunStop($"Put {Tool.InHolder(tool.Name, tool.OnlyHolder ?? 1, machine.Holders)}"
                         + $"{(Rows[0].Depth is { } first ? $", its blade {first} out" : "")}.", [new(tool.OnlyHolder ?? 1, tool.Id, null)]),
                     (_, 0) when Rows[r].Depth is { } depth => new($"Set the blade {depth} out. Leave the mat in the machine.", []),
                     _ => null,

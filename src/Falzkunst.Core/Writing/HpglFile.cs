@@ -3,18 +3,6 @@ using Falzkunst.Core.Runs;
 
 namespace Falzkunst.Core.Writing;
 
-/// <summary>A step as it is sent to a machine.</summary>
-/// <param name="Ends">For each of the step's strokes (<see cref="RunStep.Strokes"/>), the place in the text where it is over.</param>
-public sealed record HpglJob(string Text, ImmutableArray<int> Ends)
-{
-    /// <summary>How many strokes are over once the machine has done the text up to a place.</summary>
-    public int StrokesUpTo(int place)
-    {
-        var at = Ends.BinarySearch(place);
-        return at >= 0 ? at + 1 : ~at;
-    }
-}
-
 /// <summary>
 /// Writes HPGL (Hewlett-Packard Graphics Language; the commands IN, PA, SP, PU, PD that all plotters know, and VS and FS, which those without a velocity or
 /// a force skip): 40 units a mm, y up from the lower left corner of the sheet. Curves become chords within half a unit of them. Velocity is in cm/s, as the
@@ -26,7 +14,7 @@ public static class HpglFile
     private const double LeastVelocityCmS = 0.1;
 
     /// <summary>One step: its pen with velocity and force, and each path as many times as it has passes.</summary>
-    public static HpglJob WriteStep(SheetRun sheet, RunStep step)
+    public static MachineJob WriteStep(SheetRun sheet, RunStep step)
     {
         var text = new StringBuilder("IN;PA;\n");
         var ends = Add(text, sheet, step);

@@ -1,5 +1,8 @@
 using System.Globalization;
+using System.Net;
+using System.Net.Sockets;
 using Falzkunst.Core.Runs;
+using Falzkunst.Core.Writing;
 
 namespace Falzkunst.Store.Cutters;
 
@@ -35,21 +38,67 @@ public sealed record CutterMark(int Pen, double[] Units)
 
 /// <summary>
 /// The line to a cutter. Every wait on it has a limit; whatever is wrong with the line, or with what comes over it, is an <see cref="IOException"/> whose
-/// message ends a sentence.
+/// message ends a sentence. What the machine did is asked on a port of its own, where it has one.
 /// </summary>
-public interface ICutterLine : IAsyncDisposable
+public abstract class CutterLine : IAsyncDisposable
 {
-    Task<CutterStatus> Status(CancellationToken cancel);
+    private int? _recordPort;
+
+    // Short questions that wait for an answer: gathering them into larger packets costs 40 ms each.
+    private protected TcpClient Client { get; } = new() { NoDelay = true };
+
+    private protected NetworkStream Stream { get; private set; } = null!;
+
+    /// <summary>Speaks to a machine in its language.</summary>
+    /// <exception cref="IOException">There is no machine.</exception>
+    public static async Task<CutterLine> Open(MachineRow machine, CancellationToken cancel)
+    {
+        CutterLine line = machine.Language == MachineLanguage.Gcode ? new GcodeLine() : new HpglLine();
+        line._recordPort = machine.RecordPort;
+        try
+        {
+            await Wire.Within(c => line.Client.ConnectAsync(IPAddress.Loopback, machine.Port, c).AsTask(), cancel);
+            line.Stream = line.Client.GetStream();
+            return line;
+        }
+        catch (Exception e)
+        {
+            await line.DisposeAsync();
+            if (e is IOException { InnerException: SocketException }) throw new IOException("the machine does not answer", e);
+            throw;
+        }
+    }
+
+    /// <summary>A step as it is said to this machine.</summary>
+    public abstract MachineJob Job(SheetRun sheet, RunStep step);
+
+    public abstract Task<CutterStatus> Status(CancellationToken cancel);
 
     /// <summary>Sends as much of a step, from a place on, as the cutter has room for, and returns the new place once the cutter has it.</summary>
-    Task<int> Send(string text, int from, CancellationToken cancel);
+    public abstract Task<int> Send(string text, int from, CancellationToken cancel);
 
     /// <summary>The cutter lifts the tool, and forgets what it was sent and any failure.</summary>
-    Task Abort(CancellationToken cancel);
+    public abstract Task Abort(CancellationToken cancel);
 
-    /// <summary>How many strokes the cutter remembers; null where it can't tell.</summary>
-    Task<int?> Remembered(CancellationToken cancel);
+    /// <summary>What the cutter remembers; null where it can't tell.</summary>
+    public Task<CutterMemory?> Remembered(CancellationToken cancel) => Asked<CutterMemory>(new { @do = "look" }, cancel);
 
     /// <summary>The strokes that it remembers, without the first so many; null where it can't tell.</summary>
-    Task<CutterMark[]?> Record(int from, CancellationToken cancel);
+    public Task<CutterMark[]?> Record(int from, CancellationToken cancel) => Asked<CutterMark[]>(new { @do = "record", from }, cancel);
+
+    /// <summary>A new sheet goes on the mat, where somebody stands by who does that; otherwise a person has done so.</summary>
+    public Task LayFresh(CancellationToken cancel) => Asked<CutterMemory>(new { @do = "fresh" }, cancel);
+
+    public ValueTask DisposeAsync()
+    {
+        Client.Dispose();
+        return ValueTask.CompletedTask;
+    }
+
+    private async Task<T?> Asked<T>(object request, CancellationToken cancel)
+        where T : class => _recordPort is { } port ? await Wire.Told<T>(port, request, Wire.Patience, cancel) : null;
 }
+
+/// <param name="Strokes">How many strokes it remembers.</param>
+/// <param name="Paper">How the sheet looks to an eye beside it: "lies", "shifted" or "torn".</param>
+public sealed record CutterMemory(int Strokes, string Paper = "lies");

@@ -10,8 +10,8 @@ public sealed record SeenPart(byte[] Picture, double X, double Y, double PerMm);
 public sealed class NothingThereException(string message) : IOException(message);
 
 /// <summary>
-/// The eye of a machine, which sees a small part of its mat at a time, and the printer that stands beside it: asked as <see cref="HpglLine"/> asks what was
-/// done, with one JSON object a line.
+/// The eye of a machine, which sees a small part of its mat at a time, and the printer that stands beside it: asked as a <see cref="CutterLine"/> asks
+/// what was done, with one JSON object a line.
 /// </summary>
 public sealed class MarkEye(MachineRow machine)
 {
@@ -63,7 +63,7 @@ public sealed class MarkEye(MachineRow machine)
     private async Task<JsonElement> Ask(object request, TimeSpan patience, CancellationToken cancel)
     {
         if (machine.RecordPort is not { } port) throw new IOException($"{machine.Name} has no eye that could be asked");
-        var answer = await HpglLine.Told<object>(port, request, patience, cancel);
+        var answer = await Wire.Told<object>(port, request, patience, cancel);
         if (answer is not JsonElement { ValueKind: JsonValueKind.Object } said) throw new IOException("the machine answers what nobody can read");
         return said.TryGetProperty("problem", out var problem) ? throw new NothingThereException(problem.GetString() ?? "nothing") : said;
     }

@@ -431,7 +431,13 @@ namespace Falzkunst.Store.Migrations
                     b.Property<int>("Holders")
                         .HasColumnType("integer");
 
+                    b.Property<int>("Language")
+                        .HasColumnType("integer");
+
                     b.Property<double>("LiftSeconds")
+                        .HasColumnType("double precision");
+
+                    b.Property<double>("MostForceGrams")
                         .HasColumnType("double precision");
 
                     b.Property<string>("Name")
@@ -454,6 +460,11 @@ namespace Falzkunst.Store.Migrations
 
                     b.Property<double>("SpeedMmS")
                         .HasColumnType("double precision");
+
+                    b.Property<double>("StepsPerMm")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("double precision")
+                        .HasDefaultValue(40.0);
 
                     b.Property<Guid>("StudioId")
                         .HasColumnType("uuid");
@@ -484,6 +495,9 @@ namespace Falzkunst.Store.Migrations
                         .HasColumnType("double precision");
 
                     b.Property<double>("ForceGrams")
+                        .HasColumnType("double precision");
+
+                    b.Property<double?>("LiftMm")
                         .HasColumnType("double precision");
 
                     b.Property<double?>("OvercutMm")
@@ -877,6 +891,9 @@ namespace Falzkunst.Store.Migrations
                         .HasColumnType("double precision");
 
                     b.Property<double>("ForceGrams")
+                        .HasColumnType("double precision");
+
+                    b.Property<double?>("LiftMm")
                         .HasColumnType("double precision");
 
                     b.Property<double?>("OvercutMm")

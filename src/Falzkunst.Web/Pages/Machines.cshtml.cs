@@ -1,3 +1,4 @@
+using Falzkunst.Core.Runs;
 using Falzkunst.Store;
 using Falzkunst.Store.Cutters;
 using Microsoft.AspNetCore.Mvc;
@@ -23,6 +24,8 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
 
     private const int MostPens = 99;
 
+    public static IReadOnlyList<(MachineLanguage Language, string Says)> Languages { get; } = [(MachineLanguage.Hpgl, "HPGL"), (MachineLanguage.Gcode, "G-code")];
+
     /// <summary>What the form for a new machine begins with.</summary>
     public static MachineRow Fresh => new() { WidthMm = 305, HeightMm = 305, Holders = 1, SpeedMmS = 100, TravelMmS = 200, Port = 9100 };
 
@@ -41,7 +44,7 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
     /// <summary>Changes a machine, or puts a new one into the workshop.</summary>
     [OwnersOnly]
     public async Task<IActionResult> OnPostSaveAsync(Guid id, string? name, string? width, string? height, int holders, double speed, double travel, int port,
-        CancellationToken cancel)
+        double force, MachineLanguage language, CancellationToken cancel, double steps = Plotter.UnitsPerMm)
     {
         name = name?.Trim() ?? "";
         if (name.Length is 0 or > 60) return await Say("A machine has a name of 1 to 60 letters.", cancel);
@@ -50,6 +53,9 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
         if (w.Mm is < 50 or > 5000 || h.Mm is < 50 or > 50_000) return await Say("A machine takes sheets from 50 mm to 5 m wide, and up to 50 m long.", cancel);
         if (holders is < 1 or > 8) return await Say("A machine has 1 to 8 holders.", cancel);
         if (!(speed is >= 1 and <= 5000 && travel is >= 1 and <= 5000)) return await Say("Speeds go from 1 to 5,000 mm in a second.", cancel);
+        if (!(force is >= 0 and <= 5000)) return await Say("A machine presses with up to 5,000 g; 0 where you don't know.", cancel);
+        if (!(steps is >= 1 and <= 1000)) return await Say("A machine makes 1 to 1,000 steps in a mm.", cancel);
+        if (!Enum.IsDefined(language)) return await Say("A machine takes HPGL or G-code; its manual says which.", cancel);
         if (port is < 1 or > 65_535) return await Say("A port is a number from 1 to 65,535; the machine's manual says which.", cancel);
         var row = await db.Machines.FirstOrDefaultAsync(m => m.Id == id, cancel);
         if (id != Guid.Empty && row is null) return NotFound();
@@ -68,6 +74,7 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
         // Another place to listen is another machine, which can't tell what it did until somebody knows how.
         if (row.Port != port) row.RecordPort = null;
         (row.Name, row.WidthMm, row.HeightMm, row.Holders, row.SpeedMmS, row.TravelMmS, row.Port) = (name, w.Mm, h.Mm, holders, speed, travel, port);
+        (row.MostForceGrams, row.StepsPerMm, row.Language) = (force, steps, language);
         await db.SaveChangesAsync(cancel);
         return LocalRedirect("/machines");
     }
@@ -144,7 +151,7 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
         soon.CancelAfter(TimeSpan.FromSeconds(1));
         try
         {
-            await using var line = await HpglLine.Open(machine, soon.Token);
+            await using var line = await CutterLine.Open(machine, soon.Token);
             return (await line.Status(soon.Token)).Word;
         }
         catch (Exception e) when (e is IOException or OperationCanceledException)

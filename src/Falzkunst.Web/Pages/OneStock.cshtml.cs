@@ -37,7 +37,7 @@ public sealed class OneStockModel(FalzkunstContext db, SettingsPast pasts) : Roo
 
     /// <summary>Whether this tool is taken for the stock, as plans take it.</summary>
     public bool IsTaken(ToolRow tool) => Drawer.ToCore(tool) is { } asked && Tool.Taken([.. Rows.Select(r => Drawer.ToCore(r.Tool)).OfType<Tool>()],
-        [.. Stock.Settings.Select(Drawer.ToCore)], asked.Operation, Stock.Id.ToString("N")).Id == asked.Id;
+        [.. Stock.Settings.Select(m => m.ToCore())], asked.Operation, Stock.Id.ToString("N")).Id == asked.Id;
 
     public async Task<IActionResult> OnGetAsync(Guid id, CancellationToken cancel)
     {
@@ -108,7 +108,7 @@ public sealed class OneStockModel(FalzkunstContext db, SettingsPast pasts) : Roo
     public async Task<IActionResult> OnPostAgainAsync(Guid id, Guid past, CancellationToken cancel)
     {
         if (await db.SettingPasts.AsNoTracking().FirstOrDefaultAsync(p => p.Id == past && p.StockId == id, cancel) is not { } row) return NotFound();
-        await pasts.Set(SettingsPast.ToCore(row), "as before", cancel);
+        await pasts.Set(row.ToCore(), "as before", cancel);
         return LocalRedirect($"/stock/{id}#tools");
     }
 
@@ -123,14 +123,16 @@ public sealed class OneStockModel(FalzkunstContext db, SettingsPast pasts) : Roo
             if (Number("speed-" + tool.Key, 1, 2000, 0) is not { } speed) return await Say($"{tool.Name}: the speed goes from 1 to 2,000 mm/s.", cancel);
             if (!Measure("depth-" + tool.Key, 3, out var depth)) return await Say($"{tool.Name}: a blade is set out by 0 to 3 mm.", cancel);
             if (!Measure("overcut-" + tool.Key, 5, out var overcut)) return await Say($"{tool.Name}: cuts go on for 0 to 5 mm beyond their start.", cancel);
+            if (!Measure("lift-" + tool.Key, 20, out var lift)) return await Say($"{tool.Name}: a tool is lifted by 0 to 20 mm.", cancel);
             var together = Request.Form["together-" + tool.Key] == "true";
             var chosen = IsOneOfSeveral(tool) && Request.Form["take-" + tool.Operation] == tool.Key;
             // A row that says nothing but what holds anyway is not kept.
-            if (passes > 1 || force > 0 || speed > 0 || chosen || depth is not null || overcut is not null || together)
+            if (passes > 1 || force > 0 || speed > 0 || chosen || depth is not null || overcut is not null || lift is not null || together)
                 next.Add(new()
                 {
                     DepthMm = depth,
                     OvercutMm = overcut,
+                    LiftMm = lift,
                     PassesTogether = together,
                     Id = Guid.CreateVersion7(),
                     StockId = Stock.Id,
@@ -144,7 +146,7 @@ public sealed class OneStockModel(FalzkunstContext db, SettingsPast pasts) : Roo
 
         foreach (var row in next)
             if (Stock.Settings.Find(s => s.ToolKey == row.ToolKey) is not { } before
-                || Drawer.ToCore(before) with { Chosen = false } != Drawer.ToCore(row) with { Chosen = false }) pasts.Note(row, "by hand");
+                || before.ToCore() with { Chosen = false } != row.ToCore() with { Chosen = false }) pasts.Note(row, "by hand");
         db.RemoveRange(Stock.Settings);
         db.AddRange(next);
         return await Keep(cancel, "/stock");
