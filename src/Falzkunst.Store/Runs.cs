@@ -127,14 +127,16 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
 
     /// <summary>Runs chosen lines of a sheet once more while it still lies in the machine, with other numbers where they are given. Null where nothing was
     /// chosen, the sheet is not done, or the machine has another run.</summary>
-    /// <param name="choose">Whether a line of a step is to be done again, as it was planned.</param>
-    public async Task<RunRow?> TouchUp(Guid docketId, Guid runId, Func<RunStep, VectorPath, bool> choose, int? passes, double? forceGrams,
+    /// <param name="choose">Which lines of the sheet are done again, as it lies.</param>
+    public async Task<RunRow?> TouchUp(Guid docketId, Guid runId, Func<SheetRun, IEnumerable<SheetLine>> choose, int? passes, double? forceGrams,
         CancellationToken cancel)
     {
         if (await ChainOf(docketId, runId, cancel) is not ({ Count: > 0 } chain, var plan, var machine) || chain[^1].IsActive) return null;
-        var steps = plan.Sheets[chain[0].Sheet].Steps.Select(s => s with
+        var sheet = plan.Sheets[chain[0].Sheet];
+        var chosen = choose(chain[0].Placed(sheet)).ToHashSet();
+        var steps = sheet.Steps.Select(s => s with
         {
-            Paths = [.. s.Paths.Where(p => choose(s, p))],
+            Paths = [.. s.Paths.Where((_, i) => chosen.Contains(new(s.Number, i)))],
             Passes = passes ?? s.Passes,
             ForceGrams = forceGrams ?? s.ForceGrams,
         }).Where(s => s.Paths.Length > 0).ToList();

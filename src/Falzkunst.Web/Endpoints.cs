@@ -353,10 +353,11 @@ public static class Endpoints
             // What a person can do now is not what the page shows: it is fetched afresh.
             row => !row.IsActive || row.Asks != shown ? null
                 : Bar(row.Fraction, row.Asks.Length > 0 ? "waiting for you" : row.Step == 0 ? "connecting to the machine" : $"step {row.Step}",
-                    seconds > 0 && row.Fraction is > 0 and < 1 ? $"about {Words.Time(seconds * (1 - row.Fraction))} left" : "", row.Step), cancel);
+                    seconds > 0 && row.Fraction is > 0 and < 1 ? $"about {Words.Time(seconds * (1 - row.Fraction))} left" : "", row.Step, row.Strokes), cancel);
 
     /// <param name="step">The step under way, which the page shows as such; 0 where there is none.</param>
-    private static string Bar(double fraction, string text, string more, int step = 0) =>
-        $"<progress class=\"bar\" data-at=\"{step}\" max=\"100\" value=\"{fraction * 100:0}\" aria-label=\"Progress\">{fraction:P0}</progress>"
+    /// <param name="strokes">How many strokes of it are done.</param>
+    private static string Bar(double fraction, string text, string more, int step = 0, int strokes = 0) =>
+        $"<progress class=\"bar\" data-at=\"{step}\" data-strokes=\"{strokes}\" max=\"100\" value=\"{fraction * 100:0}\" aria-label=\"Progress\">{fraction:P0}</progress>"
             + $"<p>{WebUtility.HtmlEncode(text)} <span class=\"quiet\">{WebUtility.HtmlEncode(more)}</span></p>";
 }

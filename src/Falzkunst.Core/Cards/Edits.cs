@@ -34,6 +34,8 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(SetBridges), "bridges")]
 [JsonDerivedType(typeof(SetInfill), "infill")]
 [JsonDerivedType(typeof(ScoreTwice), "scoreTwice")]
+[JsonDerivedType(typeof(SetPasses), "passes")]
+[JsonDerivedType(typeof(SetPen), "pen")]
 [JsonDerivedType(typeof(FillWith), "fill")]
 [JsonDerivedType(typeof(PrintTogether), "printTogether")]
 [JsonDerivedType(typeof(CutAgain), "cutAgain")]

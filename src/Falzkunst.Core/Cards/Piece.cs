@@ -33,6 +33,10 @@ public sealed record Edge(Operation Operation, Origin? Origin = null)
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public CutBridges? Bridges { get; init; }
 
+    /// <summary>How many times it is worked; null for as many as are set for its paper.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public int? Passes { get; init; }
+
     /// <summary>What a tool goes along of it: all of the ring, what lies between bridges, or the dashes of a perforation.</summary>
     /// <param name="ring">The ring of the outline that it is.</param>
     public IReadOnlyList<VectorPath> Worked(VectorPath ring) => Operation switch
@@ -106,6 +110,15 @@ public sealed record Line : ICanBeLeftOut
     /// <summary>The colour of the pen that draws it; null takes any.</summary>
     public Colour? Pen { get; init; }
 
+    /// <summary>How wide a line the pen makes that draws it; null takes the pen that is usual.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    [JsonPropertyName("penMm")]
+    public Length? PenWidth { get; init; }
+
+    /// <summary>How many times it is worked; null for as many as are set for its paper.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public int? Passes { get; init; }
+
     /// <summary>How it is cut where it is perforated; null for <see cref="Dashes.Usual"/>.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public Dashes? Dashes { get; init; }
@@ -143,17 +156,21 @@ public sealed record Line : ICanBeLeftOut
     public Infill? FilledBy => Infill is not null && Infill.Suits(Operation) && IsClosed ? Infill : null;
 
     /// <summary>What a tool goes along, in the coordinates of the line: its path, the dashes of a perforation, or the strokes of an infill.</summary>
-    /// <param name="width">Of the tool's line.</param>
-    public IReadOnlyList<VectorPath> WorkedBy(Length width) => Operation == Operation.Perforate ? PerforatedBy.Along(Path)
+    /// <param name="tool">How wide a line the usual tool makes.</param>
+    public IReadOnlyList<VectorPath> WorkedBy(Length tool) => Operation == Operation.Perforate ? PerforatedBy.Along(Path)
         : Operation == Operation.Score && ScoredTwice is { } apart ? ScoreTwice.Along(Path, apart)
-        : FilledBy is { } infill && width.Mm > 0 ? InfillStrokes.Of(Path, infill, width) : Path.Parts();
+        : FilledBy is { } infill && WidthBy(tool) is { Mm: > 0 } width ? InfillStrokes.Of(Path, infill, width) : Path.Parts();
+
+    /// <summary>How wide it is made.</summary>
+    /// <param name="tool">How wide a line the usual tool makes.</param>
+    public Length WidthBy(Length tool) => Operation == Operation.Draw ? PenWidth ?? tool : tool;
 
     /// <summary>The line elsewhere. Words stay words where the map keeps shapes.</summary>
     public Line Through(Affine by) => by == Affine.Identity ? this
         : Words is { } words && words.Through(by) is { } moved ? this with { Words = moved } : this with { Path = Path.Transform(by) };
 
     public bool Equals(Line? o) => o is not null && (ReferenceEquals(this, o) || (Id == o.Id && Operation == o.Operation && Label == o.Label && Face == o.Face
-        && Pen == o.Pen && Dashes == o.Dashes && Infill == o.Infill && ScoredTwice == o.ScoredTwice && PrintedAs == o.PrintedAs && Held == o.Held
+        && Pen == o.Pen && PenWidth == o.PenWidth && Passes == o.Passes && Dashes == o.Dashes && Infill == o.Infill && ScoredTwice == o.ScoredTwice && PrintedAs == o.PrintedAs && Held == o.Held
         && Origin == o.Origin && LeftOut == o.LeftOut && Words == o.Words && (Words is not null || Path.Equals(o.Path))));
 
     public override int GetHashCode() => HashCode.Combine(Id, Operation, Face, LeftOut);

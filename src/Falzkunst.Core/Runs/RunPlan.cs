@@ -30,6 +30,14 @@ public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen
         return PassesTogether ? Enumerable.Repeat(once, Passes).SelectMany(s => s) : once.SelectMany(s => Enumerable.Repeat(s, Passes));
     }
 
+    /// <summary>How many of the <see cref="Strokes"/> are over once a path is done in all its passes.</summary>
+    /// <param name="line">Its index.</param>
+    public int StrokesFor(int line)
+    {
+        var before = Paths.Take(line + 1).Sum(p => p.Subpaths.Length);
+        return PassesTogether ? (Passes - 1) * Paths.Sum(p => p.Subpaths.Length) + before : Passes * before;
+    }
+
     /// <summary>Whether all lines are done once before any is done again.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public bool PassesTogether { get; init; }
@@ -120,6 +128,11 @@ public enum SheetPart
     Test,
 }
 
+/// <summary>A line of a sheet.</summary>
+/// <param name="Step">The number of its step.</param>
+/// <param name="Line">Which of the step's paths it is, from 0.</param>
+public readonly record struct SheetLine(int Step, int Line);
+
 /// <summary>One sheet through the machine.</summary>
 public sealed record SheetRun(int Sheet, string StockName, Length Width, Length Height, ImmutableArray<RunStep> Steps)
 {
@@ -144,6 +157,17 @@ public sealed record SheetRun(int Sheet, string StockName, Length Width, Length 
     {
         Steps = [.. Steps.Select(s => s with { Paths = [.. s.Paths.Select(p => p.Transform(map))] })],
     };
+
+    /// <summary>All lines, step by step, each with its number in the step, from 0.</summary>
+    private IEnumerable<(SheetLine At, VectorPath Path)> Lines => Steps.SelectMany(s => s.Paths.Select((p, i) => (new SheetLine(s.Number, i), p)));
+
+    /// <summary>The line nearest to a place; null where none is within reach. Linear in the chords of what is near.</summary>
+    public SheetLine? LineAt(Point place, Length reach) => Lines.Where(l => l.Path.Bounds.Grown(reach.Mm).Holds(place))
+        .Select(l => (l.At, Far: l.Path.DistanceTo(place))).Where(l => l.Far <= reach.Mm).OrderBy(l => l.Far).Select(l => (SheetLine?)l.At).FirstOrDefault();
+
+    /// <summary>The lines that reach into a frame.</summary>
+    public IEnumerable<SheetLine> LinesIn(Box frame) =>
+        Lines.Where(l => l.Path.Bounds.Touches(frame) && l.Path.Rings.Any(r => r.Exists(frame.Holds))).Select(l => l.At);
 
     /// <summary>What is done when so many strokes of a step are, by the plan.</summary>
     public IEnumerable<DoneStroke> UpTo(int step, int strokes) => Steps.Where(s => s.Number <= step)

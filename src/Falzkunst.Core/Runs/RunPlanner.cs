@@ -20,7 +20,7 @@ public static class RunPlanner
         var warnings = ImmutableArray.CreateBuilder<string>();
         var pieces = design.Pieces.ToDictionary(p => p.Id);
         var drawer = new ToolDrawer(tools ?? Tool.Standard, settings ?? []);
-        var work = new List<(Face Face, Tool Tool, string Kind, ImmutableArray<VectorPath> Paths)>[layout.Sheets.Length];
+        var work = new List<StepWork>[layout.Sheets.Length];
         // Equal sheets are worked alike: what is done on them is put in order once.
         foreach (var stack in layout.Stacks)
         {
@@ -51,7 +51,7 @@ public static class RunPlanner
             var side = work[i].Count > 0 ? work[i][0].Face : Face.Outer;
             for (var k = 0; k < work[i].Count; k++)
             {
-                var (face, tool, kind, paths) = work[i][changes.Orders[i][k]];
+                var (face, tool, kind, passes, paths) = work[i][changes.Orders[i][k]];
                 var stop = Stop(held, changes.Puts[i][k]);
                 if (face != side)
                 {
@@ -68,6 +68,7 @@ public static class RunPlanner
 
                 foreach (var change in stop?.Changes ?? []) heatedFor[change.ToolId] = 0;
                 var setting = settings?.FirstOrDefault(m => m.StockId == sheet.StockId && m.ToolId == tool.Kind);
+                if (passes is { } own) setting = (setting ?? new(sheet.StockId, tool.Kind, 1, 0, 0)) with { Passes = own };
                 var step = Step(steps.Count + 1, tool, kind, paths, machine, setting, at, stop, sheet.Size) with { Face = face };
                 Warn(warnings, sheet, tool, setting, machine, step);
                 if (tool.HeatSeconds > 0) step = step with { WaitSeconds = Math.Max(0, tool.HeatSeconds - heatedFor.GetValueOrDefault(tool.Id)) };
@@ -123,9 +124,9 @@ public static class RunPlanner
     private static Point End(VectorPath p) => p.Subpaths[^1].Closed ? p.Subpaths[^1].Start : p.Subpaths[^1].End;
 
     /// <summary>The lines of each step in an order of little travel, those of a lower rank first; a step goes on where the one before it ends.</summary>
-    private static List<(Face Face, Tool Tool, string Kind, ImmutableArray<VectorPath> Paths)> Ordered(IEnumerable<StepWork> steps, Point at)
+    private static List<StepWork> Ordered(IEnumerable<Unordered> steps, Point at)
     {
-        var all = new List<(Face, Tool, string, ImmutableArray<VectorPath>)>();
+        var all = new List<StepWork>();
         foreach (var step in steps)
         {
             var ordered = ImmutableArray.CreateBuilder<VectorPath>(step.Paths.Count);
@@ -135,19 +136,23 @@ public static class RunPlanner
                 at = End(ordered[^1]);
             }
 
-            all.Add((step.Face, step.Tool, step.Kind, PathOrder.Joined(ordered.ToImmutable())));
+            all.Add(new(step.Face, step.Tool, step.Kind, step.Passes, PathOrder.Joined(ordered.ToImmutable())));
         }
 
         return all;
     }
 
-    /// <summary>What a tool does on a side of a sheet, not in order yet.</summary>
-    private sealed record StepWork(Face Face, Tool Tool, string Kind, List<(int Rank, VectorPath Path)> Paths);
+    /// <summary>What a tool does on a side of a sheet.</summary>
+    /// <param name="Passes">Null for as many as are set for the paper.</param>
+    private sealed record StepWork(Face Face, Tool Tool, string Kind, int? Passes, ImmutableArray<VectorPath> Paths);
+
+    /// <summary>The same, not in order yet.</summary>
+    private sealed record Unordered(Face Face, Tool Tool, string Kind, int? Passes, List<(int Rank, VectorPath Path)> Paths);
 
     /// <summary>What is done on a sheet, in the order of work.</summary>
-    private static List<StepWork> Work(SheetPlan sheet, Length gap, Dictionary<string, Piece> pieces, ToolDrawer drawer)
+    private static List<Unordered> Work(SheetPlan sheet, Length gap, Dictionary<string, Piece> pieces, ToolDrawer drawer)
     {
-        var byStep = new SortedDictionary<(int Side, int Rank, string Tool), StepWork>();
+        var byStep = new SortedDictionary<(int Side, int Rank, string Tool, int Passes), Unordered>();
         var turnedOver = new Affine(-1, 0, 0, 1, sheet.Size.Width.Mm, 0);
         ImmutableArray<PlacedPiece> placedPieces = [.. sheet.Pieces.Where(p => pieces.ContainsKey(p.PieceId))];
         var nested = FreeingOrder.Nested([.. placedPieces.Select(p => pieces[p.PieceId].Outline.Transform(p.ToSheet))]);
@@ -160,19 +165,19 @@ public static class RunPlanner
                 var outer = piece.IsOuter(i) && nested[n] == 0;
                 var rank = outer ? (SharedEdges.Allows(gap) ? 0 : FreeingOrder.RankOf(piece.Outline)) : -2 * nested[n] - (piece.IsOuter(i) ? 0 : 1);
                 foreach (var part in piece.Edges[i].Worked(new([piece.Outline.Subpaths[i]])))
-                    Add(piece.Edges[i].Operation, outer, null, part.Transform(placed.ToSheet), rank);
+                    Add(piece.Edges[i].Operation, outer, null, piece.Edges[i].Passes, part.Transform(placed.ToSheet), rank);
             }
 
             foreach (var line in piece.Lines)
                 foreach (var part in line.WorkedBy(drawer.WidthFor(line, sheet.StockId)))
-                    Add(line.Operation, false, line, part.Transform(line.Face == Face.Inner ? placed.ToSheet.Then(turnedOver) : placed.ToSheet),
+                    Add(line.Operation, false, line, line.Passes, part.Transform(line.Face == Face.Inner ? placed.ToSheet.Then(turnedOver) : placed.ToSheet),
                         -2 * nested[n] - 1);
         }
 
         return [.. byStep.Select(s => s.Key.Rank == OuterCuts && SharedEdges.Allows(gap)
             ? s.Value with { Paths = [.. SharedEdges.Once([.. s.Value.Paths.Select(p => p.Path)]).Select(p => (0, p))] } : s.Value)];
 
-        void Add(Operation operation, bool outer, Line? line, VectorPath path, int freed)
+        void Add(Operation operation, bool outer, Line? line, int? passes, VectorPath path, int freed)
         {
             if (!operation.UsesTool()) return;
             var tool = drawer.For(operation, line, sheet.StockId);
@@ -181,35 +186,46 @@ public static class RunPlanner
             var kind = !cuts ? operation.Word() : outer ? "cut outer edges" : "cut inside";
             // What is cut falls out, so the face with the cuts comes last.
             var face = line?.Face ?? Face.Outer;
-            var key = (face == Face.Inner ? 0 : 1, rank, tool.Id);
-            if (!byStep.TryGetValue(key, out var step)) byStep[key] = step = new(face, tool, kind, []);
+            var key = (face == Face.Inner ? 0 : 1, rank, tool.Id, passes ?? 0);
+            if (!byStep.TryGetValue(key, out var step)) byStep[key] = step = new(face, tool, kind, passes, []);
             step.Paths.Add((cuts ? freed : 0, path));
         }
     }
 
-    /// <summary>Which tool works a line. A pen of another colour is another tool, with a number of its own: the first is that of the pen, the others follow
-    /// all tools.</summary>
+    /// <summary>Which tool works a line. A pen of another colour or width is another tool, with a number of its own: the first is that of the pen, the others
+    /// follow all tools.</summary>
     private sealed class ToolDrawer(IReadOnlyList<Tool> tools, IReadOnlyList<MaterialSetting> settings)
     {
-        private readonly List<string> _colours = [];
+        private const double SameWidthMm = 0.005;
 
-        /// <summary>How wide a line is made.</summary>
+        private readonly Dictionary<(string Tool, string Kind), int> _numbers = [];
+        private readonly HashSet<string> _numbered = new(StringComparer.Ordinal);
+
+        /// <summary>How wide a line the usual tool makes.</summary>
         public Length WidthFor(Line line, string stockId) =>
             line.Operation.UsesTool() ? Tool.Taken(tools, settings, line.Operation, stockId).Width : default;
 
         public Tool For(Operation operation, Line? line, string stockId)
         {
             var tool = Tool.Taken(tools, settings, operation, stockId);
-            if (operation != Operation.Draw || line?.Pen is not { } pen) return tool;
-            var colour = ColourNames.Of(pen);
-            if (!_colours.Contains(colour)) _colours.Add(colour);
-            var index = _colours.IndexOf(colour);
-            return tool with
-            {
-                Id = $"{tool.Id}-{colour.Replace(' ', '-')}",
-                Name = $"{char.ToUpperInvariant(colour[0])}{colour[1..]} {Tool.InSentence(tool.Name)}",
-                Pen = index == 0 ? tool.Pen : tools.Max(t => t.Pen) + index,
-            };
+            if (operation != Operation.Draw || line is null) return tool;
+            var width = line.WidthBy(tool.Width);
+            if (Math.Abs(width.Mm - tool.Width.Mm) > SameWidthMm)
+                tool = tools.FirstOrDefault(t => t.Operation == operation && Math.Abs(t.Width.Mm - width.Mm) <= SameWidthMm) ?? tool;
+            var ofWidth = Math.Abs(width.Mm - tool.Width.Mm) > SameWidthMm;
+            if (line.Pen is null && !ofWidth) return Numbered(tool, "", tool.Name);
+            var colour = line.Pen is { } pen ? ColourNames.Of(pen) : "";
+            var name = colour.Length == 0 ? tool.Name : $"{char.ToUpperInvariant(colour[0])}{colour[1..]} {Tool.InSentence(tool.Name)}";
+            var wide = ofWidth ? string.Create(CultureInfo.InvariantCulture, $"{width.Mm:0.##}") : "";
+            return Numbered(tool with { Width = width }, string.Join('-', new[] { colour.Replace(' ', '-'), wide }.Where(k => k.Length > 0)),
+                wide.Length == 0 ? name : $"{name}, {wide} mm");
+        }
+
+        private Tool Numbered(Tool tool, string kind, string name)
+        {
+            if (!_numbers.TryGetValue((tool.Id, kind), out var pen))
+                _numbers[(tool.Id, kind)] = pen = _numbered.Add(tool.Id) ? tool.Pen : tools.Max(t => t.Pen) + 1 + _numbers.Count - _numbered.Count;
+            return tool with { Id = kind.Length == 0 ? tool.Id : $"{tool.Id}-{kind}", Name = name, Pen = pen };
         }
     }
 

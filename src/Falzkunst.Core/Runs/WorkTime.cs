@@ -24,7 +24,7 @@ public static class WorkTime
             var place = piece.Place.Map;
             for (var i = 0; i < piece.Edges.Length; i++)
                 if (byOperation.TryGetValue(piece.Edges[i].Operation, out var tool))
-                    foreach (var part in piece.Edges[i].Worked(piece.Outline.Parts()[i])) Add(tool, part, place);
+                    foreach (var part in piece.Edges[i].Worked(piece.Outline.Parts()[i])) Add(tool, part, place, piece.Edges[i].Passes);
             foreach (var line in piece.Lines) AddLine(line, place);
         }
 
@@ -34,15 +34,16 @@ public static class WorkTime
         void AddLine(Line line, Affine place)
         {
             if (!byOperation.TryGetValue(line.Operation, out var tool)) return;
-            foreach (var part in line.WorkedBy(tool.Width)) Add(tool, part, place);
+            foreach (var part in line.WorkedBy(tool.Width)) Add(tool, part, place, line.Passes);
         }
 
-        void Add(Tool tool, VectorPath path, Affine place)
+        void Add(Tool tool, VectorPath path, Affine place, int? passes)
         {
             if (path.IsEmpty) return;
             var way = WalkedOf(path, Math.Min(machine.SpeedMmS, tool.SpeedMmS), machine.AccelerationMmS2);
             var hop = at.TryGetValue(tool.Operation, out var from) ? from.DistanceTo(place.Apply(way.Start)) : 0;
-            seconds[tool.Operation] = seconds.GetValueOrDefault(tool.Operation) + way.Seconds + 2 * machine.LiftSeconds * path.Subpaths.Length
+            seconds[tool.Operation] = seconds.GetValueOrDefault(tool.Operation)
+                + (passes ?? 1) * (way.Seconds + 2 * machine.LiftSeconds * path.Subpaths.Length)
                 + MotionModel.Seconds(hop, machine.TravelMmS, machine.AccelerationMmS2);
             at[tool.Operation] = place.Apply(way.End);
         }

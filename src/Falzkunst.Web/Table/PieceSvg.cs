@@ -218,7 +218,7 @@ internal static class LineSvg
         if (line is { Operation: Operation.Score, ScoredTwice: not null })
             w.Start("path").Set("class", "twice").Paths(line.WorkedBy(default)).End();
         if (line.FilledBy is not null && dress.Widths.GetValueOrDefault(line.Operation) is { Mm: > 0 } width)
-            w.Start("path").Set("class", "infill").Set("stroke-width", width.Mm, 3).SetIf(line.Pen is not null, "stroke", line.Pen?.Hex ?? "")
+            w.Start("path").Set("class", "infill").Set("stroke-width", line.WidthBy(width).Mm, 3).SetIf(line.Pen is not null, "stroke", line.Pen?.Hex ?? "")
                 .Paths(line.WorkedBy(width)).End();
         w.End();
         if (line.Operation is Operation.Score or Operation.Perforate && Folds.IsStraight(line.Path, out var a, out var b) && a.DistanceTo(b) > LeastFoldMm)

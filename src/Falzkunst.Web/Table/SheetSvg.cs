@@ -166,8 +166,10 @@ public static class SheetSvg
 
     /// <summary>What is planned for a sheet, and over it what the machine says that it did; the inner face where the tool goes, mirrored.</summary>
     /// <param name="now">The step under way, from 1; 0 where it does not run.</param>
+    /// <param name="strokes">How many of its strokes are done.</param>
+    /// <param name="chosen">Lines that somebody chose.</param>
     public static string Run(SheetRun sheet, string paperHex, IReadOnlyList<Store.Cutters.CutterMark>? done, string label,
-        int now = 0)
+        int now = 0, int strokes = 0, IReadOnlySet<SheetLine>? chosen = null)
     {
         var w = Open(new(0, 0, sheet.Width.Mm, sheet.Height.Mm), label, 0);
         Paper(w, sheet.Width.Mm, sheet.Height.Mm, paperHex);
@@ -176,9 +178,19 @@ public static class SheetSvg
         w.Start("g").SetIf(done is not null, "class", "planned");
         foreach (var step in sheet.Steps)
         {
-            var state = now == 0 ? "" : step.Number < now ? " is-done" : step.Number == now ? " is-now" : " is-ahead";
-            w.Start("path").Set("class", $"as-cut op-{step.Operation.Word()}{(step.Face == Face.Inner ? " is-inner" : "")}{state}")
-                .Set("data-step", step.Number.ToString(CultureInfo.InvariantCulture)).Paths(step.Paths).End();
+            // In parts, so that it is seen how far it is; so many are enough to see.
+            const int MostParts = 200;
+            var each = Math.Max(1, (int)Math.Ceiling(step.Paths.Length / (double)MostParts));
+            for (var from = 0; from < step.Paths.Length; from += each)
+            {
+                var lines = step.Paths.AsSpan(from, Math.Min(each, step.Paths.Length - from)).ToArray();
+                var over = step.StrokesFor(from + lines.Length - 1);
+                var state = now == 0 ? "" : step.Number < now || (step.Number == now && over <= strokes) ? " is-done"
+                    : step.Number == now ? " is-now" : " is-ahead";
+                w.Start("path").Set("class", $"as-cut op-{step.Operation.Word()}{(step.Face == Face.Inner ? " is-inner" : "")}{state}")
+                    .Set("data-step", step.Number.ToString(CultureInfo.InvariantCulture)).Set("data-over", over.ToString(CultureInfo.InvariantCulture))
+                    .Paths(lines).End();
+            }
         }
 
         w.End();
@@ -188,6 +200,8 @@ public static class SheetSvg
             w.Start("path").Set("class", $"done as-cut op-{operation.Word()}").Paths(group.Select(m => VectorPath.Polyline([.. m.On(sheet).Points]))).End();
         }
 
+        if (chosen is { Count: > 0 })
+            w.Start("path").Set("class", "is-picked").Paths(chosen.Select(c => sheet.Steps.First(s => s.Number == c.Step).Paths[c.Line])).End();
         return w.End().ToString();
     }
 

@@ -123,6 +123,8 @@ internal static class AnyEdit
             nameof(SetBridges) => new SetBridges(Some(pieces), r.Next(3) == 0 ? null : new(r.Next(1, 9), Length.FromMm(0.1 + 2 * r.NextDouble())),
                 r.Next(2) == 0, r.Next(2) == 0),
             nameof(ScoreTwice) => new ScoreTwice([.. SomeLines()], r.Next(3) == 0 ? null : Length.FromMm(0.3 + 5 * r.NextDouble())),
+            nameof(SetPasses) => new SetPasses([.. SomeLines(), .. Some(pieces)], One((int?)null, 1, 3, 40)),
+            nameof(SetPen) => new SetPen([.. SomeLines()], One((Colour?)null, Colour.Black), One((Length?)null, Length.FromMm(0.3), Length.FromMm(90))),
             nameof(SetInfill) => new SetInfill([.. SomeLines()], r.Next(3) == 0 ? null : new((InfillKind)r.Next(4), Angle.FromDegrees(r.Next(180)))),
             nameof(SetDashes) => new SetDashes([.. SomeLines()], new(Length.FromMm(0.3 + 4 * r.NextDouble()), Length.FromMm(0.2 + 2 * r.NextDouble()))),
             nameof(SetInk) => new SetInk([.. SomeLines()], new(r.Next(2) == 0 ? null : new(10, 120, 200), One(FillRule.EvenOdd, FillRule.NonZero),

@@ -61,6 +61,63 @@ public sealed class RunTests
         }
     }
 
+    /// <summary>A card of one piece with some lines, on a sheet of its own.</summary>
+    private static (Design Design, DocketLayout Layout) OnOneSheet(double margin, params ReadOnlySpan<Func<string, Edit[]>> lines)
+    {
+        var design = new AddPiece(new Drawn(VectorPath.Polygon(new(0, 0), new Point(120, 0), new(120, 80), new(30, 80))), Place.Own, "").Apply(
+            Design.Blank(Length.FromMm(200), Length.FromMm(100)));
+        foreach (var change in lines)
+        {
+            design = new AddLine(PathText.Read("M40 20L60 25L62 40Z"), null, Operation.Draw).Apply(design);
+            foreach (var edit in change(design.Lines[^1].Id)) design = edit.Apply(design);
+        }
+
+        var size = new SheetSize(Length.FromMm(200), Length.FromMm(150), 1, Length.FromMm(margin));
+        return (design, new(1, Length.FromMm(2), [new("s", "paper", size, [new(design.Pieces[0].Id, 1, Affine.Move(31, 17))], 0.5)], []));
+    }
+
+    /// <summary>What is made on the back of a sheet that lies face down is, seen from its face, where it was drawn, words the right way round; and nothing is
+    /// cut before both sides are done.</summary>
+    [Fact]
+    public void Two_loads_of_a_sheet_fit_each_other()
+    {
+        var (design, layout) = OnOneSheet(5, l => [new SetLineOperation([l], Operation.Deboss), new SetFace([l], Face.Inner)], l => []);
+        var steps = RunPlanner.Plan(design, layout, Machines.Kammer30).Sheets[0].Steps;
+        Assert.Equal([Operation.Deboss, Operation.Draw, Operation.Cut], steps.Select(s => s.Operation));
+        Assert.Equal([false, true, false], steps.Select(s => s.Stop?.TurnsSheet ?? false));
+        // Turned over left to right, what lay at x from the left lies at x from the right.
+        var over = new Affine(-1, 0, 0, 1, 200, 0);
+        var (made, drawn) = (steps[0].Paths.Single().Transform(over), steps[1].Paths.Single());
+        Assert.Equal(drawn.Bounds, made.Bounds);
+        Assert.Equal(0, drawn.Rings[0].Max(made.DistanceTo), 6);
+        // Mirrored where it is made.
+        Assert.True(steps[0].Paths.Single().SignedAreaMm2 * drawn.SignedAreaMm2 < 0);
+    }
+
+    [Fact]
+    public void Lines_with_passes_or_a_pen_of_their_own_are_steps_of_their_own()
+    {
+        var (design, layout) = OnOneSheet(5, l => [], l => [new SetPen([l], null, Length.FromMm(0.3))],
+            l => [new SetLineOperation([l], Operation.Cut), new SetPasses([l], 3)], l => [new SetLineOperation([l], Operation.Cut)]);
+        var steps = RunPlanner.Plan(new SetPasses([design.Pieces[0].Id], 2).Apply(design), layout, Machines.Kammer30).Sheets[0].Steps;
+        Assert.Equal([("Pen", 1), ("Pen, 0.3 mm", 1), ("Knife", 1), ("Knife", 3), ("Knife", 2)], steps.Select(s => (s.ToolName, s.Passes)));
+        Assert.Equal(3, steps.Select(s => s.Pen).Distinct().Count());
+        Assert.All(steps.Take(2), s => Assert.Equal("pen", s.ToolKind));
+    }
+
+    [Fact]
+    public void What_a_machine_cannot_do_is_said_and_not_asked_of_it()
+    {
+        var (design, layout) = OnOneSheet(3);
+        var plan = RunPlanner.Plan(design, layout, Machines.Kammer15 with { Width = Length.FromMm(300) }, [new("s", "knife", 1, 900, 400)]);
+        Assert.Equal(3, plan.Warnings.Length);
+        Assert.Contains(plan.Warnings, w => w.Contains("900 g") && w.Contains("350 g"));
+        Assert.Contains(plan.Warnings, w => w.Contains("400 mm/s"));
+        Assert.Contains(plan.Warnings, w => w.Contains("can't be turned in") && w.Contains("4.5 mm"));
+        Assert.Equal((350, 100), (plan.Sheets[0].Steps[^1].ForceGrams, plan.Sheets[0].Steps[^1].SpeedMmS));
+        Assert.True(plan.CanRun);
+    }
+
     [Fact]
     public void Ordering_keeps_every_path_and_never_travels_farther_than_the_order_given() =>
         Gen.Select(Gen.Double[0, 300], Gen.Double[0, 300], Gen.Double[-20, 20], Gen.Double[-20, 20], Gen.Bool).Array[0, 60].Sample(strokes =>

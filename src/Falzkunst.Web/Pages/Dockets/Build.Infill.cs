@@ -37,17 +37,18 @@ public sealed partial class BuildModel
         if (!Tools.Exists(t => t.Operation == lines[0].Operation)) return Content("", "text/html");
         var tool = InfillTool = Tool.Taken(Tools, settings, lines[0].Operation, stock?.Id ?? "");
         var setting = stock is null ? null : MaterialSetting.Completed(settings, [stock], [tool]).FirstOrDefault();
-        var machine = await Parts.MachineOf(Docket, cancel) is { } row ? Drawer.ToCore(row) : null;
+        var machine = UsualMachine is { } row ? Drawer.ToCore(row) : null;
+        var areas = lines.Select(l => Core.Regions.Region.Of(l.Path).AreaMm2).ToList();
+        var area = areas.Sum();
         var now = lines[0].Line.FilledBy;
         // A choice that was made at another angle is shown as it is.
         List<Infill?> choices = [null, .. Infill.Choices.Select(c => now?.Kind == c.Kind ? now : c)];
         InfillPlates = await Task.Run(() => choices.ConvertAll(c =>
         {
             cancel.ThrowIfCancellationRequested();
-            IReadOnlyList<VectorPath> strokes = [.. lines.SelectMany(l => c is null ? l.Path.Parts() : InfillStrokes.Of(l.Path, c, tool.Width))];
-            var area = lines.Sum(l => Core.Regions.Region.Of(l.Path).AreaMm2);
-            var covered = lines.Sum(l => Core.Regions.Region.Of(l.Path).AreaMm2
-                * InfillStrokes.Coverage(l.Path, c is null ? l.Path.Parts() : InfillStrokes.Of(l.Path, c, tool.Width), tool.Width));
+            var each = lines.Select(l => c is null ? l.Path.Parts() : InfillStrokes.Of(l.Path, c, l.Line.WidthBy(tool.Width))).ToList();
+            var covered = lines.Select((l, i) => areas[i] * InfillStrokes.Coverage(l.Path, each[i], l.Line.WidthBy(tool.Width))).Sum();
+            IReadOnlyList<VectorPath> strokes = [.. each.SelectMany(e => e)];
             return new InfillPlate(KeyOf(c), c is null ? "outlines only" : c.Kind switch
             {
                 InfillKind.Echo => "echo lines",

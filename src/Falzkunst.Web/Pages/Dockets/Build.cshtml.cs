@@ -118,8 +118,27 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
     public Task<IActionResult> OnPostFoldSideAsync(Guid basedOn, string line, FoldSide side, CancellationToken cancel) =>
         Change(basedOn, new SetFoldSide([line ?? ""], side), cancel);
 
-    public Task<IActionResult> OnPostFaceAsync(Guid basedOn, string line, Face face, CancellationToken cancel) =>
-        Change(basedOn, new SetFace([line ?? ""], face), cancel);
+    /// <summary>The lines of the look of the one that is chosen, which do the same as it.</summary>
+    public IReadOnlyList<string> AlikeLines => Lines is [{ Look.Length: > 0 } line] && Design is { } d
+        ? [.. d.Lines.Where(l => l.Look == line.Look && l.Operation == line.Operation).Select(l => l.Id)] : [];
+
+    public Task<IActionResult> OnPostFaceAsync(Guid basedOn, string ids, Face face, CancellationToken cancel) =>
+        Change(basedOn, new SetFace(Named(ids), face), cancel);
+
+    public Task<IActionResult> OnPostPassesAsync(Guid basedOn, string ids, int? passes, CancellationToken cancel) =>
+        Change(basedOn, new SetPasses(Named(ids), passes), cancel);
+
+    public async Task<IActionResult> OnPostPenAsync(Guid basedOn, string ids, bool coloured, string? pen, string? width, CancellationToken cancel)
+    {
+        Length? wide = null;
+        if (!string.IsNullOrWhiteSpace(width))
+        {
+            if (!LengthText.TryRead(width, LengthUnit.Millimetre, out var read, out var error)) return await Say(error, cancel);
+            wide = read;
+        }
+
+        return await Change(basedOn, new SetPen(Named(ids), coloured ? ReadColour(pen) : null, wide), cancel);
+    }
 
     public Task<IActionResult> OnPostOutlineAsync(Guid basedOn, string pieces, string part, string operation, CancellationToken cancel) =>
         Operations.TryRead(operation, out var wanted)

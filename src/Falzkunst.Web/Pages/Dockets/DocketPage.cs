@@ -52,7 +52,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     public MachineRow? UsualMachine { get; private set; }
 
     /// <summary>How wide the lines of each operation are made, by the tool that is usually taken.</summary>
-    protected IReadOnlyDictionary<Operation, Length> ToolWidths => Tools.GroupBy(t => t.Operation).ToDictionary(g => g.Key, g => g.First().Width);
+    public IReadOnlyDictionary<Operation, Length> ToolWidths => Tools.GroupBy(t => t.Operation).ToDictionary(g => g.Key, g => g.First().Width);
 
     public IReadOnlyList<Finding> Findings { get; private set; } = [];
 

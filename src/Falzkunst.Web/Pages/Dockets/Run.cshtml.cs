@@ -1,4 +1,5 @@
 using System.Collections.Immutable;
+using System.Globalization;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
 using Falzkunst.Core.Measures;
@@ -92,6 +93,8 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         OnMat = Chain[0].Placed(Whole.Sheets[Sheet]);
         var done = await Parts.Runs.DoneIn(Chain, cancel);
         Done = [.. done.Select(d => CutterMark.Of(d, OnMat))];
+        Pick = Request.Query["pick"].ToString();
+        Clicked = [.. Picked(OnMat, PlacesIn(Pick))];
         (Agreement, IsWhole) = AgreementOf(last, OnMat, done, Chain.TrueForAll(r => r.Record.Length > 0));
     }
 
@@ -120,7 +123,7 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
             .FirstOrDefault();
 
     /// <summary>What is asked of hands now, the first sentence first, and a picture of it; null where nothing is.</summary>
-    public (string First, string More, string Picture)? Hands
+    public (string First, string[] More, string Picture)? Hands
     {
         get
         {
@@ -136,14 +139,16 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         }
     }
 
-    private (string First, string More, string Picture) HandsFor(string text, int index, int number)
+    private (string First, string[] More, string Picture) HandsFor(string text, int index, int number)
     {
         var (sheet, step) = (Plan!.Sheets[index], Plan.Sheets[index].Steps[number - 1]);
         var tools = Plan.Sheets.SelectMany(s => s.Steps).DistinctBy(s => s.ToolId).ToDictionary(s => s.ToolId, s => (s.ToolName, s.Operation));
         var changed = (step.Stop?.Changes ?? []).Select(c => c.Holder).ToHashSet();
         var at = text.IndexOf(". ", StringComparison.Ordinal);
-        var (first, more) = at < 0 ? (text, "") : (text[..(at + 1)], text[(at + 2)..]);
+        var first = at < 0 ? text : text[..(at + 1)];
+        string[] more = at < 0 ? [] : text[(at + 2)..].Split(". ");
         var machine = Machines.Find(m => m.Name == Plan.MachineName) is { } row ? Drawer.ToCore(row) : null;
+        more = [.. more.Select((m, i) => i < more.Length - 1 ? m + "." : m)];
         return (first, more, HandsSvg.Of(sheet, ColourOf(sheet),
             [.. Plan.HoldersFor(index, number).Select(t => t is null ? ((string, Operation)?)null : tools[t])],
             changed, number == 1 && sheet.Part == SheetPart.Whole, step.Stop?.TurnsSheet ?? false, machine));
@@ -157,8 +162,9 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
     /// <summary>Does a part of a finished sheet again.</summary>
     /// <param name="steps">The numbers of the steps; none takes all.</param>
     /// <param name="x">Of the frame, in mm from the sheet's left; a line that reaches into it is done again. Without a size, all of the steps is.</param>
-    public async Task<IActionResult> OnPostTouchUpAsync(Guid run, int[] steps, string? x, string? y, string? wide, string? high, int? passes, double? force,
-        CancellationToken cancel)
+    /// <param name="pick">The places of lines that were chosen one by one, see <see cref="Picked"/>.</param>
+    public async Task<IActionResult> OnPostTouchUpAsync(Guid run, int[] steps, string? x, string? y, string? wide, string? high, string? pick, int? passes,
+        double? force, CancellationToken cancel)
     {
         if (passes is < 1 or > 20) return await Say("Passes go from 1 to 20.", cancel);
         if (force is < 0 or > 2000) return await Say("The force goes from 0 to 2,000 g.", cancel);
@@ -171,12 +177,37 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
             frame = new(left.Mm, top.Mm, left.Mm + across.Mm, top.Mm + down.Mm);
         }
 
-        if (frame is null && steps.Length == 0) return await Say("Draw a frame on the sheet, or choose what is to be done again.", cancel);
-        bool Chosen(RunStep step, Core.Shapes.VectorPath path) => (steps.Length == 0 || steps.Contains(step.Number))
-            && (frame is not { } f || (path.Bounds.Touches(f) && path.Rings.Any(r => r.Exists(f.Holds))));
+        var places = PlacesIn(pick);
+        if (frame is null && steps.Length == 0 && places.Count == 0)
+            return await Say("Draw a frame on the sheet, click its lines, or choose what is to be done again.", cancel);
+        IEnumerable<SheetLine> Chosen(SheetRun sheet)
+        {
+            var all = frame is { } f ? sheet.LinesIn(f) : steps.Length > 0 ? sheet.LinesIn(new(0, 0, sheet.Width.Mm, sheet.Height.Mm)) : [];
+            return all.Where(l => steps.Length == 0 || steps.Contains(l.Step)).Concat(Picked(sheet, places));
+        }
+
         return await Parts.Runs.TouchUp(Docket.Id, run, Chosen, passes, force, cancel) is { } row ? LocalRedirect(Address("run") + "?sheet=" + row.Sheet)
             : await Say("No line lies there, or the machine has another sheet.", cancel);
     }
+
+    /// <summary>How near to a line it is clicked.</summary>
+    private static readonly Length Reach = Length.FromMm(3);
+
+    /// <summary>Places on a sheet as they are in an address: "12.5,80;30,41", in mm.</summary>
+    private static List<Point> PlacesIn(string? pick) => [.. (pick ?? "").Split(';').Select(p => p.Split(',')).Where(p => p.Length == 2)
+        .Select(p => (Left: Number(p[0]), Top: Number(p[1]))).Where(p => double.IsFinite(p.Left + p.Top)).Select(p => new Point(p.Left, p.Top))];
+
+    private static double Number(string text) => double.TryParse(text, CultureInfo.InvariantCulture, out var number) ? number : double.NaN;
+
+    /// <summary>The lines at some places; one that is clicked twice is left out again.</summary>
+    private static IEnumerable<SheetLine> Picked(SheetRun sheet, IEnumerable<Point> places) => places.Select(p => sheet.LineAt(p, Reach)).OfType<SheetLine>()
+        .GroupBy(l => l).Where(g => g.Count() % 2 == 1).Select(g => g.Key);
+
+    /// <summary>The lines of the sheet that were clicked, and are done again if somebody wants it.</summary>
+    public ImmutableHashSet<SheetLine> Clicked { get; private set; } = [];
+
+    /// <summary>The places of <see cref="Clicked"/>, as they are in an address.</summary>
+    public string Pick { get; private set; } = "";
 
     public async Task<IActionResult> OnPostHoldAsync(Guid run, bool held, CancellationToken cancel)
     {

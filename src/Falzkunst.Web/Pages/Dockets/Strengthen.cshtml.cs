@@ -108,7 +108,7 @@ public sealed class StrengthenModel(DocketParts parts) : LooksPage(parts)
 
     private async Task TimeIt(Design design, CancellationToken cancel)
     {
-        if (await Parts.MachineOf(Docket, cancel) is not { } row) return;
+        if (UsualMachine is not { } row) return;
         var (machine, settings) = (Drawer.ToCore(row), await Parts.Drawer.Settings(cancel));
         CutSeconds = Outcome.Seen.GroupBy(s => Core.Cards.Stocks.For(s.Piece, Stocks)?.Id).Sum(g => RunPlanner.SecondsToCut(
             [.. g.Select(s => s.Piece.OnCard)], machine, settings.Find(m => m.StockId == g.Key && m.ToolId == "knife")));

@@ -1,12 +1,18 @@
-// A run that is watched: the step under way is shown on the sheet and in the list; and a frame that is drawn on a finished sheet says what is done again.
-const stateOf = (step, now) => step < now ? "is-done" : step === now ? "is-now" : "is-ahead";
+// A run that is watched: how far the step under way is, is shown on the sheet and in the list; and lines that are clicked on a finished sheet, or a frame that
+// is drawn on it, say what is done again.
+const stateOf = (part, now, strokes) => {
+  const step = Number(part.dataset.step);
+  return step < now || (step === now && Number(part.dataset.over ?? Infinity) <= strokes) ? "is-done" : step === now ? "is-now" : "is-ahead";
+};
 
 document.addEventListener("htmx:afterSwap", ({ target }) => {
-  const now = Number(target.querySelector?.("[data-at]")?.dataset.at ?? 0);
-  if (now === 0 || !target.matches(".progress-box")) return;
+  const { at, strokes } = target.querySelector?.("[data-at]")?.dataset ?? {};
+  if (!(Number(at) > 0) || !target.matches(".progress-box")) return;
   for (const part of document.querySelectorAll(".run-sheet [data-step], .steps [data-step]")) {
+    const state = stateOf(part, Number(at), Number(strokes));
+    if (part.classList.contains(state)) continue;
     part.classList.remove("is-done", "is-now", "is-ahead");
-    part.classList.add(stateOf(Number(part.dataset.step), now));
+    part.classList.add(state);
   }
 });
 
@@ -14,6 +20,16 @@ document.addEventListener("htmx:afterSwap", ({ target }) => {
 function onSheet(svg, event) {
   const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
   return { x: at.x, y: at.y };
+}
+
+/** Chooses the line at a place, or leaves it out again: which one that is, the server says. */
+function pick(form, { x, y }) {
+  const address = new URL(location.href);
+  address.searchParams.delete("handler");
+  address.searchParams.set("sheet", form.dataset.sheet);
+  address.searchParams.set("pick", [form.dataset.touchUp, `${x.toFixed(1)},${y.toFixed(1)}`].filter(Boolean).join(";"));
+  for (const name of ["force", "passes"]) address.searchParams.set(name, form.elements[name].value);
+  htmx.ajax("GET", address.pathname + address.search, { target: "#docket", select: "#docket", swap: "outerHTML show:none" });
 }
 
 document.addEventListener("pointerdown", down => {
@@ -43,6 +59,7 @@ document.addEventListener("pointerdown", down => {
     if (Number(frame.getAttribute("width")) < 0.5 && Number(frame.getAttribute("height")) < 0.5) {
       frame.remove();
       for (const name of ["x", "y", "wide", "high"]) form.elements[name].value = "";
+      pick(form, from);
     }
   };
   svg.addEventListener("pointermove", move);

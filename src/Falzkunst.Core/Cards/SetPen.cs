@@ -1,0 +1,17 @@
+namespace Falzkunst.Core.Cards;
+
+/// <summary>Says which pen draws lines.</summary>
+/// <param name="Pen">Its colour; null takes any.</param>
+/// <param name="Width">Of its line; null takes the pen that is usual.</param>
+public sealed record SetPen(ImmutableArray<string> LineIds, Colour? Pen, Length? Width) : Edit
+{
+    public override ImmutableArray<string> About => LineIds;
+
+    public override string Describe(Design before) => $"{Count(LineIds.Length, "line")} with "
+        + $"{(Pen is { } pen ? $"a {ColourNames.Of(pen)} pen" : "any pen")}{(Width is { } width ? $" of {width}" : "")}";
+
+    public override string? Refusal(Design before) => Width is null or { Mm: >= 0.05 and <= 10 } ? null : "Pens make lines of 0.05 to 10 mm.";
+
+    public override Design Apply(Design design) => Refusal(design) is not null ? design
+        : design.ChangeLines(LineIds, (l, _) => l.Operation == Operation.Draw ? l with { Pen = Pen, PenWidth = Width } : l);
+}
