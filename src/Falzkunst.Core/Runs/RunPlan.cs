@@ -158,6 +158,24 @@ public sealed record SheetRun(int Sheet, string StockName, Length Width, Length 
         Steps = [.. Steps.Select(s => s with { Paths = [.. s.Paths.Select(p => p.Transform(map))] })],
     };
 
+    /// <summary>The sheet as it is seen with a side of it up: what is made on the other side is where it shows through.</summary>
+    public SheetRun SeenFrom(Face up)
+    {
+        var over = new Affine(-1, 0, 0, 1, Width.Mm, 0);
+        return Steps.All(s => s.Face == up) ? this : this with
+        {
+            Steps = [.. Steps.Select(s => s.Face == up ? s : s with { Paths = [.. s.Paths.Select(p => p.Transform(over))] })],
+        };
+    }
+
+    /// <summary>The side that a stroke was made on; that of the step with its pen, and where those are on both, of the one that has a line there.</summary>
+    public Face FaceOf(DoneStroke stroke)
+    {
+        List<RunStep> steps = [.. Steps.Where(s => s.Pen == stroke.Pen)];
+        return steps.Count > 0 && steps.TrueForAll(s => s.Face == steps[0].Face) ? steps[0].Face
+            : (this with { Steps = [.. steps] }).LineAt(stroke.Points[0], Length.FromMm(1)) is { } at ? steps.Find(s => s.Number == at.Step)!.Face : Face.Outer;
+    }
+
     /// <summary>All lines, step by step, each with its number in the step, from 0.</summary>
     private IEnumerable<(SheetLine At, VectorPath Path)> Lines => Steps.SelectMany(s => s.Paths.Select((p, i) => (new SheetLine(s.Number, i), p)));
 
@@ -209,7 +227,7 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
         var sheet = Sheets[index];
         string In(string? toolId, int holder) => Tool.InHolder(NameOf(toolId!), holder, Holders);
         if (sheet.Part is SheetPart.Rest or SheetPart.TouchUp)
-            return $"See that the sheet still lies as it did, and that {Listed(sheet.Steps[0].Stop?.Changes.Select(c => In(c.ToolId, c.Holder)) ?? [])}.";
+            return $"See that the sheet still lies as it did{(sheet.Steps[0].Face == Face.Inner ? ", its inner side up" : "")}, and that {Listed(sheet.Steps[0].Stop?.Changes.Select(c => In(c.ToolId, c.Holder)) ?? [])}.";
         var side = sheet.Steps.FirstOrDefault()?.Face == Face.Inner ? ", its inner side up" : "";
         var known = after == index - 1 && index > 0 && Sheets[index - 1].Steps.Length > 0 ? Held(index - 1, Sheets[index - 1].Steps.Length) : null;
         var tools = HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => t.tool is not null && t.tool != known?[t.i])

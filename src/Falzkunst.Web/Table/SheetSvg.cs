@@ -164,13 +164,17 @@ public static class SheetSvg
             .Set("height", view.Height).Add(sheets).End().ToString();
     }
 
-    /// <summary>What is planned for a sheet, and over it what the machine says that it did; the inner face where the tool goes, mirrored.</summary>
+    /// <summary>What is planned for a sheet, and over it what the machine says that it did, as it lies: of what is made on the other side, where it shows
+    /// through.</summary>
     /// <param name="now">The step under way, from 1; 0 where it does not run.</param>
     /// <param name="strokes">How many of its strokes are done.</param>
     /// <param name="chosen">Lines that somebody chose.</param>
     public static string Run(SheetRun sheet, string paperHex, IReadOnlyList<Store.Cutters.CutterMark>? done, string label,
         int now = 0, int strokes = 0, IReadOnlySet<SheetLine>? chosen = null)
     {
+        var up = UpAt(sheet, now);
+        var whole = sheet;
+        sheet = sheet.SeenFrom(up);
         var w = Open(new(0, 0, sheet.Width.Mm, sheet.Height.Mm), label, 0);
         Paper(w, sheet.Width.Mm, sheet.Height.Mm, paperHex);
         foreach (var patch in sheet.Steps.SelectMany(s => s.Patches))
@@ -187,7 +191,7 @@ public static class SheetSvg
                 var over = step.StrokesFor(from + lines.Length - 1);
                 var state = now == 0 ? "" : step.Number < now || (step.Number == now && over <= strokes) ? " is-done"
                     : step.Number == now ? " is-now" : " is-ahead";
-                w.Start("path").Set("class", $"as-cut op-{step.Operation.Word()}{(step.Face == Face.Inner ? " is-inner" : "")}{state}")
+                w.Start("path").Set("class", $"as-cut op-{step.Operation.Word()}{(step.Face != up ? " is-through" : "")}{state}")
                     .Set("data-step", step.Number.ToString(CultureInfo.InvariantCulture)).Set("data-over", over.ToString(CultureInfo.InvariantCulture))
                     .Paths(lines).End();
             }
@@ -197,13 +201,18 @@ public static class SheetSvg
         foreach (var group in done?.GroupBy(m => m.Pen) ?? [])
         {
             var operation = sheet.Steps.FirstOrDefault(s => s.Pen == group.Key)?.Operation ?? Operation.Cut;
-            w.Start("path").Set("class", $"done as-cut op-{operation.Word()}").Paths(group.Select(m => VectorPath.Polyline([.. m.On(sheet).Points]))).End();
+            w.Start("path").Set("class", $"done as-cut op-{operation.Word()}").Paths(group.Select(m => m.On(whole)).Select(m => (VectorPath.Polyline([.. m.Points]),
+                whole.FaceOf(m))).Select(m => m.Item2 == up ? m.Item1 : m.Item1.Transform(new(-1, 0, 0, 1, sheet.Width.Mm, 0)))).End();
         }
 
         if (chosen is { Count: > 0 })
             w.Start("path").Set("class", "is-picked").Paths(chosen.Select(c => sheet.Steps.First(s => s.Number == c.Step).Paths[c.Line])).End();
         return w.End().ToString();
     }
+
+    /// <summary>The side that lies up at a step; at the end it is the outer one.</summary>
+    /// <param name="now">From 1; 0 where none is under way.</param>
+    public static Face UpAt(SheetRun sheet, int now) => now == 0 ? Face.Outer : sheet.Steps[Math.Clamp(now, 1, sheet.Steps.Length) - 1].Face;
 
     private static SvgWriter Open(Box all, string label, double pxPerMm)
     {

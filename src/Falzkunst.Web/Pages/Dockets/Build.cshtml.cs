@@ -118,9 +118,14 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
     public Task<IActionResult> OnPostFoldSideAsync(Guid basedOn, string line, FoldSide side, CancellationToken cancel) =>
         Change(basedOn, new SetFoldSide([line ?? ""], side), cancel);
 
-    /// <summary>The lines of the look of the one that is chosen, which do the same as it.</summary>
-    public IReadOnlyList<string> AlikeLines => Lines is [{ Look.Length: > 0 } line] && Design is { } d
-        ? [.. d.Lines.Where(l => l.Look == line.Look && l.Operation == line.Operation).Select(l => l.Id)] : [];
+    /// <summary>The lines that may be chosen with one: those of its look, and all that the same is done with.</summary>
+    public IEnumerable<(IReadOnlyList<string> Ids, string Says)> MoreLike(LaidLine line)
+    {
+        List<LaidLine> same = [.. Design!.Lines.Where(l => l.Operation == line.Operation)], looks = [.. same.Where(l => l.Look == line.Look)];
+        if (line.Look.Length > 0 && looks.Count > 1 && looks.Count < same.Count)
+            yield return ([.. looks.Select(l => l.Id)], $"Choose all {looks.Count} of this look");
+        if (same.Count > 1) yield return ([.. same.Select(l => l.Id)], $"Choose all {same.Count} to {line.Operation.Word()}");
+    }
 
     public Task<IActionResult> OnPostFaceAsync(Guid basedOn, string ids, Face face, CancellationToken cancel) =>
         Change(basedOn, new SetFace(Named(ids), face), cancel);

@@ -94,7 +94,7 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         var done = await Parts.Runs.DoneIn(Chain, cancel);
         Done = [.. done.Select(d => CutterMark.Of(d, OnMat))];
         Pick = Request.Query["pick"].ToString();
-        Clicked = [.. Picked(OnMat, PlacesIn(Pick))];
+        Clicked = [.. Picked(OnMat.SeenFrom(Face.Outer), PlacesIn(Pick))];
         (Agreement, IsWhole) = AgreementOf(last, OnMat, done, Chain.TrueForAll(r => r.Record.Length > 0));
     }
 
@@ -182,6 +182,7 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
             return await Say("Draw a frame on the sheet, click its lines, or choose what is to be done again.", cancel);
         IEnumerable<SheetLine> Chosen(SheetRun sheet)
         {
+            sheet = sheet.SeenFrom(Face.Outer);
             var all = frame is { } f ? sheet.LinesIn(f) : steps.Length > 0 ? sheet.LinesIn(new(0, 0, sheet.Width.Mm, sheet.Height.Mm)) : [];
             return all.Where(l => steps.Length == 0 || steps.Contains(l.Step)).Concat(Picked(sheet, places));
         }

@@ -50,7 +50,7 @@ document.addEventListener("click", event => {
   event.stopPropagation();
   const what = link.dataset.choose, id = new URL(link.href, location.href).searchParams.get(what) ?? "";
   if (what === "look") selection.choose({ look: id });
-  else if (what === "line" || what === "ring") selection.choose({ [`${what}s`]: [id] });
+  else if (what === "line" || what === "ring") selection.choose({ [`${what}s`]: id.split(",") });
   else if (event.shiftKey && id) selection.add(id.split(","));
   else selection.choose({ pieces: id ? id.split(",") : [] });
 }, true);
