@@ -71,6 +71,9 @@ public sealed class Docket : IOfStudio
     public int Copies { get; set; } = 1;
     public Guid? MachineId { get; set; }
 
+    /// <summary>Whether all sheets are done with one tool first, then all with the next, where that saves time.</summary>
+    public bool ByTool { get; set; }
+
     /// <summary>What people call the printer that it is printed with; empty where there is but one.</summary>
     public string Printer { get; set; } = "";
 
@@ -582,6 +585,12 @@ public sealed class RunRow : IOfStudio
 
     /// <summary>Whether it repeats a part of a sheet that is done.</summary>
     public bool IsTouchUp { get; set; }
+
+    /// <summary>The plan of all that is done on the sheet, where this run does a round of it only.</summary>
+    public Guid? WholeId { get; set; }
+
+    /// <summary>Whether some of the sheet is left for another load on purpose: all sheets are done with one tool first.</summary>
+    public bool LeavesRest { get; set; }
 
     /// <summary>What the machine says it really did, as JSON.</summary>
     public string Record { get; set; } = "";

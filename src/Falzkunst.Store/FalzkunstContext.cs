@@ -122,6 +122,7 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         run.HasIndex(r => r.State);
         run.Property(r => r.Lies).HasDefaultValueSql("'{}'");
         run.HasOne<RunPlanRow>().WithMany().HasForeignKey(r => r.PlanId).OnDelete(DeleteBehavior.NoAction);
+        run.HasOne<RunPlanRow>().WithMany().HasForeignKey(r => r.WholeId).OnDelete(DeleteBehavior.NoAction);
         Scoped<RunPlanRow>(builder).HasIndex(p => new { p.LayoutId, p.MachineId, p.MadeFrom }).IsUnique();
         run.HasOne<RunRow>().WithMany().HasForeignKey(r => r.AfterId).OnDelete(DeleteBehavior.SetNull);
         run.HasMany(r => r.Events).WithOne().HasForeignKey(e => e.RunId);

@@ -135,7 +135,18 @@ public sealed class HandLayouts(FalzkunstContext db, IMemoryCache memory, TimePr
         return wanted;
     }
 
-    /// <summary>The sheets of a layout that were cut, from 0: of itself, or of one that it came from, where they are the same.</summary>
+    /// <summary>The sheets of a layout of which nothing is left to do, from 0.</summary>
+    public async Task<HashSet<int>> DoneSheets(LayoutRow layout, CancellationToken cancel)
+    {
+        var done = await CutSheets(layout, cancel);
+        done.ExceptWith((await db.Runs.Where(r => r.LayoutId == layout.Id && r.State == WorkState.Done && !r.IsTouchUp)
+            .OrderBy(r => r.StartedAt).Select(r => new { r.Sheet, r.LeavesRest }).ToListAsync(cancel))
+            .GroupBy(r => r.Sheet).Where(g => g.Last().LeavesRest).Select(g => g.Key));
+        return done;
+    }
+
+    /// <summary>The sheets of a layout that were cut, from 0: of itself, or of one that it came from, where they are the same. One round is enough: what lies on
+    /// them stays.</summary>
     public async Task<HashSet<int>> CutSheets(LayoutRow layout, CancellationToken cancel) =>
         [.. layout.CutBefore, .. await db.Runs.Where(r => r.LayoutId == layout.Id && r.State == WorkState.Done && !r.IsTouchUp)
             .Select(r => r.Sheet).ToListAsync(cancel)];

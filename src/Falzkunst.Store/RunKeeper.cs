@@ -268,6 +268,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         at.Fraction = 1;
         at.Worked = plan.Sheets[run.Sheet];
         return new(WorkState.Done, sheet.Part == SheetPart.Test ? "The test card is made. Choose the best shape."
+            : run.LeavesRest ? $"Done for now. Write {run.Sheet + 1} on its edge, and keep the sheet flat: it comes in again."
             : sheet.Steps.Any(s => s.Operation == Core.Cards.Operation.Foil)
             ? "Finished. Look at the foil before you unload: what failed can be done again."
             : "Finished. Unload the mat and take the pieces off.");

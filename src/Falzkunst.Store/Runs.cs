@@ -122,7 +122,38 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         // It is placed again when it is run.
         if (first.Map is { } map)
             left = [.. left.Select(s => s with { Paths = [.. s.Paths.Select(p => p.Transform(map.Inverse()))] })];
-        return await StartPart(chain, RunPlanner.Part(plan, first.Sheet, left, machine, SheetPart.Rest), false, cancel);
+        if (!chain[^1].LeavesRest || ToolRounds.Of(plan) is not { } rounds)
+            return await StartPart(chain, RunPlanner.Part(plan, first.Sheet, left, machine, SheetPart.Rest), false, cancel);
+        // Of a round that was broken off, only what belongs to it is done now.
+        var now = left.Min(rounds.RoundOf);
+        var round = RunPlanner.Part(plan, first.Sheet, [.. left.Where(s => rounds.RoundOf(s) == now)], machine, SheetPart.Rest);
+        return await StartPart(chain, round, false, cancel, left.Any(s => rounds.RoundOf(s) > now));
+    }
+
+    /// <summary>The share of a round in a sheet, put before its machine: the first that is left of it. Null where nothing is left, or the machine has another
+    /// run.</summary>
+    /// <param name="planId">Of all that is done.</param>
+    /// <param name="after">The last run of the sheet, which was done; null where it was not worked yet.</param>
+    public async Task<RunRow?> StartRound(Guid docketId, Guid planId, int sheet, Guid? after, CancellationToken cancel)
+    {
+        if (await db.RunPlans.AsNoTracking().FirstOrDefaultAsync(p => p.Id == planId && p.DocketId == docketId, cancel) is not { } row
+            || await db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == row.MachineId, cancel) is not { } machineRow
+            || await PlanOf(planId, cancel) is not { } plan || plan.Sheets.ElementAtOrDefault(sheet) is not { } whole) return null;
+        var left = whole.Steps;
+        if (after is { } last)
+        {
+            // What was begun is gone on with as it was planned then.
+            if (await ChainOf(docketId, last, cancel) is not ({ Count: > 0 } chain, var begun, _) || chain[^1].IsActive) return null;
+            (plan, planId) = (begun, (chain[0].WholeId ?? chain[0].PlanId)!.Value);
+            left = RunAgreement.Rest(chain[0].Placed(plan.Sheets[sheet]), await DoneIn(chain, cancel));
+            if (chain[0].Map is { } map) left = [.. left.Select(s => s with { Paths = [.. s.Paths.Select(p => p.Transform(map.Inverse()))] })];
+        }
+
+        if (left.IsEmpty || ToolRounds.Of(plan) is not { } rounds) return null;
+        var now = left.Min(rounds.RoundOf);
+        var part = RunPlanner.Round(plan, sheet, [.. left.Where(s => rounds.RoundOf(s) == now)], Drawer.ToCore(machineRow), rounds, after is null);
+        var kept = await Kept(part, docketId, row.LayoutId, row.MachineId, cancel);
+        return await Start(kept, sheet, true, cancel, r => (r.AfterId, r.LeavesRest, r.WholeId) = (after, left.Any(s => rounds.RoundOf(s) > now), planId));
     }
 
     /// <summary>Runs chosen lines of a sheet once more while it still lies in the machine, with other numbers where they are given. Null where nothing was
@@ -155,7 +186,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
             at = row.AfterId;
         }
 
-        return chain.Count > 0 && chain[0].PlanId is { } planId && await PlanOf(planId, cancel) is { } plan
+        return chain.Count > 0 && (chain[0].WholeId ?? chain[0].PlanId) is { } planId && await PlanOf(planId, cancel) is { } plan
             && await db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == chain[0].MachineId, cancel) is { } machine
             ? (chain, plan, Drawer.ToCore(machine)) : null;
     }
@@ -193,11 +224,12 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         return id;
     }
 
-    private async Task<RunRow?> StartPart(List<RunRow> chain, RunPlan part, bool isTouchUp, CancellationToken cancel)
+    private async Task<RunRow?> StartPart(List<RunRow> chain, RunPlan part, bool isTouchUp, CancellationToken cancel, bool leavesRest = false)
     {
         var first = chain[0];
         var plan = await Kept(part, first.DocketId, first.LayoutId, first.MachineId, cancel);
-        return await Start(plan, first.Sheet, true, cancel, r => (r.AfterId, r.IsTouchUp, r.Lies) = (chain[^1].Id, isTouchUp, first.Lies));
+        return await Start(plan, first.Sheet, true, cancel, r => (r.AfterId, r.IsTouchUp, r.Lies, r.LeavesRest, r.WholeId)
+            = (chain[^1].Id, isTouchUp, first.Lies, leavesRest, first.WholeId));
     }
 
     /// <summary>Runs a test card for a tool in a free corner of a sheet. Why that can't be, as a sentence; null where it was begun.</summary>

@@ -27,8 +27,13 @@ public static class Words
         m.Lift is { } lift ? $"lifted by {Measure(lift, "mm")}" : "",
     }.Where(t => t.Length > 0));
 
-    public static string Time(double seconds) => seconds < 60 ? $"{Math.Max(1, Math.Round(seconds)):0} s" : seconds < 3600
-        ? $"{Math.Floor(seconds / 60):0} min {seconds % 60:0} s" : $"{Math.Floor(seconds / 3600):0} h {seconds % 3600 / 60:0} min";
+    /// <summary>A time as it is read: "5 s", "4 min", "4 min 20 s", "1 h 5 min".</summary>
+    public static string Time(double seconds)
+    {
+        var s = (long)Math.Max(1, Math.Round(seconds));
+        var m = (s + 30) / 60;
+        return s < 60 ? $"{s} s" : s < 3600 ? s % 60 == 0 ? $"{s / 60} min" : $"{s / 60} min {s % 60} s" : m % 60 == 0 ? $"{m / 60} h" : $"{m / 60} h {m % 60} min";
+    }
 
     /// <summary>A way of tracing, in words.</summary>
     public static string OfMode(TraceMode mode) => mode switch

@@ -49,6 +49,10 @@ public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public double StepsPerMm { get; init; }
 
+    /// <summary>The only holder that takes its tool, from 1; null where all do.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public int? OnlyHolder { get; init; }
+
     /// <summary>How far the tool is lifted between lines, where the machine can be told.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public Length? Lift { get; init; }
@@ -123,6 +127,10 @@ public enum SheetPart
 
     /// <summary>Chosen lines once more.</summary>
     TouchUp,
+
+    /// <summary>What some tools do, the others later: see <see cref="ToolRounds"/>. With a sheet that was not worked before, and with one that was.</summary>
+    FirstRound,
+    LaterRound,
 
     /// <summary>A test card in a free corner of it: see <see cref="TestCard"/>.</summary>
     Test,
@@ -222,15 +230,19 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
 
     /// <summary>What is done before a sheet is begun, as sentences: the sheet goes on the mat, and every tool has to be in, whatever was run before.</summary>
     /// <param name="after">The sheet that was run just before, whose tools are in; null where nobody knows.</param>
-    public string Loading(int index, int? after = null)
+    /// <param name="toolsIn">Whether all tools are in.</param>
+    public string Loading(int index, int? after = null, bool toolsIn = false)
     {
         var sheet = Sheets[index];
         string In(string? toolId, int holder) => Tool.InHolder(NameOf(toolId!), holder, Holders);
         if (sheet.Part is SheetPart.Rest or SheetPart.TouchUp)
             return $"See that the sheet still lies as it did{(sheet.Steps[0].Face == Face.Inner ? ", its inner side up" : "")}, and that {Listed(sheet.Steps[0].Stop?.Changes.Select(c => In(c.ToolId, c.Holder)) ?? [])}.";
+        if (sheet.Part == SheetPart.LaterRound)
+            return $"Lay sheet {index + 1} in again, {sheet.StockName}. It lies in its corner as before, and is pressed down well; then load the mat."
+                + (!toolsIn ? $" Have {Listed(sheet.Steps[0].Stop?.Changes.Select(c => In(c.ToolId, c.Holder)) ?? [])}." : "");
         var side = sheet.Steps.FirstOrDefault()?.Face == Face.Inner ? ", its inner side up" : "";
         var known = after == index - 1 && index > 0 && Sheets[index - 1].Steps.Length > 0 ? Held(index - 1, Sheets[index - 1].Steps.Length) : null;
-        var tools = HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => t.tool is not null && t.tool != known?[t.i])
+        var tools = HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => !toolsIn && t.tool is not null && t.tool != known?[t.i])
             .Select(t => In(t.tool, t.i + 1)).ToList();
         var paper = sheet.Marks is null ? $"a sheet of {sheet.StockName}" : $"printed sheet {index + 1}, {sheet.StockName}";
         return $"Put {paper} on the mat{side}. It is {sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm, and lies in the upper left corner; then load the mat."

@@ -271,6 +271,26 @@ public static class RunPlanner
         };
     }
 
+    /// <summary>The plan of what a round does on a sheet. Its tools go in before the first sheet of the round, and stay; all other sheets of the plan are
+    /// empty.</summary>
+    /// <param name="steps">Steps of the sheet that belong to one round.</param>
+    /// <param name="isNew">Whether the sheet was not worked before.</param>
+    public static RunPlan Round(RunPlan plan, int sheet, IReadOnlyList<RunStep> steps, Machine machine, ToolRounds rounds, bool isNew)
+    {
+        var holders = rounds.Rounds[rounds.RoundOf(steps[0]) - 1];
+        var part = Part(plan, sheet, steps, machine, isNew ? SheetPart.FirstRound : SheetPart.LaterRound);
+        var tools = holders.OrderBy(h => h.Value).Select(h => (h.Key, Holder: h.Value)).ToList();
+        var put = new RunStop("Put " + string.Join(", and ", tools.Select(t => Tool.InHolder(plan.NameOf(t.Key), t.Holder, plan.Holders))) + ".",
+            [.. tools.Select(t => new HolderChange(t.Holder, t.Key, null))]);
+        return part with
+        {
+            Sheets = part.Sheets.SetItem(sheet, part.Sheets[sheet] with
+            {
+                Steps = [.. part.Sheets[sheet].Steps.Select((s, i) => s with { Stop = i == 0 ? put : null })],
+            }),
+        };
+    }
+
     /// <summary>What is drawn and what is foiled on a face may be done in any order; all else stays where it is.</summary>
     private static int GroupOf(Face face, Tool tool, int step) => tool.Operation is Operation.Draw or Operation.Foil ? -1 - (int)face : step;
 
@@ -328,6 +348,7 @@ public static class RunPlanner
             ToolKind = tool.Kind,
             StepsPerMm = machine.Language == MachineLanguage.Hpgl ? Math.Min(machine.StepsPerMm, Plotter.UnitsPerMm) : machine.StepsPerMm,
             Lift = setting?.Lift,
+            OnlyHolder = tool.OnlyHolder,
             PassesTogether = passes > 1 && setting!.PassesTogether,
             Swivel = tool.Swivel,
             Overcut = tool.Operation != Operation.Cut ? default : setting?.Overcut ?? (tool.Swivel.Mm > 0 ? MaterialSetting.UsualOvercut : default),

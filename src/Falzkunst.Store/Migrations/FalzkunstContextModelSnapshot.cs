@@ -194,6 +194,9 @@ namespace Falzkunst.Store.Migrations
                     b.Property<DateTimeOffset?>("ArchivedAt")
                         .HasColumnType("timestamp with time zone");
 
+                    b.Property<bool>("ByTool")
+                        .HasColumnType("boolean");
+
                     b.Property<DateTimeOffset>("ChangedAt")
                         .HasColumnType("timestamp with time zone");
 
@@ -807,6 +810,9 @@ namespace Falzkunst.Store.Migrations
                     b.Property<Guid>("LayoutId")
                         .HasColumnType("uuid");
 
+                    b.Property<bool>("LeavesRest")
+                        .HasColumnType("boolean");
+
                     b.PrimitiveCollection<double[]>("Lies")
                         .IsRequired()
                         .ValueGeneratedOnAdd()
@@ -856,6 +862,9 @@ namespace Falzkunst.Store.Migrations
                     b.Property<Guid>("StudioId")
                         .HasColumnType("uuid");
 
+                    b.Property<Guid?>("WholeId")
+                        .HasColumnType("uuid");
+
                     b.HasKey("Id");
 
                     b.HasIndex("AfterId");
@@ -870,6 +879,8 @@ namespace Falzkunst.Store.Migrations
                     b.HasIndex("State");
 
                     b.HasIndex("StudioId");
+
+                    b.HasIndex("WholeId");
 
                     b.HasIndex("DocketId", "StartedAt");
 
@@ -1522,6 +1533,11 @@ namespace Falzkunst.Store.Migrations
                         .HasForeignKey("StudioId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
+
+                    b.HasOne("Falzkunst.Store.RunPlanRow", null)
+                        .WithMany()
+                        .HasForeignKey("WholeId")
+                        .OnDelete(DeleteBehavior.NoAction);
                 });
 
             modelBuilder.Entity("Falzkunst.Store.SettingPastRow", b =>

@@ -387,7 +387,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         LayoutIsCurrent = Layout is not null && IsCurrent(Layout);
         (UndoWhat, RedoWhat) = await parts.Revisions.Steps(Docket, cancel);
         var lastRun = await parts.Db.Runs.AsNoTracking().Where(r => r.DocketId == OfSheets.Id).OrderByDescending(r => r.StartedAt).FirstOrDefaultAsync(cancel);
-        var doneSheets = Layout is null ? 0 : (await parts.ByHand.CutSheets(Layout, cancel)).Count;
+        var doneSheets = Layout is null ? 0 : (await parts.ByHand.DoneSheets(Layout, cancel)).Count;
         var facts = new DocketFacts(Design, await parts.Db.SourceFiles.CountAsync(f => f.DocketId == Docket.Id, cancel), Stops, Layout, Laid, LayoutIsCurrent,
             lastRun, doneSheets, Stocks, IsInspecting, Leader?.Number);
         foreach (var stage in Dockets.Stage.All)

@@ -63,19 +63,22 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         var runs = await Parts.Db.Runs.AsNoTracking().Include(r => r.Events).Where(r => r.LayoutId == found.Layout.Id).OrderBy(r => r.StartedAt)
             .ToListAsync(cancel);
         Active = runs.FindLast(r => r.IsActive);
-        DoneSheets = await Parts.ByHand.CutSheets(found.Layout, cancel);
+        DoneSheets = await Parts.ByHand.DoneSheets(found.Layout, cancel);
+        await ShowRounds(runs, cancel);
+        List<Box> patches = [.. Plan.Sheets.Where((_, i) => !DoneSheets.Contains(i)).SelectMany(p => p.Steps).SelectMany(p => p.Patches)];
+        if (patches.Count > 0) Foil = FoilNeed.Of(patches, await Parts.Drawer.Foils(cancel));
         Sheet = Math.Clamp(sheet ?? Active?.Sheet
-            ?? Enumerable.Range(0, Plan.Sheets.Length).FirstOrDefault(i => !DoneSheets.Contains(i)), 0, Plan.Sheets.Length - 1);
+            ?? (ByTool ? NextRound?.Sheet ?? 0 : Enumerable.Range(0, Plan.Sheets.Length).FirstOrDefault(i => !DoneSheets.Contains(i))), 0, Plan.Sheets.Length - 1);
         Last = runs.FindLast(r => r.Sheet == Sheet);
         LastSheet = runs.FindLast(r => r.State == WorkState.Done && !r.IsTouchUp)?.Sheet;
         Stacked = Laid?.Stacks.Select(t => t.Numbers).FirstOrDefault(n => n.Contains(Sheet + 1)) ?? [];
         // What runs is its own plan, also where another would be made by now; its sheets are the same, since the layout is.
         if (Active?.PlanId is { } its && its != found.PlanId && await Parts.Runs.PlanOf(its, cancel) is { } plan)
-            (Plan, Whole) = (plan, Active.AfterId is null ? plan : Plan);
+            (Plan, Whole) = (plan, Active.AfterId is null && Active.WholeId is null ? plan : Plan);
         Whole ??= Plan;
         if (Last is not null && await Parts.Runs.ChainOf(Docket.Id, Last.Id, cancel) is var (chain, first, _))
         {
-            if (Active is null || Active.AfterId is not null) Whole = first;
+            if (Active is null || Active.AfterId is not null || Active.WholeId is not null) Whole = first;
             Chain = chain;
         }
 
@@ -117,8 +120,58 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
     public bool IsBrokenOff => Active is null && Last is { State: WorkState.Failed or WorkState.Stopped, IsTouchUp: false } && !IsWhole
         && Done is { Length: > 0 };
 
+    /// <summary>The foil that the sheets that are not done take; null where they take none.</summary>
+    public FoilNeed? Foil { get; private set; }
+
+    /// <summary>How all sheets could be done with one tool first; null where nothing would be saved.</summary>
+    public ToolRounds? Rounds { get; private set; }
+
+    /// <summary>Whether they are done so.</summary>
+    public bool ByTool => Docket.ByTool && Rounds is not null;
+
+    /// <summary>The next round that something is left in, with the sheet and the last run of that; null where all is done, or they are not done so.</summary>
+    public (int Round, int Sheet, Guid? After)? NextRound { get; private set; }
+
+    /// <summary>Whether the tools of that round are in.</summary>
+    private bool _roundsToolsAreIn;
+
+    /// <summary>How far the sheets are by rounds. A sheet of which a round is left is not done.</summary>
+    private async Task ShowRounds(List<RunRow> runs, CancellationToken cancel)
+    {
+        Rounds = ToolRounds.Of(Plan!);
+        var last = runs.Where(r => r.State == WorkState.Done && !r.IsTouchUp).GroupBy(r => r.Sheet).ToDictionary(g => g.Key, g => g.Last());
+        if (Rounds is not { } rounds || !Docket.ByTool) return;
+        var done = new Dictionary<int, int>();
+        foreach (var (sheet, run) in last)
+            if (run is { LeavesRest: true, PlanId: { } planId } && await Parts.Runs.PlanOf(planId, cancel) is { } part)
+                done[sheet] = part.Sheets[sheet].Steps.Max(rounds.RoundOf);
+        // The first round that any sheet is still to be in; in it the sheets in their order.
+        NextRound = Enumerable.Range(0, Plan!.Sheets.Length).Where(i => !DoneSheets.Contains(i) && Plan.Sheets[i].Steps.Length > 0)
+            .Select(i => (Round: Plan.Sheets[i].Steps.Select(rounds.RoundOf).Where(r => r > done.GetValueOrDefault(i)).DefaultIfEmpty(0).Min(), Sheet: i))
+            .Where(n => n.Round > 0).Order().Select(n => ((int, int, Guid?)?)(n.Round, n.Sheet, last.GetValueOrDefault(n.Sheet)?.Id)).FirstOrDefault();
+        if (NextRound is { } next && runs.FindLast(r => r.State == WorkState.Done && !r.IsTouchUp) is { WholeId: not null, PlanId: { } before }
+            && await Parts.Runs.PlanOf(before, cancel) is { } then)
+            _roundsToolsAreIn = then.Sheets.SelectMany(s => s.Steps).All(s => rounds.RoundOf(s) == next.Round);
+    }
+
+    public async Task<IActionResult> OnPostByToolAsync(bool on, CancellationToken cancel)
+    {
+        await Parts.Db.Dockets.Where(d => d.Id == Docket.Id).ExecuteUpdateAsync(u => u.SetProperty(d => d.ByTool, on), cancel);
+        return Back();
+    }
+
+    /// <summary>Does a round's share of a sheet.</summary>
+    /// <param name="after">The last run of the sheet, where it was worked before.</param>
+    public async Task<IActionResult> OnPostRoundAsync(int sheet, Guid? after, CancellationToken cancel)
+    {
+        if (await Parts.PlanOf(Docket, cancel) is not { Plan.CanRun: true } found) return Back("Lay out first, or choose another machine.");
+        return await Parts.Runs.StartRound(Docket.Id, found.PlanId, sheet, after, cancel) is null
+            ? Back($"{found.Plan.MachineName} is busy with another sheet, or nothing is left of this one.")
+            : LocalRedirect(Address("run") + "?sheet=" + sheet);
+    }
+
     /// <summary>The sheet that comes next: the one that is looked at, or where that is done, the first that is not. Null where all are.</summary>
-    public int? Next => Plan is null || Active is not null ? null : !DoneSheets.Contains(Sheet) ? Sheet
+    public int? Next => Plan is null || Active is not null ? null : ByTool ? NextRound?.Sheet : !DoneSheets.Contains(Sheet) ? Sheet
         : Enumerable.Range(0, Plan.Sheets.Length).Select(i => (Sheet + i) % Plan.Sheets.Length).Where(i => !DoneSheets.Contains(i)).Cast<int?>()
             .FirstOrDefault();
 
@@ -134,24 +187,34 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
                 return HandsFor(asking.Asks, asking.Sheet, step);
             }
 
+            if (Active is null && ByTool && NextRound is { } round && Rounds is { } rounds && plan.CanRun && UsualMachine is { } row)
+            {
+                ImmutableArray<RunStep> steps = [.. plan.Sheets[round.Sheet].Steps.Where(s => rounds.RoundOf(s) == round.Round)];
+                var part = RunPlanner.Round(plan, round.Sheet, steps, Drawer.ToCore(row), rounds, round.After is null);
+                return HandsFor(part.Loading(round.Sheet, null, _roundsToolsAreIn), round.Sheet, 1, part, _roundsToolsAreIn);
+            }
+
             return Active is null && Next is { } next && plan.CanRun && plan.Sheets[next].Steps.Length > 0
                 ? HandsFor(plan.Loading(next, LastSheet), next, 1) : null;
         }
     }
 
-    private (string First, string[] More, string Picture) HandsFor(string text, int index, int number)
+    /// <param name="of">Null takes the plan that is shown.</param>
+    /// <param name="toolsIn">Whether all tools are in.</param>
+    private (string First, string[] More, string Picture) HandsFor(string text, int index, int number, RunPlan? of = null, bool toolsIn = false)
     {
-        var (sheet, step) = (Plan!.Sheets[index], Plan.Sheets[index].Steps[number - 1]);
-        var tools = Plan.Sheets.SelectMany(s => s.Steps).DistinctBy(s => s.ToolId).ToDictionary(s => s.ToolId, s => (s.ToolName, s.Operation));
-        var changed = (step.Stop?.Changes ?? []).Select(c => c.Holder).ToHashSet();
+        var plan = of ?? Plan!;
+        var (sheet, step) = (plan.Sheets[index], plan.Sheets[index].Steps[number - 1]);
+        var tools = plan.Sheets.SelectMany(s => s.Steps).DistinctBy(s => s.ToolId).ToDictionary(s => s.ToolId, s => (s.ToolName, s.Operation));
+        var changed = (toolsIn ? [] : step.Stop?.Changes ?? []).Select(c => c.Holder).ToHashSet();
         var at = text.IndexOf(". ", StringComparison.Ordinal);
         var first = at < 0 ? text : text[..(at + 1)];
         string[] more = at < 0 ? [] : text[(at + 2)..].Split(". ");
-        var machine = Machines.Find(m => m.Name == Plan.MachineName) is { } row ? Drawer.ToCore(row) : null;
+        var machine = Machines.Find(m => m.Name == plan.MachineName) is { } row ? Drawer.ToCore(row) : null;
         more = [.. more.Select((m, i) => i < more.Length - 1 ? m + "." : m)];
         return (first, more, HandsSvg.Of(sheet, ColourOf(sheet),
-            [.. Plan.HoldersFor(index, number).Select(t => t is null ? ((string, Operation)?)null : tools[t])],
-            changed, number == 1 && sheet.Part == SheetPart.Whole, step.Stop?.TurnsSheet ?? false, machine));
+            [.. plan.HoldersFor(index, number).Select(t => t is null ? ((string, Operation)?)null : tools[t])],
+            changed, number == 1 && sheet.Part is SheetPart.Whole or SheetPart.FirstRound or SheetPart.LaterRound, step.Stop?.TurnsSheet ?? false, machine));
     }
 
     /// <summary>Goes on with a sheet where it was broken off.</summary>
@@ -228,7 +291,7 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
     }
 
     /// <summary>The run that the sheet that is looked at was finished by; null where it is not.</summary>
-    public RunRow? Cut => Active is null && Chain is [.., { State: WorkState.Done } last] ? last : null;
+    public RunRow? Cut => Active is null && Chain is [.., { State: WorkState.Done, LeavesRest: false } last] ? last : null;
 
     /// <summary>The shapes of the test card that was just made on the sheet; empty where none was.</summary>
     public ImmutableArray<RunStep> TestCells { get; private set; } = [];
@@ -295,7 +358,7 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         // Comparing takes its time on a full sheet, and what is over stays as it is.
         if (Parts.Memory.TryGetValue((nameof(RunAgreement), run.Id), out (string, bool) known)) return known;
         var agreement = RunAgreement.Of(sheet, done);
-        var said = run.State == WorkState.Done ? agreement.Describe()
+        var said = run.LeavesRest && run.State == WorkState.Done ? "The rest comes in a later round." : run.State == WorkState.Done ? agreement.Describe()
             : agreement.Missing == 0 ? "All of it was done." : $"{Words.Run(agreement.MissingLength)} of it were not done any more.";
         if (!isTold) said += " The machine can't tell what it did: this is what it was sent.";
         return Parts.Memory.Set((nameof(RunAgreement), run.Id), (said, agreement.Missing == 0), new MemoryCacheEntryOptions { Size = 1000 });

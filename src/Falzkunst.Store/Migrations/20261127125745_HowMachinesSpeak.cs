@@ -1,4 +1,5 @@
-﻿using Microsoft.EntityFrameworkCore.Migrations;
+﻿using System;
+using Microsoft.EntityFrameworkCore.Migrations;
 
 #nullable disable
 
@@ -14,6 +15,19 @@ namespace Falzkunst.Store.Migrations
                 name: "LiftMm",
                 table: "SettingPasts",
                 type: "double precision",
+                nullable: true);
+
+            migrationBuilder.AddColumn<bool>(
+                name: "LeavesRest",
+                table: "Runs",
+                type: "boolean",
+                nullable: false,
+                defaultValue: false);
+
+            migrationBuilder.AddColumn<Guid>(
+                name: "WholeId",
+                table: "Runs",
+                type: "uuid",
                 nullable: true);
 
             migrationBuilder.AddColumn<double>(
@@ -42,14 +56,49 @@ namespace Falzkunst.Store.Migrations
                 type: "double precision",
                 nullable: false,
                 defaultValue: 40.0);
+
+            migrationBuilder.AddColumn<bool>(
+                name: "ByTool",
+                table: "Dockets",
+                type: "boolean",
+                nullable: false,
+                defaultValue: false);
+
+            migrationBuilder.CreateIndex(
+                name: "IX_Runs_WholeId",
+                table: "Runs",
+                column: "WholeId");
+
+            migrationBuilder.AddForeignKey(
+                name: "FK_Runs_RunPlans_WholeId",
+                table: "Runs",
+                column: "WholeId",
+                principalTable: "RunPlans",
+                principalColumn: "Id");
         }
 
         /// <inheritdoc />
         protected override void Down(MigrationBuilder migrationBuilder)
         {
+            migrationBuilder.DropForeignKey(
+                name: "FK_Runs_RunPlans_WholeId",
+                table: "Runs");
+
+            migrationBuilder.DropIndex(
+                name: "IX_Runs_WholeId",
+                table: "Runs");
+
             migrationBuilder.DropColumn(
                 name: "LiftMm",
                 table: "SettingPasts");
+
+            migrationBuilder.DropColumn(
+                name: "LeavesRest",
+                table: "Runs");
+
+            migrationBuilder.DropColumn(
+                name: "WholeId",
+                table: "Runs");
 
             migrationBuilder.DropColumn(
                 name: "LiftMm",
@@ -66,6 +115,10 @@ namespace Falzkunst.Store.Migrations
             migrationBuilder.DropColumn(
                 name: "StepsPerMm",
                 table: "Machines");
+
+            migrationBuilder.DropColumn(
+                name: "ByTool",
+                table: "Dockets");
         }
     }
 }

@@ -12,7 +12,7 @@ using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 namespace Falzkunst.Store.Migrations
 {
     [DbContext(typeof(FalzkunstContext))]
-    [Migration("20261127121613_HowMachinesSpeak")]
+    [Migration("20261127125745_HowMachinesSpeak")]
     partial class HowMachinesSpeak
     {
         /// <inheritdoc />
@@ -196,6 +196,9 @@ namespace Falzkunst.Store.Migrations
 
                     b.Property<DateTimeOffset?>("ArchivedAt")
                         .HasColumnType("timestamp with time zone");
+
+                    b.Property<bool>("ByTool")
+                        .HasColumnType("boolean");
 
                     b.Property<DateTimeOffset>("ChangedAt")
                         .HasColumnType("timestamp with time zone");
@@ -810,6 +813,9 @@ namespace Falzkunst.Store.Migrations
                     b.Property<Guid>("LayoutId")
                         .HasColumnType("uuid");
 
+                    b.Property<bool>("LeavesRest")
+                        .HasColumnType("boolean");
+
                     b.PrimitiveCollection<double[]>("Lies")
                         .IsRequired()
                         .ValueGeneratedOnAdd()
@@ -859,6 +865,9 @@ namespace Falzkunst.Store.Migrations
                     b.Property<Guid>("StudioId")
                         .HasColumnType("uuid");
 
+                    b.Property<Guid?>("WholeId")
+                        .HasColumnType("uuid");
+
                     b.HasKey("Id");
 
                     b.HasIndex("AfterId");
@@ -873,6 +882,8 @@ namespace Falzkunst.Store.Migrations
                     b.HasIndex("State");
 
                     b.HasIndex("StudioId");
+
+                    b.HasIndex("WholeId");
 
                     b.HasIndex("DocketId", "StartedAt");
 
@@ -1525,6 +1536,11 @@ namespace Falzkunst.Store.Migrations
                         .HasForeignKey("StudioId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
+
+                    b.HasOne("Falzkunst.Store.RunPlanRow", null)
+                        .WithMany()
+                        .HasForeignKey("WholeId")
+                        .OnDelete(DeleteBehavior.NoAction);
                 });
 
             modelBuilder.Entity("Falzkunst.Store.SettingPastRow", b =>
