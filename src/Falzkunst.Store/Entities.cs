@@ -586,6 +586,14 @@ public sealed class RunRow : IOfStudio
     /// <summary>Whether it repeats a part of a sheet that is done.</summary>
     public bool IsTouchUp { get; set; }
 
+    /// <summary>Where the foil of the step that is asked for really lies, in mm on the sheet: left, top, right and bottom of each patch; empty where it lies as
+    /// planned.</summary>
+    public double[] FoilLies { get; set; } = [];
+
+    /// <summary>The foil of a step, as somebody told where it lies, otherwise as planned.</summary>
+    public IReadOnlyList<Box> PatchesOf(RunStep step) => FoilLies.Length != 4 * step.Patches.Length ? step.Patches
+        : [.. FoilLies.Chunk(4).Select(p => new Box(p[0], p[1], p[2], p[3]))];
+
     /// <summary>The plan of all that is done on the sheet, where this run does a round of it only.</summary>
     public Guid? WholeId { get; set; }
 

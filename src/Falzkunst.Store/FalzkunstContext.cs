@@ -121,6 +121,7 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
             .HasFilter($"\"State\" IN ({string.Join(", ", RunRow.Active.Select(s => (int)s))})");
         run.HasIndex(r => r.State);
         run.Property(r => r.Lies).HasDefaultValueSql("'{}'");
+        run.Property(r => r.FoilLies).HasDefaultValueSql("'{}'");
         run.HasOne<RunPlanRow>().WithMany().HasForeignKey(r => r.PlanId).OnDelete(DeleteBehavior.NoAction);
         run.HasOne<RunPlanRow>().WithMany().HasForeignKey(r => r.WholeId).OnDelete(DeleteBehavior.NoAction);
         Scoped<RunPlanRow>(builder).HasIndex(p => new { p.LayoutId, p.MachineId, p.MadeFrom }).IsUnique();

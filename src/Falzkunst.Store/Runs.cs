@@ -295,6 +295,45 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         await both.CommitAsync(cancel);
     }
 
+    /// <summary>Drives the tool of a run that waits for a person over a place of its sheet. Why that can't be, as a sentence; null where it is there.</summary>
+    /// <param name="place">In mm on the sheet as it was planned.</param>
+    public async Task<string?> Drive(Guid docketId, Guid runId, Point place, CancellationToken cancel)
+    {
+        if (await db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == runId && r.DocketId == docketId && r.State == WorkState.Asking, cancel)
+            is not { PlanId: { } planId } run || await PlanOf(planId, cancel) is not { } plan
+            || await db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == run.MachineId, cancel) is not { } machine)
+            return "That run does not wait for you any more.";
+        var sheet = plan.Sheets[run.Sheet];
+        if (!new Box(0, 0, sheet.Width.Mm, sheet.Height.Mm).Holds(place)) return "That is beyond the sheet.";
+        using var patience = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        patience.CancelAfter(TimeSpan.FromSeconds(10));
+        try
+        {
+            await using var line = await CutterLine.Open(machine, patience.Token);
+            var text = line.MoveTo(sheet, run.Map is { } map ? map.Apply(place) : place);
+            for (var sent = 0; sent < text.Length;) sent = await line.Send(text, sent, patience.Token);
+            while ((await line.Status(patience.Token)).State != CutterState.Idle) await Task.Delay(25, patience.Token);
+            return null;
+        }
+        catch (IOException e)
+        {
+            return $"The tool was not driven there: {e.Message}.";
+        }
+        catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
+        {
+            return "The tool was not driven there: see whether the machine wants the mat.";
+        }
+    }
+
+    /// <summary>Keeps where foil really lies.</summary>
+    /// <param name="patches">All of those of the step that is asked for, in their order.</param>
+    public Task TellFoil(Guid docketId, Guid runId, IEnumerable<Box> patches, CancellationToken cancel)
+    {
+        double[] told = [.. patches.SelectMany(p => new[] { p.Left, p.Top, p.Right, p.Bottom })];
+        return db.Runs.Where(r => r.Id == runId && r.DocketId == docketId && r.State == WorkState.Asking)
+            .ExecuteUpdateAsync(u => u.SetProperty(r => r.FoilLies, told), cancel);
+    }
+
     /// <summary>Stops a run: at once where nothing works on it, otherwise its worker stops the machine.</summary>
     public async Task Stop(Guid docketId, Guid runId, CancellationToken cancel)
     {

@@ -11,7 +11,7 @@ namespace Falzkunst.Web.Tests;
 [Collection(Studio.Name)]
 public sealed class RunningTests(Studio studio)
 {
-    private async Task<(Visitor Visitor, string Base)> LaidOut()
+    private async Task<(Visitor Visitor, string Base)> LaidOut(int copies = 1)
     {
         var v = await studio.SignIn();
         await v.Get("/dockets");
@@ -19,6 +19,7 @@ public sealed class RunningTests(Studio studio)
             + "id='base' width='100' height='60' fill='#f4ead2'/><circle cx='20' cy='20' r='9' fill='#2f5d46'/><path d='M50 2V58' stroke='blue' "
             + "fill='none'/><g id='pen'><path d='M60 10L90 20' stroke='#603' fill='none'/></g></svg>"));
         var root = Regex.Replace(v.Url, @"(/dockets/\d+)/.*", "$1");
+        if (copies > 1) await In(root, (db, d) => db.Dockets.Where(o => o.Id == d.Id).ExecuteUpdateAsync(u => u.SetProperty(o => o.Copies, copies)));
         await v.Get(root + "/lay-out");
         await v.Post(root + "/lay-out?handler=LayOut");
         await v.WaitFor(root + "/lay-out", "Go on to Run");
@@ -126,6 +127,78 @@ public sealed class RunningTests(Studio studio)
         Assert.Contains("No line lies there", v.Text);
         await v.Post(root + "/run?handler=TouchUp", ("run", whole.Id.ToString()));
         Assert.Contains("Draw a frame on the sheet", v.Text);
+    }
+
+    /// <summary>With one holder, all sheets are done with one tool first: each in as many loads as there are rounds, each line once.</summary>
+    [Fact]
+    public async Task One_tool_does_all_sheets_first()
+    {
+        var (v, root) = await LaidOut(30);
+        Task<int> Holders(int n) => In(root, (db, _) => db.Machines.Where(m => m.Place == 0).ExecuteUpdateAsync(u => u.SetProperty(m => m.Holders, n)));
+        await Holders(1);
+        try
+        {
+            await v.Get(root + "/run");
+            Assert.Contains("Do one tool first", v.Text);
+            await v.Post(root + "/run?handler=ByTool", ("on", "true"));
+            var loads = new List<string>();
+            while (Regex.Match(v.Page, "handler=Round[\\s\\S]*?name=\"sheet\" value=\"(\\d+)\"[\\s\\S]*?name=\"after\"(?: value=\"([^\"]*)\")?") is { Success: true } form)
+            {
+                loads.Add(Regex.Match(v.Text, @"Round (\d) of 3").Groups[1].Value);
+                Assert.InRange(loads.Count, 1, 20);
+                await v.Post(root + "/run?handler=Round", ("sheet", form.Groups[1].Value), ("after", form.Groups[2].Value));
+                Assert.Equal(WorkState.Done, (await Ended(root)).State);
+                await v.Get(root + "/run");
+            }
+
+            Assert.Contains("sheets are done", v.Text);
+            Assert.Equal(loads.Order(), loads);
+            Assert.Equal(["1", "2", "3"], loads.Distinct());
+            await using var scope = studio.Services.CreateAsyncScope();
+            scope.ServiceProvider.GetRequiredService<FalzkunstContext>().StudioId = await In(root, (_, d) => Task.FromResult(d.StudioId));
+            var runs = scope.ServiceProvider.GetRequiredService<Runs>();
+            var (docket, last) = await In(root, async (db, d) => (d.Id,
+                (await db.Runs.Where(r => r.DocketId == d.Id).OrderBy(r => r.StartedAt).ToListAsync()).GroupBy(r => r.Sheet).Select(g => g.Last()).ToList()));
+            foreach (var run in last)
+            {
+                var (chain, plan, _) = (await runs.ChainOf(docket, run.Id, default))!.Value;
+                Assert.True(Core.Runs.RunAgreement.Of(plan.Sheets[run.Sheet], await runs.DoneIn(chain, default)).IsWhole);
+                Assert.Equal(plan.Sheets[run.Sheet].Steps.Select(s => s.ToolId).Distinct().Count(), chain.Count);
+            }
+        }
+        finally
+        {
+            await Holders(2);
+        }
+    }
+
+    [Fact]
+    public async Task Paper_that_tears_ends_the_run_with_what_to_do()
+    {
+        var (v, root) = await LaidOut();
+        Task<int> Force(double grams) => In(root, (db, _) => db.Stocks.SelectMany(s => s.Settings).Where(s => s.ToolKey == "knife")
+            .ExecuteUpdateAsync(u => u.SetProperty(s => s.ForceGrams, grams)));
+        var before = await ForceOf(root, "knife");
+        await Force(900);
+        try
+        {
+            await v.Get(root + "/run");
+            Assert.Contains("presses with 600 g at most", v.Text);
+            await v.Post(root + "/run?handler=Start", ("sheet", "0"), ("loaded", "true"));
+            for (var i = 0; i < 100 && await LastRun(root) is { IsActive: true } run; i++)
+            {
+                if (run.State == WorkState.Asking) await Confirm(v, root);
+                await Task.Delay(50);
+            }
+
+            var torn = await LastRun(root);
+            Assert.Equal(WorkState.Failed, torn.State);
+            Assert.Contains(torn.Events, e => e.Text.Contains("tore under the knife with 600 g"));
+        }
+        finally
+        {
+            await Force(before);
+        }
     }
 
     [Fact]

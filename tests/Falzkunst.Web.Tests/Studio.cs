@@ -29,6 +29,7 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
             Hands = true,
             ToolOff = (0.3, -0.2),
             Swivels = new Dictionary<int, double> { [6] = 0.9 },
+            TearsAtGrams = 595,
         });
         _cutterServer = new(Cutter, FreePair());
         Connection = new NpgsqlConnectionStringBuilder(Postgres) { Database = _database, Timeout = 3, MaxPoolSize = 30 }.ConnectionString;

@@ -54,6 +54,18 @@ test("two sheets in two actions, a second window and a phone see the same, and a
       const asked = hands.actions - before - hands.tools;
       console.log(`two sheets: ${asked} actions besides ${hands.tools} for tools`);
       assert.ok(asked <= 4, `${asked} actions`);
+      // A click chooses a line, and another one leaves it out again.
+      const onLine = () => page.evaluate(() => {
+        const line = document.querySelector(".run-sheet path.done");
+        line.scrollIntoView({ block: "center" });
+        const at = line.getPointAtLength(line.getTotalLength() / 3);
+        const { x, y } = new DOMPoint(at.x, at.y).matrixTransform(line.getScreenCTM());
+        return [x, y];
+      });
+      await page.mouse.click(...await onLine());
+      await page.waitForSelector("text=1 line chosen");
+      await page.mouse.click(...await onLine());
+      await page.waitForFunction(() => !document.querySelector(".is-picked"));
       // A frame over all of the sheet.
       const sheet = await (await page.waitForSelector(".run-sheet .sheet-svg")).boundingBox();
       await page.mouse.move(sheet.x + 5, sheet.y + 5);

@@ -5,6 +5,10 @@ namespace Falzkunst.Core.Looks;
 /// <summary>A colour as a file states it; alpha from 0 to 1.</summary>
 public readonly record struct Colour(byte R, byte G, byte B, double Alpha = 1)
 {
+    /// <summary>Whether pale lines are seen on it better than dark ones: its luma (ITU-R BT.601) is under the middle.</summary>
+    [JsonIgnore]
+    public bool IsDark => 0.299 * R + 0.587 * G + 0.114 * B < 128;
+
     public static Colour Black { get; } = new(0, 0, 0);
 
     public static Colour White { get; } = new(255, 255, 255);

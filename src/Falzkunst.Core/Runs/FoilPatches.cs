@@ -14,6 +14,39 @@ public static class FoilPatches
     /// <summary>And so much more foil, in mm², is worth a patch less in any case.</summary>
     private const double WorthMm2 = 600;
 
+    /// <summary>How densely lines are looked at, in mm.</summary>
+    private const double LookMm = 0.25;
+
+    /// <summary>What of some lines reaches beyond all of some patches: which lines, by their index, and how long it is. Linear in the length of the
+    /// lines.</summary>
+    public static (ImmutableArray<int> Lines, Length Long) Outside(ImmutableArray<VectorPath> lines, IReadOnlyList<Box> patches)
+    {
+        var (outside, mm) = (ImmutableArray.CreateBuilder<int>(), 0.0);
+        for (var i = 0; i < lines.Length; i++)
+        {
+            var before = mm;
+            foreach (var line in lines[i].Subpaths)
+            {
+                var points = line.Flatten();
+                if (line.Closed) points.Add(points[0]);
+                for (var k = 1; k < points.Count; k++)
+                {
+                    var (from, way) = (points[k - 1], points[k] - points[k - 1]);
+                    var looks = Math.Max(1, (int)Math.Ceiling(way.Norm / LookMm));
+                    for (var n = 0; n < looks; n++)
+                    {
+                        var at = from + way * ((n + 0.5) / looks);
+                        if (!patches.Any(p => p.Holds(at))) mm += way.Norm / looks;
+                    }
+                }
+            }
+
+            if (mm > before) outside.Add(i);
+        }
+
+        return (outside.ToImmutable(), Length.FromMm(mm));
+    }
+
     /// <summary>The patches of a sheet, the lowest on the mat first: those can be peeled without unloading. Cost: cubic in what lies apart.</summary>
     public static ImmutableArray<Box> For(IEnumerable<VectorPath> lines, SheetSize sheet)
     {

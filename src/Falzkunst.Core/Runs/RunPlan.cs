@@ -253,9 +253,12 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
     private static string Listed(IEnumerable<string> things) => string.Join(" and ", things);
 
     /// <summary>What is taped to a sheet before it is foiled.</summary>
-    public static string Taping(RunStep step) => step.Patches.Length == 1
-        ? $"Tape foil down: {step.Patches[0].Width:0} × {step.Patches[0].Height:0} mm."
-        : $"Tape {step.Patches.Length} pieces of foil down: {string.Join(", ", step.Patches.Select(p => $"{p.Width:0} × {p.Height:0} mm"))}.";
+    public static string Taping(RunStep step)
+    {
+        var sizes = step.Patches.Select(p => $"{p.Width:0} × {p.Height:0} mm").ToList();
+        return sizes.Count == 1 ? $"Tape foil down: {sizes[0]}." : sizes.Distinct().Count() == 1 ? $"Tape {sizes.Count} pieces of foil down, each {sizes[0]}."
+            : $"Tape {sizes.Count} pieces of foil down: {string.Join(", ", sizes)}.";
+    }
 
     /// <summary>What is in the holders when so many steps of a sheet are done.</summary>
     private string?[] Held(int sheet, int steps)

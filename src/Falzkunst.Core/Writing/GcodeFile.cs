@@ -32,6 +32,10 @@ public static class GcodeFile
         return End(text, sheet.Steps.LastOrDefault());
     }
 
+    /// <summary>A move to a place with the tool up, which is answered when it is there.</summary>
+    public static string Move(SheetRun sheet, Point place) =>
+        Begin(null).Append(CultureInfo.InvariantCulture, $"G0 X{place.X:0.###} Y{sheet.Height.Mm - place.Y:0.###}\nG4 P0\n").ToString();
+
     private static MachineJob Written(SheetRun sheet, RunStep step, string afterStroke)
     {
         var text = Begin(step);

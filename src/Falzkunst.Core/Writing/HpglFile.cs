@@ -29,6 +29,13 @@ public static class HpglFile
         return text.Append("PU;SP0;\n").ToString();
     }
 
+    /// <summary>A move to a place with the tool up.</summary>
+    public static string Move(SheetRun sheet, Point place)
+    {
+        var (x, y) = Units(sheet, place);
+        return string.Create(CultureInfo.InvariantCulture, $"IN;PA;PU{x},{y};");
+    }
+
     private static ImmutableArray<int> Add(StringBuilder text, SheetRun sheet, RunStep step)
     {
         var ends = ImmutableArray.CreateBuilder<int>();

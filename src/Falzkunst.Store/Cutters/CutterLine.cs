@@ -72,6 +72,9 @@ public abstract class CutterLine : IAsyncDisposable
     /// <summary>A step as it is said to this machine.</summary>
     public abstract MachineJob Job(SheetRun sheet, RunStep step);
 
+    /// <summary>A move in the air to a place on a sheet, as it is said to this machine.</summary>
+    public abstract string MoveTo(SheetRun sheet, Point place);
+
     public abstract Task<CutterStatus> Status(CancellationToken cancel);
 
     /// <summary>Sends as much of a step, from a place on, as the cutter has room for, and returns the new place once the cutter has it.</summary>

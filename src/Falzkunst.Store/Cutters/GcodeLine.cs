@@ -30,6 +30,8 @@ public sealed class GcodeLine : CutterLine
 
     public override MachineJob Job(SheetRun sheet, RunStep step) => GcodeFile.Job(sheet, step);
 
+    public override string MoveTo(SheetRun sheet, Point place) => GcodeFile.Move(sheet, place);
+
     public override async Task<CutterStatus> Status(CancellationToken cancel)
     {
         await Hear(cancel);

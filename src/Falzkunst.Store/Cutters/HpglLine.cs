@@ -13,6 +13,8 @@ public sealed class HpglLine : CutterLine
 
     public override MachineJob Job(SheetRun sheet, RunStep step) => HpglFile.WriteStep(sheet, step);
 
+    public override string MoveTo(SheetRun sheet, Point place) => HpglFile.Move(sheet, place);
+
     public override async Task<CutterStatus> Status(CancellationToken cancel)
     {
         var state = await Ask('O', cancel);

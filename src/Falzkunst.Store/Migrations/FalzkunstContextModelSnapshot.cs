@@ -798,6 +798,12 @@ namespace Falzkunst.Store.Migrations
                     b.Property<DateTimeOffset?>("EndedAt")
                         .HasColumnType("timestamp with time zone");
 
+                    b.PrimitiveCollection<double[]>("FoilLies")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("double precision[]")
+                        .HasDefaultValueSql("'{}'");
+
                     b.Property<double>("Fraction")
                         .HasColumnType("double precision");
 

@@ -169,15 +169,18 @@ public static class SheetSvg
     /// <param name="now">The step under way, from 1; 0 where it does not run.</param>
     /// <param name="strokes">How many of its strokes are done.</param>
     /// <param name="chosen">Lines that somebody chose.</param>
+    /// <param name="foil">Where the foil of a step really lies, and which of its lines reach beyond it.</param>
+    /// <param name="tool">Where the tool was driven, or is to be; null where that is not looked for.</param>
     public static string Run(SheetRun sheet, string paperHex, IReadOnlyList<Store.Cutters.CutterMark>? done, string label,
-        int now = 0, int strokes = 0, IReadOnlySet<SheetLine>? chosen = null)
+        int now = 0, int strokes = 0, IReadOnlySet<SheetLine>? chosen = null, (int Step, IReadOnlyList<Box> Patches, System.Collections.Immutable.ImmutableArray<int> Beyond)? foil = null,
+        Point? tool = null)
     {
         var up = UpAt(sheet, now);
         var whole = sheet;
         sheet = sheet.SeenFrom(up);
-        var w = Open(new(0, 0, sheet.Width.Mm, sheet.Height.Mm), label, 0);
+        var w = Open(new(0, 0, sheet.Width.Mm, sheet.Height.Mm), label, 0, Core.Looks.Colour.FromHex(paperHex).IsDark ? " on-dark" : "");
         Paper(w, sheet.Width.Mm, sheet.Height.Mm, paperHex);
-        foreach (var patch in sheet.Steps.SelectMany(s => s.Patches))
+        foreach (var patch in sheet.Steps.SelectMany(s => s.Number == foil?.Step ? foil.Value.Patches : s.Patches))
             w.Start("rect").Set("class", "patch").Set("x", patch.Left).Set("y", patch.Top).Set("width", patch.Width).Set("height", patch.Height).End();
         w.Start("g").SetIf(done is not null, "class", "planned");
         foreach (var step in sheet.Steps)
@@ -205,6 +208,11 @@ public static class SheetSvg
                 whole.FaceOf(m))).Select(m => m.Item2 == up ? m.Item1 : m.Item1.Transform(new(-1, 0, 0, 1, sheet.Width.Mm, 0)))).End();
         }
 
+        if (tool is { } at)
+            w.Start("path").Set("class", "probe").Set("d", string.Create(CultureInfo.InvariantCulture,
+                $"M{at.X - 9:0.##} {at.Y:0.##}h18M{at.X:0.##} {at.Y - 9:0.##}v18m3 -9a3 3 0 1 1 -6 0a3 3 0 1 1 6 0")).End();
+        if (foil is { Beyond.Length: > 0 } f)
+            w.Start("path").Set("class", "is-beyond").Paths(f.Beyond.Select(i => sheet.Steps.First(s => s.Number == f.Step).Paths[i])).End();
         if (chosen is { Count: > 0 })
             w.Start("path").Set("class", "is-picked").Paths(chosen.Select(c => sheet.Steps.First(s => s.Number == c.Step).Paths[c.Line])).End();
         return w.End().ToString();
@@ -214,11 +222,11 @@ public static class SheetSvg
     /// <param name="now">From 1; 0 where none is under way.</param>
     public static Face UpAt(SheetRun sheet, int now) => now == 0 ? Face.Outer : sheet.Steps[Math.Clamp(now, 1, sheet.Steps.Length) - 1].Face;
 
-    private static SvgWriter Open(Box all, string label, double pxPerMm)
+    private static SvgWriter Open(Box all, string label, double pxPerMm, string more = "")
     {
         const double Around = 3;
         var view = all.Grown(Around);
-        var w = new SvgWriter(1 << 14).Start("svg").Set("class", "sheet-svg").Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view)
+        var w = new SvgWriter(1 << 14).Start("svg").Set("class", "sheet-svg" + more).Set("xmlns", "http://www.w3.org/2000/svg").Set("viewBox", view)
             .Set("data-home", view).Set("role", "group").Set("aria-label", label);
         return pxPerMm > 0 ? w.Set("width", view.Width * pxPerMm).Set("height", view.Height * pxPerMm) : w;
     }

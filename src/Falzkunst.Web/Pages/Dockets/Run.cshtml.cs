@@ -123,6 +123,56 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
     /// <summary>The foil that the sheets that are not done take; null where they take none.</summary>
     public FoilNeed? Foil { get; private set; }
 
+    /// <summary>The foil step that is asked for now; null where none is.</summary>
+    public RunStep? FoilAsked => Active is { State: WorkState.Asking } a && Plan is { } plan
+        && plan.Sheets[a.Sheet].Steps.ElementAtOrDefault(Math.Max(0, a.Step - 1)) is { Operation: Operation.Foil, Patches.IsEmpty: false } step ? step : null;
+
+    /// <summary>Which corner of the foil is looked for, and where the tool is, as far as it was driven; the corners of each patch are its upper left and its
+    /// lower right one, patch after patch.</summary>
+    public (int Corner, Point At, bool IsThere) Probe
+    {
+        get
+        {
+            var boxes = Active!.PatchesOf(FoilAsked!);
+            var corner = Math.Clamp(int.TryParse(Request.Query["corner"], CultureInfo.InvariantCulture, out var c) ? c : 0, 0, 2 * boxes.Count);
+            if (corner == 2 * boxes.Count) return (corner, default, false);
+            var box = boxes[corner / 2];
+            return PlacesIn(Request.Query["at"]) is [var at] ? (corner, at, true)
+                : (corner, corner % 2 == 0 ? new(box.Left, box.Top) : new(box.Right, box.Bottom), false);
+        }
+    }
+
+    /// <summary>What of the foil step that is asked for reaches beyond the foil.</summary>
+    public (ImmutableArray<int> Lines, Length Long) BeyondFoil => FoilAsked is { } step ? FoilPatches.Outside(step.Paths, Active!.PatchesOf(step)) : ([], default);
+
+    private string ProbeAddress(int corner, Point? at) => FormattableString.Invariant($"{Address("run")}?corner={corner}")
+        + (at is { } p ? FormattableString.Invariant($"&at={p.X:0.###},{p.Y:0.###}") : "");
+
+    /// <summary>Drives the tool over where a corner of the foil is looked for.</summary>
+    /// <param name="by">So much farther to the right and down, in mm: "0.5,0".</param>
+    public async Task<IActionResult> OnPostDriveAsync(Guid run, int corner, double x, double y, string? by, CancellationToken cancel)
+    {
+        var way = PlacesIn(by) is [var b] ? b : default;
+        var to = new Point(x, y) + way;
+        return await Parts.Runs.Drive(Docket.Id, run, to, cancel) is { } why ? await Say(why, cancel) : LocalRedirect(ProbeAddress(corner, to));
+    }
+
+    /// <summary>Tells that the tool is over a corner of the foil.</summary>
+    public async Task<IActionResult> OnPostFoilCornerAsync(Guid run, int corner, double x, double y, CancellationToken cancel)
+    {
+        if (await Parts.Db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == run && r.DocketId == Docket.Id, cancel) is not { PlanId: { } planId } row
+            || await Parts.Runs.PlanOf(planId, cancel) is not { } plan
+            || plan.Sheets[row.Sheet].Steps.ElementAtOrDefault(Math.Max(0, row.Step - 1)) is not { Patches: { IsEmpty: false } } step
+            || corner < 0 || corner >= 2 * step.Patches.Length || !double.IsFinite(x + y)) return Back("That run does not wait for you any more.");
+        var boxes = row.PatchesOf(step).ToList();
+        var box = boxes[corner / 2];
+        boxes[corner / 2] = corner % 2 == 0 ? new(x, y, box.Right, box.Bottom) : new(box.Left, box.Top, x, y);
+        if (corner % 2 == 1 && (x <= box.Left || y <= box.Top)) return await Say("The lower right corner lies to the right of the upper left one, and below.",
+            cancel);
+        await Parts.Runs.TellFoil(Docket.Id, run, boxes, cancel);
+        return LocalRedirect(ProbeAddress(corner + 1, null));
+    }
+
     /// <summary>How all sheets could be done with one tool first; null where nothing would be saved.</summary>
     public ToolRounds? Rounds { get; private set; }
 

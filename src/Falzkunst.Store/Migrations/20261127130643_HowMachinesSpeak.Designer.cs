@@ -12,7 +12,7 @@ using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 namespace Falzkunst.Store.Migrations
 {
     [DbContext(typeof(FalzkunstContext))]
-    [Migration("20261127125745_HowMachinesSpeak")]
+    [Migration("20261127130643_HowMachinesSpeak")]
     partial class HowMachinesSpeak
     {
         /// <inheritdoc />
@@ -800,6 +800,12 @@ namespace Falzkunst.Store.Migrations
 
                     b.Property<DateTimeOffset?>("EndedAt")
                         .HasColumnType("timestamp with time zone");
+
+                    b.PrimitiveCollection<double[]>("FoilLies")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("double precision[]")
+                        .HasDefaultValueSql("'{}'");
 
                     b.Property<double>("Fraction")
                         .HasColumnType("double precision");

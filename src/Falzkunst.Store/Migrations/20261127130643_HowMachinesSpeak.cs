@@ -17,6 +17,13 @@ namespace Falzkunst.Store.Migrations
                 type: "double precision",
                 nullable: true);
 
+            migrationBuilder.AddColumn<double[]>(
+                name: "FoilLies",
+                table: "Runs",
+                type: "double precision[]",
+                nullable: false,
+                defaultValueSql: "'{}'");
+
             migrationBuilder.AddColumn<bool>(
                 name: "LeavesRest",
                 table: "Runs",
@@ -91,6 +98,10 @@ namespace Falzkunst.Store.Migrations
             migrationBuilder.DropColumn(
                 name: "LiftMm",
                 table: "SettingPasts");
+
+            migrationBuilder.DropColumn(
+                name: "FoilLies",
+                table: "Runs");
 
             migrationBuilder.DropColumn(
                 name: "LeavesRest",
