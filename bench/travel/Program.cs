@@ -1,5 +1,6 @@
 // How far a tool travels in the air: our order of lines against that of a routing solver (OR-tools, guided local search) on the same lines; and how long
-// ordering takes. Usage: dotnet run -c Release --project bench/travel -- [seconds of the solver] [first seed] [how many sets] [0 for our part alone]
+// ordering takes. Usage: dotnet run -c Release --project bench/travel -- [seconds of the solver] [first seed] [how many sets] [0 for our part alone, 2 for
+// closed lines that are cut, which begin away from their corners: the solver's do too]
 using System.Collections.Immutable;
 using System.Diagnostics;
 using System.Globalization;
@@ -9,15 +10,16 @@ using Google.Protobuf.WellKnownTypes;
 
 CultureInfo.CurrentCulture = CultureInfo.InvariantCulture;
 var numbers = args.Select(int.Parse).Concat(new[] { 60, 9000, 20, 1 }.Skip(args.Length)).ToArray();
-var (seconds, first, sets, judged) = (numbers[0], numbers[1], numbers[2], numbers[3] != 0);
+var (seconds, first, sets, judged, cuts) = (numbers[0], numbers[1], numbers[2], numbers[3] != 0, numbers[3] == 2);
+ImmutableArray<VectorPath> Order(List<VectorPath> lines) => cuts ? PathOrder.OrderCuts(lines, default) : PathOrder.Order(lines, default);
 foreach (var count in new[] { 5_000, 20_000 })
 {
     foreach (var name in new[] { "strokes", "outlines" })
     {
         var lines = Lines(name, count, new Random(first));
-        PathOrder.Order(Lines(name, 300, new Random(1)), default);
+        Order(Lines(name, 300, new Random(1)));
         var watch = Stopwatch.StartNew();
-        var ordered = PathOrder.Order(lines, default);
+        var ordered = Order(lines);
         Console.WriteLine($"{count} {name}: {watch.Elapsed.TotalSeconds:0.00} s, {PathOrder.Travel(ordered, default).Mm / 1000:0.000} m in the air");
     }
 }
@@ -26,12 +28,12 @@ double product = 1, worst = 0;
 for (var k = 0; judged && k < sets; k++)
 {
     var random = new Random(first + k);
-    var name = new[] { "strokes", "outlines", "letters", "rows" }[k % 4];
+    var name = cuts ? "outlines" : new[] { "strokes", "outlines", "letters", "rows" }[k % 4];
     var lines = Lines(name, random.Next(30, 400), random);
     var watch = Stopwatch.StartNew();
-    var ours = PathOrder.Travel(PathOrder.Order(lines, default), default).Mm;
+    var ours = PathOrder.Travel(Order(lines), default).Mm;
     var took = watch.Elapsed.TotalSeconds;
-    var its = Solved(lines, seconds);
+    var its = Solved(lines, seconds, cuts);
     (product, worst) = (product * ours / its, Math.Max(worst, ours / its));
     Console.WriteLine($"{first + k}, {lines.Count} {name}: {ours:0.0} mm in {took:0.00} s, the solver {its:0.0} mm: {ours / its:0.000}");
 }
@@ -56,14 +58,14 @@ static VectorPath Letter(Point at, Random random) =>
     VectorPath.Polyline([.. Enumerable.Range(0, 2 + random.Next(4)).Select(_ => at + new Point(5 * random.NextDouble(), 8 * random.NextDouble()))]);
 
 // Each line is as many nodes as it has doors, of which one is visited.
-static double Solved(List<VectorPath> lines, int seconds)
+static double Solved(List<VectorPath> lines, int seconds, bool cuts)
 {
     var nodes = new List<(Point In, Point Out)> { (default, default) };
     var groups = new List<long[]>();
     foreach (var sub in lines.Select(l => l.Subpaths[0]))
     {
         var from = nodes.Count;
-        if (sub.Closed) nodes.AddRange(sub.Flatten().Select(p => (p, p)));
+        if (sub.Closed) nodes.AddRange((cuts ? [.. PathOrder.PlacesToBegin(sub)] : sub.Flatten()).Select(p => (p, p)));
         else nodes.AddRange([(sub.Start, sub.End), (sub.End, sub.Start)]);
         groups.Add([.. Enumerable.Range(from, nodes.Count - from).Select(n => (long)n)]);
     }

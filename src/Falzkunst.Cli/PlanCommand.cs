@@ -20,12 +20,13 @@ internal static class PlanCommand
             var run = Plan(parsed.GetValue(design)!, parsed.GetValue(machine)!, parsed.GetValue(copies));
             return new Answer(run.Sheets.Select(sheet => new OneSheet(sheet.StockName,
                 sheet.Steps.Select(step => new OneStep(step.ToolName, step.Operation.Word(), step.Kind, step.Passes, step.Work.Mm, step.Travel.Mm,
-                    step.Seconds, step.WaitSeconds, step.Stop?.Text)), sheet.Seconds)), run.Seconds);
+                    step.Seconds, step.WaitSeconds, step.Stop?.Text)), sheet.Seconds)), run.Seconds, run.Warnings);
         });
         return command;
     }
 
-    private sealed record Answer(IEnumerable<OneSheet> Sheets, double Seconds);
+    /// <param name="Warnings">What is not as it was set, or may come out worse than it could.</param>
+    private sealed record Answer(IEnumerable<OneSheet> Sheets, double Seconds, IEnumerable<string> Warnings);
 
     private sealed record OneSheet(string Stock, IEnumerable<OneStep> Steps, double Seconds);
 

@@ -7,9 +7,11 @@ using System.Text.Json;
 namespace Falzkunst.StandIns;
 
 /// <summary>
-/// The cutter on the network, on loopback only. One port takes G-code (see <see cref="GcodeTalk"/>) or HPGL with its device controls (ESC.B free bytes, ESC.O status,
+/// The cutter on the network, on loopback only. One port takes G-code (see <see cref="GcodeTalk"/>) or HPGL with its device controls (ESC.B free bytes,
+/// ESC.O status,
 /// ESC.K forget). The next port stands for a person's hands and eyes: one JSON object a line, answered by one: {"do":"look"}, {"do":"put","holder":1,"pen":6},
-/// {"do":"mat","there":true}, {"do":"fresh"} (a new sheet on the mat), {"do":"pause"}, {"do":"go-on"}, {"do":"reset"}, {"do":"record","from":0}, {"do":"fail","afterMm":200,"what":"jam"}
+/// {"do":"mat","there":true}, {"do":"fresh"} (a new sheet on the mat), {"do":"pause"}, {"do":"go-on"}, {"do":"reset"}, {"do":"record","from":0},
+/// {"do":"fail","afterMm":200,"what":"jam"}
 /// (see <see cref="Fault"/>). The printer and the reader of marks are spoken to there as well, see <see cref="Mat"/>.
 /// </summary>
 public sealed class CutterServer : IAsyncDisposable

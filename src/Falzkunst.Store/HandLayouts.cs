@@ -145,8 +145,8 @@ public sealed class HandLayouts(FalzkunstContext db, IMemoryCache memory, TimePr
         return done;
     }
 
-    /// <summary>The sheets of a layout that were cut, from 0: of itself, or of one that it came from, where they are the same. One round is enough: what lies on
-    /// them stays.</summary>
+    /// <summary>The sheets of a layout that were cut, from 0: of itself, or of one that it came from, where they are the same. One round is enough:
+    /// what lies on them stays.</summary>
     public async Task<HashSet<int>> CutSheets(LayoutRow layout, CancellationToken cancel) =>
         [.. layout.CutBefore, .. await db.Runs.Where(r => r.LayoutId == layout.Id && r.State == WorkState.Done && !r.IsTouchUp)
             .Select(r => r.Sheet).ToListAsync(cancel)];

@@ -374,7 +374,8 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
     private async Task<bool> AskIn(FalzkunstContext db, Guid id, Drive at, string text) =>
         await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id && r.Owner == _me && r.State == WorkState.Working).ExecuteUpdateAsync(u => u
             .SetProperty(r => r.State, WorkState.Asking).SetProperty(r => r.Asks, text).SetProperty(r => r.Asked, r => r.Asked + 1)
-            .SetProperty(r => r.Owner, (Guid?)null).SetProperty(r => r.Ready, false).SetProperty(r => r.FoilLies, Array.Empty<double>()).SetProperty(r => r.Step, at.Step).SetProperty(r => r.Strokes, 0)
+            .SetProperty(r => r.Owner, (Guid?)null).SetProperty(r => r.Ready, false).SetProperty(r => r.FoilLies, Array.Empty<double>())
+            .SetProperty(r => r.Step, at.Step).SetProperty(r => r.Strokes, 0)
             .SetProperty(r => r.RecordFrom, at.RecordFrom).SetProperty(r => r.Fraction, at.Fraction).SetProperty(r => r.SeenAt, clock.GetUtcNow())) > 0;
 
     private async Task<bool> EndIn(FalzkunstContext db, Runs runs, Guid id, System.Linq.Expressions.Expression<Func<RunRow, bool>> where, WorkState state,

@@ -358,6 +358,7 @@ public static class Endpoints
     /// <param name="step">The step under way, which the page shows as such; 0 where there is none.</param>
     /// <param name="strokes">How many strokes of it are done.</param>
     private static string Bar(double fraction, string text, string more, int step = 0, int strokes = 0) =>
-        $"<progress class=\"bar\" data-at=\"{step}\" data-strokes=\"{strokes}\" max=\"100\" value=\"{fraction * 100:0}\" aria-label=\"Progress\">{fraction:P0}</progress>"
+        $"<progress class=\"bar\" data-at=\"{step}\" data-strokes=\"{strokes}\" max=\"100\" value=\"{fraction * 100:0}\""
+            + $" aria-label=\"Progress\">{fraction:P0}</progress>"
             + $"<p>{WebUtility.HtmlEncode(text)} <span class=\"quiet\">{WebUtility.HtmlEncode(more)}</span></p>";
 }

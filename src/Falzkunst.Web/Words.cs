@@ -32,7 +32,9 @@ public static class Words
     {
         var s = (long)Math.Max(1, Math.Round(seconds));
         var m = (s + 30) / 60;
-        return s < 60 ? $"{s} s" : s < 3600 ? s % 60 == 0 ? $"{s / 60} min" : $"{s / 60} min {s % 60} s" : m % 60 == 0 ? $"{m / 60} h" : $"{m / 60} h {m % 60} min";
+        return s < 60 ? $"{s} s" : s < 3600 ? $"{s / 60} min{Then(s % 60, "s")}" : $"{m / 60} h{Then(m % 60, "min")}";
+
+        static string Then(long rest, string unit) => rest == 0 ? "" : $" {rest} {unit}";
     }
 
     /// <summary>A way of tracing, in words.</summary>

@@ -142,7 +142,8 @@ public sealed class RunningTests(Studio studio)
             Assert.Contains("Do one tool first", v.Text);
             await v.Post(root + "/run?handler=ByTool", ("on", "true"));
             var loads = new List<string>();
-            while (Regex.Match(v.Page, "handler=Round[\\s\\S]*?name=\"sheet\" value=\"(\\d+)\"[\\s\\S]*?name=\"after\"(?: value=\"([^\"]*)\")?") is { Success: true } form)
+            while (Regex.Match(v.Page,
+                "handler=Round[\\s\\S]*?name=\"sheet\" value=\"(\\d+)\"[\\s\\S]*?name=\"after\"(?: value=\"([^\"]*)\")?") is { Success: true } form)
             {
                 loads.Add(Regex.Match(v.Text, @"Round (\d) of 3").Groups[1].Value);
                 Assert.InRange(loads.Count, 1, 20);

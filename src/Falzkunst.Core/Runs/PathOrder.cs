@@ -20,6 +20,13 @@ public static class PathOrder
     public static ImmutableArray<VectorPath> OrderCuts(IReadOnlyList<VectorPath> paths, Point from) => paths.Count == 0 ? []
         : Tour.Of([.. paths.SelectMany(p => StartPoints.With(p).Subpaths)], from, StartPoints.Of);
 
+    /// <summary>Where a closed line that is cut may begin: away from its corners, as far as it can.</summary>
+    public static ImmutableArray<Point> PlacesToBegin(Subpath line)
+    {
+        var halved = StartPoints.With(new([line])).Subpaths[0];
+        return [.. StartPoints.Of(halved).Select(k => k < 0 ? halved.Start : halved.Segments[k].End)];
+    }
+
     /// <summary>The same way with as few strokes as it takes: a line that starts where the one before it ended goes on from there with the tool down.</summary>
     public static ImmutableArray<VectorPath> Joined(ImmutableArray<VectorPath> ordered)
     {

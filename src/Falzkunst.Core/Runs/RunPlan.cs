@@ -89,8 +89,8 @@ public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public Point? TurnedInAt { get; init; }
 
-    /// <summary>Where the machine is sent, in mm on the sheet, on its own steps: for each of the <see cref="Strokes"/> from where the tool comes down to where it
-    /// goes up. Before them, where there is one, the way by which it is turned in.</summary>
+    /// <summary>Where the machine is sent, in mm on the sheet, on its own steps: for each of the <see cref="Strokes"/> from where the tool comes down to
+    /// where it goes up. Before them, where there is one, the way by which it is turned in.</summary>
     public (List<Point>? TurnIn, IEnumerable<List<Point>> Strokes) Driven()
     {
         var turned = TurnedInAt is { } at ? SwivelKnife.TurnedIn(at, Swivel.Mm) : null;
@@ -236,7 +236,8 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
         var sheet = Sheets[index];
         string In(string? toolId, int holder) => Tool.InHolder(NameOf(toolId!), holder, Holders);
         if (sheet.Part is SheetPart.Rest or SheetPart.TouchUp)
-            return $"See that the sheet still lies as it did{(sheet.Steps[0].Face == Face.Inner ? ", its inner side up" : "")}, and that {Listed(sheet.Steps[0].Stop?.Changes.Select(c => In(c.ToolId, c.Holder)) ?? [])}.";
+            return $"See that the sheet still lies as it did{(sheet.Steps[0].Face == Face.Inner ? ", its inner side up" : "")}, and that "
+                + $"{Listed(sheet.Steps[0].Stop?.Changes.Select(c => In(c.ToolId, c.Holder)) ?? [])}.";
         if (sheet.Part == SheetPart.LaterRound)
             return $"Lay sheet {index + 1} in again, {sheet.StockName}. It lies in its corner as before, and is pressed down well; then load the mat."
                 + (!toolsIn ? $" Have {Listed(sheet.Steps[0].Stop?.Changes.Select(c => In(c.ToolId, c.Holder)) ?? [])}." : "");

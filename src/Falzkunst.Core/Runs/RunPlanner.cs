@@ -107,10 +107,11 @@ public static class RunPlanner
         if (setting is not null && setting.SpeedMmS > machine.SpeedMmS)
             warnings.Add($"The {name} is set to {setting.SpeedMmS:0} mm/s on {sheet.StockName}; {machine.Name} goes at {machine.SpeedMmS:0} mm/s at most.");
         if (tool.Swivel.Mm > 0 && step.TurnedInAt is null)
-            warnings.Add(string.Create(CultureInfo.InvariantCulture,
-                $"The {name} can't be turned in on {sheet.StockName}: the edge kept free, {sheet.Size.Margin.Mm:0.#} mm, is too narrow. Its first cut may begin ")
-                + string.Create(CultureInfo.InvariantCulture,
-                $"up to {tool.Swivel.Mm:0.#} mm off. Keep {SwivelKnife.LeastMargin(tool.Swivel.Mm):0.#} mm free (under Stock), and lay out again."));
+        {
+            string Mm(double mm) => string.Create(CultureInfo.InvariantCulture, $"{mm:0.#} mm");
+            warnings.Add($"The {name} can't be turned in on {sheet.StockName}: the edge kept free, {Mm(sheet.Size.Margin.Mm)}, is too narrow. Its first cut "
+                + $"may begin up to {Mm(tool.Swivel.Mm)} off. Keep {Mm(SwivelKnife.LeastMargin(tool.Swivel.Mm))} free (under Stock), and lay out again.");
+        }
     }
 
     /// <summary>Where cuts come among the steps: behind all other operations, those that set pieces free last.</summary>

@@ -21,7 +21,8 @@ public sealed record ToolRounds(ImmutableArray<ImmutableDictionary<string, int>>
     public static ToolRounds? Of(RunPlan plan)
     {
         List<RunStep> steps = [.. plan.Sheets.SelectMany(s => s.Steps)];
-        if (plan.Sheets.Length < 2 || plan.Sheets.Any(s => s.Marks is not null) || steps.Exists(s => s.Operation == Operation.Foil || s.Face == Face.Inner)) return null;
+        if (plan.Sheets.Length < 2 || plan.Sheets.Any(s => s.Marks is not null)
+            || steps.Exists(s => s.Operation == Operation.Foil || s.Face == Face.Inner)) return null;
         List<RunStep> tools = [.. steps.DistinctBy(s => s.ToolId).OrderBy(s => s.Operation == Operation.Cut ? int.MaxValue : (int)s.Operation)
             .ThenBy(s => s.Pen)];
         // best[k]: the least cost of the first k tools, and where the last round of it begins.

@@ -5,8 +5,8 @@ namespace Falzkunst.Core.Writing;
 
 /// <summary>
 /// Writes G-code (ISO 6983-1, as RS-274 controllers read it): millimetres, absolute, y up from the lower left corner of the sheet. A tool is down at Z 0 and up
-/// by its lift; feeds are in mm a minute; S is the force in grams, which a controller without one skips. The program stops (M0) where a person acts, with what to
-/// do beside it. Curves become chords, as in <see cref="HpglFile"/>.
+/// by its lift; feeds are in mm a minute; S is the force in grams, which a controller without one skips. The program stops (M0) where a person acts, with
+/// what to do beside it. Curves become chords, as in <see cref="HpglFile"/>.
 /// </summary>
 public static class GcodeFile
 {

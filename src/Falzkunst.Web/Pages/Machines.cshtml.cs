@@ -24,7 +24,8 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
 
     private const int MostPens = 99;
 
-    public static IReadOnlyList<(MachineLanguage Language, string Says)> Languages { get; } = [(MachineLanguage.Hpgl, "HPGL"), (MachineLanguage.Gcode, "G-code")];
+    public static IReadOnlyList<(MachineLanguage Language, string Says)> Languages { get; } =
+        [(MachineLanguage.Hpgl, "HPGL"), (MachineLanguage.Gcode, "G-code")];
 
     /// <summary>What the form for a new machine begins with.</summary>
     public static MachineRow Fresh => new() { WidthMm = 305, HeightMm = 305, Holders = 1, SpeedMmS = 100, TravelMmS = 200, Port = 9100 };

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Globalization;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
@@ -172,8 +173,8 @@ public static class SheetSvg
     /// <param name="foil">Where the foil of a step really lies, and which of its lines reach beyond it.</param>
     /// <param name="tool">Where the tool was driven, or is to be; null where that is not looked for.</param>
     public static string Run(SheetRun sheet, string paperHex, IReadOnlyList<Store.Cutters.CutterMark>? done, string label,
-        int now = 0, int strokes = 0, IReadOnlySet<SheetLine>? chosen = null, (int Step, IReadOnlyList<Box> Patches, System.Collections.Immutable.ImmutableArray<int> Beyond)? foil = null,
-        Point? tool = null)
+        int now = 0, int strokes = 0, IReadOnlySet<SheetLine>? chosen = null,
+        (int Step, IReadOnlyList<Box> Patches, ImmutableArray<int> Beyond)? foil = null, Point? tool = null)
     {
         var up = UpAt(sheet, now);
         var whole = sheet;
@@ -204,8 +205,10 @@ public static class SheetSvg
         foreach (var group in done?.GroupBy(m => m.Pen) ?? [])
         {
             var operation = sheet.Steps.FirstOrDefault(s => s.Pen == group.Key)?.Operation ?? Operation.Cut;
-            w.Start("path").Set("class", $"done as-cut op-{operation.Word()}").Paths(group.Select(m => m.On(whole)).Select(m => (VectorPath.Polyline([.. m.Points]),
-                whole.FaceOf(m))).Select(m => m.Item2 == up ? m.Item1 : m.Item1.Transform(new(-1, 0, 0, 1, sheet.Width.Mm, 0)))).End();
+            var over = new Affine(-1, 0, 0, 1, sheet.Width.Mm, 0);
+            w.Start("path").Set("class", $"done as-cut op-{operation.Word()}").Paths(group.Select(m => m.On(whole))
+                .Select(m => (Path: VectorPath.Polyline([.. m.Points]), Face: whole.FaceOf(m)))
+                .Select(m => m.Face == up ? m.Path : m.Path.Transform(over))).End();
         }
 
         if (tool is { } at)

@@ -15,8 +15,12 @@ public sealed class ToolRoundsTests
         {
             var random = new Random(seed);
             var (holders, count) = (random.Next(1, 4), random.Next(2, 6));
-            RunStep[] tools = [.. Enumerable.Range(0, count).Select(n => new RunStep(n + 1, $"t{n}", $"Tool {n}", n + 1, Operation.Score, "score", 1, [], default,
-                default, 0, null, 100, 0) { OnlyHolder = random.Next(5) == 0 ? random.Next(1, holders + 1) : null, HeatSeconds = random.Next(4) == 0 ? 300 : 0 })];
+            RunStep[] tools = [.. Enumerable.Range(0, count).Select(n => new RunStep(n + 1, $"t{n}", $"Tool {n}", n + 1, Operation.Score, "score", 1, [],
+                default, default, 0, null, 100, 0)
+            {
+                OnlyHolder = random.Next(5) == 0 ? random.Next(1, holders + 1) : null,
+                HeatSeconds = random.Next(4) == 0 ? 300 : 0,
+            })];
             ImmutableArray<SheetRun> sheets = [.. Enumerable.Range(0, random.Next(2, 12)).Select(i => new SheetRun(i, "paper", Length.FromMm(200),
                 Length.FromMm(200), [.. tools.Where(_ => random.Next(3) > 0).Select(t => t with
                 {
@@ -27,7 +31,8 @@ public sealed class ToolRoundsTests
             var usual = 40 * all.Count(s => s.Stop is not null) + 30 * sheets.Length + all.Sum(s => s.WaitSeconds);
             RunStep[] used = [.. tools.Where(t => all.Exists(s => s.ToolId == t.ToolId))];
             var best = Enumerable.Range(0, 1 << Math.Max(0, used.Length - 1)).Select(cuts => Split(used, cuts)).Where(s => s.TrueForAll(r => Fit(r, holders)))
-                .Select(s => (s.Count, Cost: s.Sum(r => r.Sum(t => 40 + t.HeatSeconds) + 30 * sheets.Count(h => h.Steps.Any(x => r.Any(t => t.ToolId == x.ToolId))))))
+                .Select(s => (s.Count, Cost: s.Sum(r => r.Sum(t => 40 + t.HeatSeconds)
+                    + 30 * sheets.Count(h => h.Steps.Any(step => r.Exists(t => t.ToolId == step.ToolId))))))
                 .OrderBy(s => s.Cost).FirstOrDefault();
             var rounds = ToolRounds.Of(plan);
             if (rounds is null)

@@ -68,7 +68,8 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         List<Box> patches = [.. Plan.Sheets.Where((_, i) => !DoneSheets.Contains(i)).SelectMany(p => p.Steps).SelectMany(p => p.Patches)];
         if (patches.Count > 0) Foil = FoilNeed.Of(patches, await Parts.Drawer.Foils(cancel));
         Sheet = Math.Clamp(sheet ?? Active?.Sheet
-            ?? (ByTool ? NextRound?.Sheet ?? 0 : Enumerable.Range(0, Plan.Sheets.Length).FirstOrDefault(i => !DoneSheets.Contains(i))), 0, Plan.Sheets.Length - 1);
+            ?? (ByTool ? NextRound?.Sheet ?? 0 : Enumerable.Range(0, Plan.Sheets.Length).FirstOrDefault(i => !DoneSheets.Contains(i))),
+            0, Plan.Sheets.Length - 1);
         Last = runs.FindLast(r => r.Sheet == Sheet);
         LastSheet = runs.FindLast(r => r.State == WorkState.Done && !r.IsTouchUp)?.Sheet;
         Stacked = Laid?.Stacks.Select(t => t.Numbers).FirstOrDefault(n => n.Contains(Sheet + 1)) ?? [];
@@ -143,7 +144,8 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
     }
 
     /// <summary>What of the foil step that is asked for reaches beyond the foil.</summary>
-    public (ImmutableArray<int> Lines, Length Long) BeyondFoil => FoilAsked is { } step ? FoilPatches.Outside(step.Paths, Active!.PatchesOf(step)) : ([], default);
+    public (ImmutableArray<int> Lines, Length Long) BeyondFoil => FoilAsked is { } step
+        ? FoilPatches.Outside(step.Paths, Active!.PatchesOf(step)) : ([], default);
 
     private string ProbeAddress(int corner, Point? at) => FormattableString.Invariant($"{Address("run")}?corner={corner}")
         + (at is { } p ? FormattableString.Invariant($"&at={p.X:0.###},{p.Y:0.###}") : "");
