@@ -13,9 +13,10 @@ public sealed class Drawer(FalzkunstContext db)
         [.. (await db.Stocks.Where(s => s.Kind == "paper" && s.RetiredAt == null).Include(s => s.Sheets).OrderBy(s => s.Place).AsNoTracking()
             .ToListAsync(cancel)).Select(ToCore)];
 
-    /// <summary>The foil that is there, by size.</summary>
-    public async Task<List<SheetSize>> Foils(CancellationToken cancel = default) =>
-        [.. (await db.Stocks.Where(s => s.Kind == "foil" && s.RetiredAt == null).SelectMany(s => s.Sheets).AsNoTracking().ToListAsync(cancel)).Select(ToCore)];
+    /// <summary>The foil that is there: what it is called, and how much there is of each size.</summary>
+    public async Task<List<(string Name, SheetSize Size)>> Foils(CancellationToken cancel = default) =>
+        [.. (await db.Stocks.Where(s => s.Kind == "foil" && s.RetiredAt == null).Include(s => s.Sheets).OrderBy(s => s.Place).AsNoTracking()
+            .ToListAsync(cancel)).SelectMany(s => s.Sheets.Select(q => (s.Name, ToCore(q))))];
 
     public static Stock ToCore(StockRow s) => new(s.Id.ToString("N"), s.Name, Colour.FromHex(s.ColourHex), s.WeightGsm, Length.FromMm(s.ThicknessMm),
         // Whole sheets first; an off-cut that was used is none any more.

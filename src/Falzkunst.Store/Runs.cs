@@ -114,7 +114,8 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     /// </summary>
     public async Task<RunRow?> GoOn(Guid docketId, Guid runId, CancellationToken cancel)
     {
-        if (await ChainOf(docketId, runId, cancel) is not ({ Count: > 0 } chain, var plan, var machine) || chain[^1].IsActive) return null;
+        if (await ChainOf(docketId, runId, cancel) is not ({ Count: > 0 } chain, var plan, var machine) || chain[^1].IsActive
+            || await WasGoneOnWith(runId, cancel)) return null;
         var first = chain[0];
         var sheet = plan.Sheets[first.Sheet];
         var left = RunAgreement.Rest(first.Placed(sheet), await DoneIn(chain, cancel));
@@ -130,6 +131,9 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         return await StartPart(chain, round, false, cancel, left.Any(s => rounds.RoundOf(s) > now));
     }
 
+    /// <summary>Whether another run went on where this one ended: an answer that comes late, or twice, begins nothing again.</summary>
+    private Task<bool> WasGoneOnWith(Guid runId, CancellationToken cancel) => db.Runs.AnyAsync(r => r.AfterId == runId && !r.IsTouchUp, cancel);
+
     /// <summary>The share of a round in a sheet, put before its machine: the first that is left of it. Null where nothing is left, or the machine has another
     /// run.</summary>
     /// <param name="planId">Of all that is done.</param>
@@ -140,8 +144,11 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
             || await db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == row.MachineId, cancel) is not { } machineRow
             || await PlanOf(planId, cancel) is not { } plan || plan.Sheets.ElementAtOrDefault(sheet) is not { } whole) return null;
         var left = whole.Steps;
+        if (after is null && await db.Runs.AnyAsync(r => r.LayoutId == row.LayoutId && r.Sheet == sheet && r.State == WorkState.Done && !r.IsTouchUp, cancel))
+            return null;
         if (after is { } last)
         {
+            if (await WasGoneOnWith(last, cancel)) return null;
             // What was begun is gone on with as it was planned then.
             if (await ChainOf(docketId, last, cancel) is not ({ Count: > 0 } chain, var begun, _) || chain[^1].IsActive) return null;
             (plan, planId) = (begun, (chain[0].WholeId ?? chain[0].PlanId)!.Value);

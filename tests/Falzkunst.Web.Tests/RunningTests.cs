@@ -148,7 +148,11 @@ public sealed class RunningTests(Studio studio)
                 loads.Add(Regex.Match(v.Text, @"Round (\d) of 3").Groups[1].Value);
                 Assert.InRange(loads.Count, 1, 20);
                 await v.Post(root + "/run?handler=Round", ("sheet", form.Groups[1].Value), ("after", form.Groups[2].Value));
-                Assert.Equal(WorkState.Done, (await Ended(root)).State);
+                var done = await Ended(root);
+                Assert.Equal(WorkState.Done, done.State);
+                // The same answer once more begins nothing.
+                await v.Post(root + "/run?handler=Round", ("sheet", form.Groups[1].Value), ("after", form.Groups[2].Value));
+                Assert.Equal(done.Id, (await LastRun(root)).Id);
                 await v.Get(root + "/run");
             }
 

@@ -56,8 +56,14 @@ test("from “is this strong enough?” to a chosen strength on all words of a c
     await page.waitForSelector("#typed-strength .plate:has-text('where thin')");
     // Loose parts are joined: shown before, and done.
     await page.click("#bridges > summary");
-    await page.hover("#bridges [value=all]");
-    await page.waitForFunction(() => /\d+ parts would become [1-9]\./.test(document.querySelector("#bridges .previewed").innerText));
+    // What is pointed at may be swapped in that moment; then nothing is pointed at until the pointer moves.
+    for (let tries = 0; tries < 5; tries++) {
+      await page.mouse.move(5, 5);
+      await page.hover("#bridges [value=all]");
+      const seen = page.waitForFunction(() => /\d+ parts would become [1-9]\./.test(document.querySelector("#bridges .previewed").innerText), null,
+        { timeout: tries < 4 ? 6000 : 30_000 });
+      if (await seen.then(() => true, e => { if (tries === 4) throw e; })) break;
+    }
     await page.click("#bridges [value=all]");
     await page.waitForFunction(() => !document.querySelector("#bridges") || Number(document.querySelector("#bridges summary .quiet").innerText) < 5);
     await page.keyboard.press("Control+z");

@@ -32,8 +32,7 @@ public sealed record Dashes(Length Dash, Length Gap)
         var all = ImmutableArray.CreateBuilder<VectorPath>();
         foreach (var sub in line.Subpaths)
         {
-            var points = sub.Flatten(Tolerances.Measure);
-            if (sub.Closed) points.Add(points[0]);
+            var points = sub.Walk(Tolerances.Measure);
             var length = VectorPath.PolylineLength(points, false);
             if (length <= Tolerances.Same) continue;
             var (number, dash, gap) = On(Length.FromMm(length), sub.Closed);
@@ -60,4 +59,20 @@ public sealed record SetDashes(ImmutableArray<string> LineIds, Dashes Dashes) : 
 
     public override Design Apply(Design design) => Refusal(design) is not null ? design
         : design.ChangeLines(LineIds, (l, _) => l.Operation == Operation.Perforate ? l with { Dashes = Dashes == Dashes.Usual ? null : Dashes } : l);
+}
+
+/// <summary>Says how the edges of pieces are perforated.</summary>
+public sealed record SetEdgeDashes(ImmutableArray<string> PieceIds, Dashes Dashes) : Edit
+{
+    public override ImmutableArray<string> About => PieceIds;
+
+    public override string Describe(Design before) => $"Perforate the edges of {Count(PieceIds.Length, "piece")}: {Dashes.Dash} cut, {Dashes.Gap} left";
+
+    public override string? Refusal(Design before) => Dashes is null ? "It says nothing." : Dashes.Fault();
+
+    public override Design Apply(Design design) => Refusal(design) is not null ? design : design.ChangePieces(PieceIds, p => p with
+    {
+        Edges = p.Edges.Change((e, _) => e.Operation == Operation.Perforate && e.PerforatedBy != Dashes
+            ? e with { Dashes = Dashes == Dashes.Usual ? null : Dashes } : e),
+    });
 }

@@ -33,6 +33,14 @@ public sealed record Edge(Operation Operation, Origin? Origin = null)
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public CutBridges? Bridges { get; init; }
 
+    /// <summary>How it is cut where it is perforated; null for <see cref="Dashes.Usual"/>.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public Dashes? Dashes { get; init; }
+
+    /// <summary>How it is cut where it is perforated.</summary>
+    [JsonIgnore]
+    public Dashes PerforatedBy => Dashes ?? Dashes.Usual;
+
     /// <summary>How many times it is worked; null for as many as are set for its paper.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public int? Passes { get; init; }
@@ -41,7 +49,7 @@ public sealed record Edge(Operation Operation, Origin? Origin = null)
     /// <param name="ring">The ring of the outline that it is.</param>
     public IReadOnlyList<VectorPath> Worked(VectorPath ring) => Operation switch
     {
-        Operation.Perforate => Dashes.Usual.Along(ring),
+        Operation.Perforate => PerforatedBy.Along(ring),
         Operation.Cut when Bridges is { } bridges => bridges.Between(ring),
         _ => [ring],
     };
@@ -110,7 +118,11 @@ public sealed record Line : ICanBeLeftOut
     /// <summary>The colour of the pen that draws it; null takes any.</summary>
     public Colour? Pen { get; init; }
 
-    /// <summary>How wide a line the pen makes that draws it; null takes the pen that is usual.</summary>
+    /// <summary>What the foil is called in the drawer that it is made with; null takes any.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public string? Foil { get; init; }
+
+    /// <summary>How wide a line the pen or the foil tip makes; null takes the one that is usual.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     [JsonPropertyName("penMm")]
     public Length? PenWidth { get; init; }
@@ -163,14 +175,14 @@ public sealed record Line : ICanBeLeftOut
 
     /// <summary>How wide it is made.</summary>
     /// <param name="tool">How wide a line the usual tool makes.</param>
-    public Length WidthBy(Length tool) => Operation == Operation.Draw ? PenWidth ?? tool : tool;
+    public Length WidthBy(Length tool) => Operation is Operation.Draw or Operation.Foil ? PenWidth ?? tool : tool;
 
     /// <summary>The line elsewhere. Words stay words where the map keeps shapes.</summary>
     public Line Through(Affine by) => by == Affine.Identity ? this
         : Words is { } words && words.Through(by) is { } moved ? this with { Words = moved } : this with { Path = Path.Transform(by) };
 
     public bool Equals(Line? o) => o is not null && (ReferenceEquals(this, o) || (Id == o.Id && Operation == o.Operation && Label == o.Label && Face == o.Face
-        && Pen == o.Pen && PenWidth == o.PenWidth && Passes == o.Passes && Dashes == o.Dashes && Infill == o.Infill && ScoredTwice == o.ScoredTwice
+        && Pen == o.Pen && PenWidth == o.PenWidth && Foil == o.Foil && Passes == o.Passes && Dashes == o.Dashes && Infill == o.Infill && ScoredTwice == o.ScoredTwice
         && PrintedAs == o.PrintedAs && Held == o.Held
         && Origin == o.Origin && LeftOut == o.LeftOut && Words == o.Words && (Words is not null || Path.Equals(o.Path))));
 

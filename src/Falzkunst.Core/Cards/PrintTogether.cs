@@ -22,8 +22,12 @@ public sealed record PrintTogether(ImmutableArray<string> PieceIds) : Edit
         if (pieces.Count < 2) return "Choose two pieces or more to print as one picture.";
         try
         {
-            return Together.Join([.. pieces.Select(p => p.OnCard)]).Count > 1 ? "They lie apart: one outline needs pieces that lie on one another, or touch."
-                : null;
+            return Together.Join([.. pieces.Select(p => p.OnCard)]).Count switch
+            {
+                0 => "They are too small to be one piece.",
+                1 => null,
+                _ => "They lie apart: one outline needs pieces that lie on one another, or touch.",
+            };
         }
         catch (TangledException)
         {

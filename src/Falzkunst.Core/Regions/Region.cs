@@ -181,8 +181,7 @@ public sealed class Region
         var kept = ImmutableArray.CreateBuilder<Subpath>();
         foreach (var sub in lines.Subpaths)
         {
-            var points = sub.Flatten();
-            if (sub.Closed) points.Add(points[0]);
+            var points = sub.Walk();
             if (points.Count < 2) continue;
             var line = Factory.CreateLineString([.. points.Select(p => new Coordinate(p.X, p.Y))]);
             if (_shape.Covers(line))

@@ -27,8 +27,7 @@ public static class FoilPatches
             var before = mm;
             foreach (var line in lines[i].Subpaths)
             {
-                var points = line.Flatten();
-                if (line.Closed) points.Add(points[0]);
+                var points = line.Walk();
                 for (var k = 1; k < points.Count; k++)
                 {
                     var (from, way) = (points[k - 1], points[k] - points[k - 1]);

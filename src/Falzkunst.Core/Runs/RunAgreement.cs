@@ -141,8 +141,7 @@ public sealed record RunAgreement(Length LargestDeviation, int Missing, Length M
         public Planned(RunStep step, Subpath path)
         {
             (Step, Pen, Passes, Path) = (step.Number, step.Pen, step.Passes, path);
-            Points = path.Flatten(RunPlanner.Chord.Mm);
-            if (path.Closed) Points.Add(Points[0]);
+            Points = path.Walk(RunPlanner.Chord.Mm);
             Box = Points.Aggregate(Box.Empty, (b, p) => b.With(p));
             _places = Places(Points);
             _each = VectorPath.PolylineLength(Points, false) / Math.Max(1, _places.Count - 1);

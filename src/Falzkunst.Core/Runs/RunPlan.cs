@@ -81,6 +81,10 @@ public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public double WaitSeconds { get; init; }
 
+    /// <summary>What the foil is called that it is made with; null for any.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public string? Foil { get; init; }
+
     /// <summary>The foil that is taped to the sheet for it: where, in mm on the sheet.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public ImmutableArray<Box> Patches { get; init; } = [];
@@ -199,8 +203,7 @@ public sealed record SheetRun(int Sheet, string StockName, Length Width, Length 
     public IEnumerable<DoneStroke> UpTo(int step, int strokes) => Steps.Where(s => s.Number <= step)
         .SelectMany(s => s.Strokes().Take(s.Number < step ? int.MaxValue : strokes).Select(stroke =>
         {
-            var points = stroke.Flatten(RunPlanner.Chord.Mm);
-            if (stroke.Closed) points.Add(points[0]);
+            var points = stroke.Walk(RunPlanner.Chord.Mm);
             return new DoneStroke(s.Pen, [.. points]);
         }));
 
@@ -241,12 +244,12 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
         if (sheet.Part == SheetPart.LaterRound)
             return $"Lay sheet {index + 1} in again, {sheet.StockName}. It lies in its corner as before, and is pressed down well; then load the mat."
                 + (!toolsIn ? $" Have {Listed(sheet.Steps[0].Stop?.Changes.Select(c => In(c.ToolId, c.Holder)) ?? [])}." : "");
-        var side = sheet.Steps.FirstOrDefault()?.Face == Face.Inner ? ", its inner side up" : "";
+        var isFaceDown = sheet.Steps.FirstOrDefault()?.Face == Face.Inner;
         var known = after == index - 1 && index > 0 && Sheets[index - 1].Steps.Length > 0 ? Held(index - 1, Sheets[index - 1].Steps.Length) : null;
         var tools = HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => !toolsIn && t.tool is not null && t.tool != known?[t.i])
             .Select(t => In(t.tool, t.i + 1)).ToList();
-        var paper = sheet.Marks is null ? $"a sheet of {sheet.StockName}" : $"printed sheet {index + 1}, {sheet.StockName}";
-        return $"Put {paper} on the mat{side}. It is {sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm, and lies in the upper left corner; then load the mat."
+        var paper = sheet.Marks is not null ? $"printed sheet {index + 1}, {sheet.StockName}" : isFaceDown ? sheet.StockName : $"a sheet of {sheet.StockName}";
+        return $"Put {paper} on the mat{(isFaceDown ? ", face down. Its inner side is up" : "")}. It is {sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm, and lies in the upper left corner; then load the mat."
             + (tools.Count == 0 ? "" : known is null ? $" Have {Listed(tools)}." : $" Put {Listed(tools)}.")
             + (Sheets[index].Steps.FirstOrDefault() is { Patches.IsEmpty: false } first ? $" {Taping(first)}" : "");
     }
@@ -257,8 +260,9 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
     public static string Taping(RunStep step)
     {
         var sizes = step.Patches.Select(p => $"{p.Width:0} × {p.Height:0} mm").ToList();
-        return sizes.Count == 1 ? $"Tape foil down: {sizes[0]}." : sizes.Distinct().Count() == 1 ? $"Tape {sizes.Count} pieces of foil down, each {sizes[0]}."
-            : $"Tape {sizes.Count} pieces of foil down: {string.Join(", ", sizes)}.";
+        var foil = step.Foil is { } name ? Tool.InSentence(name) : "foil";
+        return sizes.Count == 1 ? $"Tape {foil} down: {sizes[0]}."
+            : $"Tape {sizes.Count} pieces of {foil} down{(sizes.Distinct().Count() == 1 ? $", each {sizes[0]}" : $": {string.Join(", ", sizes)}")}.";
     }
 
     /// <summary>What is in the holders when so many steps of a sheet are done.</summary>

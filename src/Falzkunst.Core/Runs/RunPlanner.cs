@@ -51,41 +51,18 @@ public static class RunPlanner
             var side = work[i].Count > 0 ? work[i][0].Face : Face.Outer;
             for (var k = 0; k < work[i].Count; k++)
             {
-                var (face, tool, kind, passes, paths) = work[i][changes.Orders[i][k]];
-                var stop = Stop(held, changes.Puts[i][k]);
-                if (face != side)
-                {
-                    side = face;
-                    stop = new($"Turn the sheet over, left to right, and lay it into the same corner.{(stop is null ? "" : " " + stop.Text)}", stop?.Changes
-                        ?? [])
-                    { TurnsSheet = true };
-                }
-
-                else if (k > 0 && (stop is not null || steps[^1].DrySeconds > 0 || steps[^1].Operation == Operation.Foil))
-                {
-                    stop = OnTheMat(steps[^1], stop);
-                }
-
-                foreach (var change in stop?.Changes ?? []) heatedFor[change.ToolId] = 0;
+                var (face, tool, kind, passes, foil, paths) = work[i][changes.Orders[i][k]];
+                var (put, changed) = Put(held, changes.Puts[i][k]);
+                foreach (var change in changed) heatedFor[change.ToolId] = 0;
                 var setting = settings?.FirstOrDefault(m => m.StockId == sheet.StockId && m.ToolId == tool.Kind);
                 if (passes is { } own) setting = (setting ?? new(sheet.StockId, tool.Kind, 1, 0, 0)) with { Passes = own };
-                var step = Step(steps.Count + 1, tool, kind, paths, machine, setting, at, stop, sheet.Size) with { Face = face };
+                var step = Step(steps.Count + 1, tool, kind, paths, machine, setting, at, null, sheet.Size) with { Face = face };
                 Warn(warnings, sheet, tool, setting, machine, step);
                 if (tool.HeatSeconds > 0) step = step with { WaitSeconds = Math.Max(0, tool.HeatSeconds - heatedFor.GetValueOrDefault(tool.Id)) };
-                if (tool.Operation == Operation.Foil)
-                {
-                    step = step with { Patches = FoilPatches.For(paths, sheet.Size) };
-                    // With the sheet it is said where that is loaded.
-                    if (k > 0) step = step with
-                    {
-                        Stop = new($"{RunPlan.Taping(step)}{(stop is null ? "" : " " + stop.Text)}", stop?.Changes ?? [])
-                        {
-                            TurnsSheet
-                        = stop?.TurnsSheet ?? false
-                        }
-                    };
-                }
-
+                if (tool.Operation == Operation.Foil) step = step with { Foil = foil, Patches = FoilPatches.For(paths, sheet.Size) };
+                var text = string.Join(' ', Before(k == 0 ? null : steps[^1], step, face != side).Concat(put));
+                if (text.Length > 0) step = step with { Stop = new(text, changed) { TurnsSheet = face != side } };
+                side = face;
                 steps.Add(step);
                 foreach (var hot in heatedFor.Keys.ToList()) heatedFor[hot] += step.WaitSeconds + step.Seconds;
                 at = End(paths[^1]);
@@ -137,7 +114,7 @@ public static class RunPlanner
                 at = End(ordered[^1]);
             }
 
-            all.Add(new(step.Face, step.Tool, step.Kind, step.Passes, PathOrder.Joined(ordered.ToImmutable())));
+            all.Add(new(step.Face, step.Tool, step.Kind, step.Passes, step.Foil, PathOrder.Joined(ordered.ToImmutable())));
         }
 
         return all;
@@ -145,15 +122,15 @@ public static class RunPlanner
 
     /// <summary>What a tool does on a side of a sheet.</summary>
     /// <param name="Passes">Null for as many as are set for the paper.</param>
-    private sealed record StepWork(Face Face, Tool Tool, string Kind, int? Passes, ImmutableArray<VectorPath> Paths);
+    private sealed record StepWork(Face Face, Tool Tool, string Kind, int? Passes, string? Foil, ImmutableArray<VectorPath> Paths);
 
     /// <summary>The same, not in order yet.</summary>
-    private sealed record Unordered(Face Face, Tool Tool, string Kind, int? Passes, List<(int Rank, VectorPath Path)> Paths);
+    private sealed record Unordered(Face Face, Tool Tool, string Kind, int? Passes, string? Foil, List<(int Rank, VectorPath Path)> Paths);
 
     /// <summary>What is done on a sheet, in the order of work.</summary>
     private static List<Unordered> Work(SheetPlan sheet, Length gap, Dictionary<string, Piece> pieces, ToolDrawer drawer)
     {
-        var byStep = new SortedDictionary<(int Side, int Rank, string Tool, int Passes), Unordered>();
+        var byStep = new SortedDictionary<(int Side, int Rank, string Tool, int Passes, string Foil), Unordered>();
         var turnedOver = new Affine(-1, 0, 0, 1, sheet.Size.Width.Mm, 0);
         ImmutableArray<PlacedPiece> placedPieces = [.. sheet.Pieces.Where(p => pieces.ContainsKey(p.PieceId))];
         var nested = FreeingOrder.Nested([.. placedPieces.Select(p => pieces[p.PieceId].Outline.Transform(p.ToSheet))]);
@@ -187,8 +164,9 @@ public static class RunPlanner
             var kind = !cuts ? operation.Word() : outer ? "cut outer edges" : "cut inside";
             // What is cut falls out, so the face with the cuts comes last.
             var face = line?.Face ?? Face.Outer;
-            var key = (face == Face.Inner ? 0 : 1, rank, tool.Id, passes ?? 0);
-            if (!byStep.TryGetValue(key, out var step)) byStep[key] = step = new(face, tool, kind, passes, []);
+            var foil = operation == Operation.Foil ? line?.Foil : null;
+            var key = (face == Face.Inner ? 0 : 1, rank, tool.Id, passes ?? 0, foil ?? "");
+            if (!byStep.TryGetValue(key, out var step)) byStep[key] = step = new(face, tool, kind, passes, foil, []);
             step.Paths.Add((cuts ? freed : 0, path));
         }
     }
@@ -209,13 +187,13 @@ public static class RunPlanner
         public Tool For(Operation operation, Line? line, string stockId)
         {
             var tool = Tool.Taken(tools, settings, operation, stockId);
-            if (operation != Operation.Draw || line is null) return tool;
+            if (operation is not (Operation.Draw or Operation.Foil) || line is null) return tool;
             var width = line.WidthBy(tool.Width);
             if (Math.Abs(width.Mm - tool.Width.Mm) > SameWidthMm)
                 tool = tools.FirstOrDefault(t => t.Operation == operation && Math.Abs(t.Width.Mm - width.Mm) <= SameWidthMm) ?? tool;
             var ofWidth = Math.Abs(width.Mm - tool.Width.Mm) > SameWidthMm;
-            if (line.Pen is null && !ofWidth) return Numbered(tool, "", tool.Name);
-            var colour = line.Pen is { } pen ? ColourNames.Of(pen) : "";
+            var colour = line.Pen is { } pen && operation == Operation.Draw ? ColourNames.Of(pen) : "";
+            if (colour.Length == 0 && !ofWidth) return Numbered(tool, "", tool.Name);
             var name = colour.Length == 0 ? tool.Name : $"{char.ToUpperInvariant(colour[0])}{colour[1..]} {Tool.InSentence(tool.Name)}";
             var wide = ofWidth ? string.Create(CultureInfo.InvariantCulture, $"{width.Mm:0.##}") : "";
             return Numbered(tool with { Width = width }, string.Join('-', new[] { colour.Replace(' ', '-'), wide }.Where(k => k.Length > 0)),
@@ -281,7 +259,7 @@ public static class RunPlanner
         var holders = rounds.Rounds[rounds.RoundOf(steps[0]) - 1];
         var part = Part(plan, sheet, steps, machine, isNew ? SheetPart.FirstRound : SheetPart.LaterRound);
         var tools = holders.OrderBy(h => h.Value).Select(h => (h.Key, Holder: h.Value)).ToList();
-        var put = new RunStop("Put " + string.Join(", and ", tools.Select(t => Tool.InHolder(plan.NameOf(t.Key), t.Holder, plan.Holders))) + ".",
+        var put = new RunStop(string.Join(' ', tools.Select(t => $"Put {Tool.InHolder(plan.NameOf(t.Key), t.Holder, plan.Holders)}.")),
             [.. tools.Select(t => new HolderChange(t.Holder, t.Key, null))]);
         return part with
         {
@@ -295,31 +273,31 @@ public static class RunPlanner
     /// <summary>What is drawn and what is foiled on a face may be done in any order; all else stays where it is.</summary>
     private static int GroupOf(Face face, Tool tool, int step) => tool.Operation is Operation.Draw or Operation.Foil ? -1 - (int)face : step;
 
-    /// <summary>What a person does between two steps while the sheet stays where it is.</summary>
-    private static RunStop OnTheMat(RunStep before, RunStop? stop)
+    /// <summary>What a person does to the sheet before a step, in order.</summary>
+    /// <param name="before">The step before it; null for the first, before which all that is needed is said where the sheet is loaded.</param>
+    /// <param name="turns">Whether it is turned over.</param>
+    private static IEnumerable<string> Before(RunStep? before, RunStep step, bool turns)
     {
-        var parts = new List<string>();
-        if (before.DrySeconds > 0) parts.Add($"Let the ink dry for {before.DrySeconds:0} s.");
-        if (before.Operation == Operation.Foil) parts.Add("Peel the foil off, and leave the mat in the machine.");
-        if (stop is not null) parts.Add(stop.Text);
-        return new(string.Join(' ', parts), stop?.Changes ?? []);
+        if (before is { DrySeconds: > 0 }) yield return $"Let the ink dry for {before.DrySeconds:0} s.";
+        if (before is { Operation: Operation.Foil }) yield return turns ? "Peel the foil off." : "Peel the foil off, and leave the mat in the machine.";
+        if (turns) yield return "Turn the sheet over, left to right, into the same corner. The edge that lay to the right lies to the left now.";
+        if (before is not null && !step.Patches.IsEmpty) yield return RunPlan.Taping(step);
     }
 
-    /// <summary>Tools are put in; null where none are.</summary>
-    private static RunStop? Stop(Tool?[] held, ImmutableArray<(int Holder, Tool Tool)> puts)
+    /// <summary>Tools are put in, each with a sentence.</summary>
+    private static (IEnumerable<string> Says, ImmutableArray<HolderChange> Changes) Put(Tool?[] held, ImmutableArray<(int Holder, Tool Tool)> puts)
     {
-        if (puts.IsEmpty) return null;
-        var parts = new List<string>();
+        var says = new List<string>();
         var changes = ImmutableArray.CreateBuilder<HolderChange>(puts.Length);
         foreach (var (holder, tool) in puts.OrderBy(p => p.Holder))
         {
-            parts.Add(Tool.InHolder(tool.Name, holder + 1, held.Length)
-                + (held[holder] is { } before ? $" in place of the {Tool.InSentence(before.Name)}" : ""));
+            says.Add($"Put {Tool.InHolder(tool.Name, holder + 1, held.Length)}"
+                + $"{(held[holder] is { } before ? $" in place of the {Tool.InSentence(before.Name)}" : "")}.");
             changes.Add(new(holder + 1, tool.Id, held[holder]?.Id));
             held[holder] = tool;
         }
 
-        return new("Put " + string.Join(", and ", parts) + ".", changes.ToImmutable());
+        return (says, changes.ToImmutable());
     }
 
     /// <summary>A step by itself, at the start of a sheet.</summary>

@@ -55,8 +55,7 @@ public static class WorkTime
         var (seconds, end) = (0.0, path.Subpaths[0].Start);
         foreach (var sub in path.Subpaths)
         {
-            var points = sub.Flatten(RunPlanner.Chord.Mm);
-            if (sub.Closed) points.Add(points[0]);
+            var points = sub.Walk(RunPlanner.Chord.Mm);
             seconds += MotionModel.Seconds(points, speed, acceleration);
             end = points[^1];
         }

@@ -62,6 +62,14 @@ public sealed record Subpath(Point Start, ImmutableArray<Segment> Segments, bool
         return points;
     }
 
+    /// <summary>As <see cref="Flatten"/>, as far as something goes along it: a closed one comes back to its start.</summary>
+    public List<Point> Walk(double tolerance = Tolerances.Flatten)
+    {
+        var points = Flatten(tolerance);
+        if (Closed) points.Add(points[0]);
+        return points;
+    }
+
     /// <summary>
     /// The area that it encloses when it is closed: positive where it runs clockwise on the screen. Exact: the integral of x dy − y dx along a cubic is a
     /// sum of cross products of its control points (Green's theorem, term by term in the Bernstein basis).

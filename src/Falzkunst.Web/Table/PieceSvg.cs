@@ -81,12 +81,14 @@ internal static class PieceSvg
         var edges = piece.Edges;
         if (edges.All(e => e.Operation == edges[0].Operation && e.Origin is null))
         {
-            w.Start("use").Set("class", $"op-{edges[0].Operation.Word()} edge").Set("href", "#" + paper).End();
+            w.Start("use").Set("class", $"op-{edges[0].Operation.Word()} edge").Dashes(edges[0], piece.Outline).Set("href", "#" + paper).End();
         }
         else
         {
             foreach (var group in edges.Select((e, i) => (Edge: e, Ring: i)).Where(t => t.Edge.Origin is null).GroupBy(t => t.Edge.Operation))
-                w.Start("path").Set("class", $"op-{group.Key.Word()} edge").Path(new([.. group.Select(t => piece.Outline.Subpaths[t.Ring])])).End();
+                w.Start("path").Set("class", $"op-{group.Key.Word()} edge")
+                    .Dashes(group.First().Edge, new([piece.Outline.Subpaths[group.First().Ring]]))
+                    .Path(new([.. group.Select(t => piece.Outline.Subpaths[t.Ring])])).End();
             for (var i = 0; i < edges.Length; i++)
                 if (edges[i].Origin is { } drawn) w.Start("path").Set("class", $"op-{edges[i].Operation.Word()} hole").Set("data-look", dress.Look(drawn.Look))
                     .Path(piece.Outline.Parts()[i]).End();
@@ -227,11 +229,17 @@ internal static class LineSvg
     }
 
     /// <summary>The dashes that a perforated line is cut in, in the place of those that stand for any.</summary>
-    internal static SvgWriter Dashes(this SvgWriter w, Line line)
+    internal static SvgWriter Dashes(this SvgWriter w, Line line) => w.Dashes(line.Operation, line.PerforatedBy, line.Path);
+
+    /// <summary>The same for an edge.</summary>
+    /// <param name="outline">The first of its rings has them as they go into it.</param>
+    internal static SvgWriter Dashes(this SvgWriter w, Edge edge, VectorPath outline) => w.Dashes(edge.Operation, edge.PerforatedBy, outline);
+
+    private static SvgWriter Dashes(this SvgWriter w, Operation operation, Dashes dashes, VectorPath path)
     {
-        if (line.Operation != Operation.Perforate || line.Path.IsEmpty) return w;
-        var part = line.Path.Parts()[0];
-        var (_, dash, gap) = line.PerforatedBy.On(part.Length, part.IsClosed);
+        if (operation != Operation.Perforate || path.IsEmpty) return w;
+        var part = path.Parts()[0];
+        var (_, dash, gap) = dashes.On(part.Length, part.IsClosed);
         return w.Set("stroke-dasharray", string.Create(CultureInfo.InvariantCulture, $"{dash.Mm:0.####} {gap.Mm:0.####}"))
             .Set("stroke-dashoffset", -gap.Mm * (part.IsClosed ? 0.5 : 1), 4);
     }

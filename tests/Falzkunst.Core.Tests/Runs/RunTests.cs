@@ -106,6 +106,18 @@ public sealed class RunTests
     }
 
     [Fact]
+    public void Each_foil_is_taped_by_itself()
+    {
+        var (design, layout) = OnOneSheet(5, l => [new SetLineOperation([l], Operation.Foil), new SetFoil([l], "Copper foil", null)],
+            l => [new SetLineOperation([l], Operation.Foil), new SetFoil([l], "Gold foil", null)]);
+        var steps = RunPlanner.Plan(design, layout, Machines.Kammer30).Sheets[0].Steps;
+        Assert.Equal(["Copper foil", "Gold foil", null], steps.Select(s => s.Foil));
+        Assert.Contains("copper foil", RunPlan.Taping(steps[0]));
+        Assert.Contains("Peel the foil off", steps[1].Stop!.Text);
+        Assert.Contains("gold foil", steps[1].Stop!.Text);
+    }
+
+    [Fact]
     public void What_a_machine_cannot_do_is_said_and_not_asked_of_it()
     {
         var (design, layout) = OnOneSheet(3);

@@ -31,8 +31,7 @@ public sealed partial class SvgReader
 
         public Way(Subpath path)
         {
-            _points = path.Flatten(Tolerances.Measure);
-            if (path.Closed) _points.Add(_points[0]);
+            _points = path.Walk(Tolerances.Measure);
             _upTo = new double[_points.Count];
             for (var i = 1; i < _upTo.Length; i++) _upTo[i] = _upTo[i - 1] + _points[i].DistanceTo(_points[i - 1]);
         }

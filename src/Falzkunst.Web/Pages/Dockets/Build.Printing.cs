@@ -105,6 +105,12 @@ public sealed partial class BuildModel
         return Change(basedOn, new SetDashes(Named(ids), new(cut, left)), cancel);
     }
 
+    public Task<IActionResult> OnPostEdgeDashesAsync(Guid basedOn, string? ids, string? dash, string? gap, CancellationToken cancel)
+    {
+        if (!ReadWay(dash, out var cut, out var error) || !ReadWay(gap, out var left, out error)) return Say(error, cancel);
+        return Change(basedOn, new SetEdgeDashes(Named(ids), new(cut, left)), cancel);
+    }
+
     /// <summary>Scores lines twice; once where no distance is given.</summary>
     public async Task<IActionResult> OnPostScoreTwiceAsync(Guid basedOn, string? ids, string? apart, CancellationToken cancel) =>
         string.IsNullOrWhiteSpace(apart) ? await Change(basedOn, new ScoreTwice(Named(ids), null), cancel)

@@ -101,6 +101,8 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
     protected override async Task ShowCard(CancellationToken cancel)
     {
         await base.ShowCard(cancel);
+        if (Lines.Count > 0 && Lines.All(l => l.Operation == Core.Cards.Operation.Foil))
+            Foils = [.. (await Parts.Drawer.Foils(cancel)).Select(f => f.Name).Distinct()];
         if (ChosenPieces.Count + (Print is null ? 0 : 1) > 0 && (IsWhole("fill") || Print is not null)) Tiles = await Parts.OnShelf.Find("", true, cancel);
         if (ThingIds.Length > 0) return;
         if (IsWhole("shelf-group")) Shelf = await Parts.OnShelf.Find("", false, cancel);
@@ -133,17 +135,22 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
     public Task<IActionResult> OnPostPassesAsync(Guid basedOn, string ids, int? passes, CancellationToken cancel) =>
         Change(basedOn, new SetPasses(Named(ids), passes), cancel);
 
-    public async Task<IActionResult> OnPostPenAsync(Guid basedOn, string ids, bool coloured, string? pen, string? width, CancellationToken cancel)
-    {
-        Length? wide = null;
-        if (!string.IsNullOrWhiteSpace(width))
-        {
-            if (!LengthText.TryRead(width, LengthUnit.Millimetre, out var read, out var error)) return await Say(error, cancel);
-            wide = read;
-        }
+    public Task<IActionResult> OnPostPenAsync(Guid basedOn, string ids, bool coloured, string? pen, string? width, CancellationToken cancel) =>
+        OfWidth(basedOn, width, wide => new SetPen(Named(ids), coloured ? ReadColour(pen) : null, wide), cancel);
 
-        return await Change(basedOn, new SetPen(Named(ids), coloured ? ReadColour(pen) : null, wide), cancel);
+    public Task<IActionResult> OnPostFoilAsync(Guid basedOn, string ids, string? foil, string? width, CancellationToken cancel) =>
+        OfWidth(basedOn, width, wide => new SetFoil(Named(ids), string.IsNullOrWhiteSpace(foil) ? null : foil.Trim(), wide), cancel);
+
+    /// <summary>A change with the width of a line, which may be left open.</summary>
+    private async Task<IActionResult> OfWidth(Guid basedOn, string? width, Func<Length?, Edit> edit, CancellationToken cancel)
+    {
+        if (string.IsNullOrWhiteSpace(width)) return await Change(basedOn, edit(null), cancel);
+        return LengthText.TryRead(width, LengthUnit.Millimetre, out var wide, out var error) ? await Change(basedOn, edit(wide), cancel)
+            : await Say(error, cancel);
     }
+
+    /// <summary>What the foils in the drawer are called.</summary>
+    public IReadOnlyList<string> Foils { get; private set; } = [];
 
     public Task<IActionResult> OnPostOutlineAsync(Guid basedOn, string pieces, string part, string operation, CancellationToken cancel) =>
         Operations.TryRead(operation, out var wanted)

@@ -65,8 +65,14 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
         Active = runs.FindLast(r => r.IsActive);
         DoneSheets = await Parts.ByHand.DoneSheets(found.Layout, cancel);
         await ShowRounds(runs, cancel);
-        List<Box> patches = [.. Plan.Sheets.Where((_, i) => !DoneSheets.Contains(i)).SelectMany(p => p.Steps).SelectMany(p => p.Patches)];
-        if (patches.Count > 0) Foil = FoilNeed.Of(patches, await Parts.Drawer.Foils(cancel));
+        var foiled = Plan.Sheets.Where((_, i) => !DoneSheets.Contains(i)).SelectMany(p => p.Steps).Where(p => !p.Patches.IsEmpty).ToLookup(p => p.Foil);
+        if (foiled.Count > 0)
+        {
+            var foils = await Parts.Drawer.Foils(cancel);
+            Foil = [.. foiled.Select(g => (g.Key ?? "", FoilNeed.Of(g.SelectMany(p => p.Patches), foils.Where(f => g.Key is null || f.Name == g.Key)
+                .Select(f => f.Size))))];
+        }
+
         Sheet = Math.Clamp(sheet ?? Active?.Sheet
             ?? (ByTool ? NextRound?.Sheet ?? 0 : Enumerable.Range(0, Plan.Sheets.Length).FirstOrDefault(i => !DoneSheets.Contains(i))),
             0, Plan.Sheets.Length - 1);
@@ -121,8 +127,8 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
     public bool IsBrokenOff => Active is null && Last is { State: WorkState.Failed or WorkState.Stopped, IsTouchUp: false } && !IsWhole
         && Done is { Length: > 0 };
 
-    /// <summary>The foil that the sheets that are not done take; null where they take none.</summary>
-    public FoilNeed? Foil { get; private set; }
+    /// <summary>The foil that the sheets that are not done take, by what it is called; "" is any.</summary>
+    public ImmutableArray<(string Name, FoilNeed Need)> Foil { get; private set; } = [];
 
     /// <summary>The foil step that is asked for now; null where none is.</summary>
     public RunStep? FoilAsked => Active is { State: WorkState.Asking } a && Plan is { } plan
