@@ -182,8 +182,8 @@ public sealed record Line : ICanBeLeftOut
         : Words is { } words && words.Through(by) is { } moved ? this with { Words = moved } : this with { Path = Path.Transform(by) };
 
     public bool Equals(Line? o) => o is not null && (ReferenceEquals(this, o) || (Id == o.Id && Operation == o.Operation && Label == o.Label && Face == o.Face
-        && Pen == o.Pen && PenWidth == o.PenWidth && Foil == o.Foil && Passes == o.Passes && Dashes == o.Dashes && Infill == o.Infill && ScoredTwice == o.ScoredTwice
-        && PrintedAs == o.PrintedAs && Held == o.Held
+        && Pen == o.Pen && PenWidth == o.PenWidth && Foil == o.Foil && Passes == o.Passes && Dashes == o.Dashes && Infill == o.Infill
+        && ScoredTwice == o.ScoredTwice && PrintedAs == o.PrintedAs && Held == o.Held
         && Origin == o.Origin && LeftOut == o.LeftOut && Words == o.Words && (Words is not null || Path.Equals(o.Path))));
 
     public override int GetHashCode() => HashCode.Combine(Id, Operation, Face, LeftOut);

@@ -23,7 +23,8 @@ public sealed record SetFoil(ImmutableArray<string> LineIds, string? Foil, Lengt
 {
     public override ImmutableArray<string> About => LineIds;
 
-    public override string Describe(Design before) => $"{Count(LineIds.Length, "line")} with {Foil ?? "any foil"}{(Width is { } width ? $", {width} wide" : "")}";
+    public override string Describe(Design before) =>
+        $"{Count(LineIds.Length, "line")} with {Foil ?? "any foil"}{(Width is { } width ? $", {width} wide" : "")}";
 
     public override string? Refusal(Design before) => Foil is { Length: 0 or > 60 } ? "A foil has a name of 1 to 60 letters."
         : Width is null or { Mm: >= 0.05 and <= 10 } ? null : "Tips make lines of 0.05 to 10 mm.";

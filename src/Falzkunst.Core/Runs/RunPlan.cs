@@ -249,7 +249,8 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
         var tools = HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => !toolsIn && t.tool is not null && t.tool != known?[t.i])
             .Select(t => In(t.tool, t.i + 1)).ToList();
         var paper = sheet.Marks is not null ? $"printed sheet {index + 1}, {sheet.StockName}" : isFaceDown ? sheet.StockName : $"a sheet of {sheet.StockName}";
-        return $"Put {paper} on the mat{(isFaceDown ? ", face down. Its inner side is up" : "")}. It is {sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm, and lies in the upper left corner; then load the mat."
+        return $"Put {paper} on the mat{(isFaceDown ? ", face down. Its inner side is up" : "")}. "
+            + $"It is {sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm, and lies in the upper left corner; then load the mat."
             + (tools.Count == 0 ? "" : known is null ? $" Have {Listed(tools)}." : $" Put {Listed(tools)}.")
             + (Sheets[index].Steps.FirstOrDefault() is { Patches.IsEmpty: false } first ? $" {Taping(first)}" : "");
     }
