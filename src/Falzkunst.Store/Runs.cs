@@ -117,18 +117,21 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         if (await ChainOf(docketId, runId, cancel) is not ({ Count: > 0 } chain, var plan, var machine) || chain[^1].IsActive
             || await WasGoneOnWith(runId, cancel)) return null;
         var first = chain[0];
-        var sheet = plan.Sheets[first.Sheet];
-        var left = RunAgreement.Rest(first.Placed(sheet), await DoneIn(chain, cancel));
+        var left = await LeftOf(chain, plan, cancel);
         if (left.IsEmpty) return null;
-        // It is placed again when it is run.
-        if (first.Map is { } map)
-            left = [.. left.Select(s => s with { Paths = [.. s.Paths.Select(p => p.Transform(map.Inverse()))] })];
         if (!chain[^1].LeavesRest || ToolRounds.Of(plan) is not { } rounds)
             return await StartPart(chain, RunPlanner.Part(plan, first.Sheet, left, machine, SheetPart.Rest), false, cancel);
         // Of a round that was broken off, only what belongs to it is done now.
         var now = left.Min(rounds.RoundOf);
         var round = RunPlanner.Part(plan, first.Sheet, [.. left.Where(s => rounds.RoundOf(s) == now)], machine, SheetPart.Rest);
         return await StartPart(chain, round, false, cancel, left.Any(s => rounds.RoundOf(s) > now));
+    }
+
+    /// <summary>What some runs of a sheet left undone of its plan, where it was planned: it is placed again when it is run.</summary>
+    private async Task<ImmutableArray<RunStep>> LeftOf(List<RunRow> chain, RunPlan plan, CancellationToken cancel)
+    {
+        var left = RunAgreement.Rest(chain[0].Placed(plan.Sheets[chain[0].Sheet]), await DoneIn(chain, cancel));
+        return chain[0].Map is { } map ? [.. left.Select(s => s with { Paths = [.. s.Paths.Select(p => p.Transform(map.Inverse()))] })] : left;
     }
 
     /// <summary>Whether another run went on where this one ended: an answer that comes late, or twice, begins nothing again.</summary>
@@ -152,8 +155,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
             // What was begun is gone on with as it was planned then.
             if (await ChainOf(docketId, last, cancel) is not ({ Count: > 0 } chain, var begun, _) || chain[^1].IsActive) return null;
             (plan, planId) = (begun, (chain[0].WholeId ?? chain[0].PlanId)!.Value);
-            left = RunAgreement.Rest(chain[0].Placed(plan.Sheets[sheet]), await DoneIn(chain, cancel));
-            if (chain[0].Map is { } map) left = [.. left.Select(s => s with { Paths = [.. s.Paths.Select(p => p.Transform(map.Inverse()))] })];
+            left = await LeftOf(chain, plan, cancel);
         }
 
         if (left.IsEmpty || ToolRounds.Of(plan) is not { } rounds) return null;

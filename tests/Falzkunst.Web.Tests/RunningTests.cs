@@ -76,7 +76,7 @@ public sealed class RunningTests(Studio studio)
         await v.WaitFor(root + "/run?sheet=0", "load the mat");
         Assert.Contains("holder 1", v.Text);
         await Confirm(v, root);
-        await v.WaitFor(root + "/run?sheet=0", "in place of");
+        await v.WaitFor(root + "/run?sheet=0", "comes out");
         await Confirm(v, root);
         await v.WaitFor(root + "/run?sheet=0", "Finished.");
         Assert.Contains("Done as planned", v.Text);
@@ -257,7 +257,7 @@ public sealed class RunningTests(Studio studio)
         await v.Post(root + "/run?handler=Start", ("sheet", "0"));
         await v.WaitFor(root + "/run?sheet=0", "load the mat");
         await Confirm(v, root);
-        await v.WaitFor(root + "/run?sheet=0", "in place of");
+        await v.WaitFor(root + "/run?sheet=0", "comes out");
         await Confirm(v, root);
         await v.WaitFor(root + "/run?sheet=0", "What is left of it");
         Assert.Equal(there - 1, Assert.Single(await Ivory()).Count);
@@ -394,7 +394,7 @@ public sealed class RunningTests(Studio studio)
         Assert.Equal(WorkState.Asking, (await LastRun(root)).State);
         await Task.WhenAll(v.Post(root + "/run?handler=Confirm", form), w.Post(root + "/run?handler=Confirm", form));
         Assert.Single((await LastRun(root)).Events, e => e.Text.StartsWith("Done: Put a sheet", StringComparison.Ordinal));
-        await v.WaitFor(root + "/run", "in place of");
+        await v.WaitFor(root + "/run", "comes out");
         await v.Post(root + "/run?handler=Stop", Shown(v));
     }
 

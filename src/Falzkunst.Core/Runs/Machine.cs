@@ -63,6 +63,10 @@ public sealed record Tool(string Id, string Name, Operation Operation, int Pen, 
     /// <summary>Where a tool goes, in a sentence: "the knife in holder 2", and on a machine of one holder "the knife in the holder".</summary>
     public static string InHolder(string name, int holder, int holders) => $"the {InSentence(name)} in {(holders == 1 ? "the holder" : $"holder {holder}")}";
 
+    /// <summary>What hands do with a tool and what was there before: "Put the knife in holder 2. The pen comes out."</summary>
+    public static string PutIn(string name, int holder, int holders, string? before) =>
+        $"Put {InHolder(name, holder, holders)}.{(before is null ? "" : $" The {InSentence(before)} comes out.")}";
+
     /// <summary>Which of the tools works a stock: the one of the operation that a setting of the stock chooses, and otherwise the first.</summary>
     /// <param name="tools">At least one for the operation.</param>
     public static Tool Taken(IReadOnlyList<Tool> tools, IReadOnlyList<MaterialSetting> settings, Operation operation, string stockId)

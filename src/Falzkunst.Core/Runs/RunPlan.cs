@@ -5,7 +5,7 @@ using Falzkunst.Core.Layout;
 namespace Falzkunst.Core.Runs;
 
 /// <summary>Where a person must act before a step.</summary>
-/// <param name="Text">What to do, for somebody who stands at the machine: "Put the knife in holder 2, in place of the pen".</param>
+/// <param name="Text">What to do, for somebody who stands at the machine: "Put the knife in holder 2. The pen comes out.".</param>
 public sealed record RunStop(string Text, ImmutableArray<HolderChange> Changes)
 {
     /// <summary>Whether the sheet is turned over, left to right, before the step.</summary>

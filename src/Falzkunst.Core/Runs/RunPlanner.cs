@@ -234,8 +234,7 @@ public static class RunPlanner
             if (made.Count > 0 && step.Face != made[^1].Face) stop = step.Stop;
             else if (!now.TryGetValue(holder, out var there) || there.ToolId != step.ToolId)
             {
-                stop = new($"Put {Tool.InHolder(step.ToolName, holder, plan.Holders)}"
-                    + $"{(there is null ? "" : $" in place of the {Tool.InSentence(there.ToolName)}")}.", [new(holder, step.ToolId, there?.ToolId)]);
+                stop = new(Tool.PutIn(step.ToolName, holder, plan.Holders, there?.ToolName), [new(holder, step.ToolId, there?.ToolId)]);
             }
 
             now[holder] = step;
@@ -259,7 +258,7 @@ public static class RunPlanner
         var holders = rounds.Rounds[rounds.RoundOf(steps[0]) - 1];
         var part = Part(plan, sheet, steps, machine, isNew ? SheetPart.FirstRound : SheetPart.LaterRound);
         var tools = holders.OrderBy(h => h.Value).Select(h => (h.Key, Holder: h.Value)).ToList();
-        var put = new RunStop(string.Join(' ', tools.Select(t => $"Put {Tool.InHolder(plan.NameOf(t.Key), t.Holder, plan.Holders)}.")),
+        var put = new RunStop(string.Join(' ', tools.Select(t => Tool.PutIn(plan.NameOf(t.Key), t.Holder, plan.Holders, null))),
             [.. tools.Select(t => new HolderChange(t.Holder, t.Key, null))]);
         return part with
         {
@@ -291,8 +290,7 @@ public static class RunPlanner
         var changes = ImmutableArray.CreateBuilder<HolderChange>(puts.Length);
         foreach (var (holder, tool) in puts.OrderBy(p => p.Holder))
         {
-            says.Add($"Put {Tool.InHolder(tool.Name, holder + 1, held.Length)}"
-                + $"{(held[holder] is { } before ? $" in place of the {Tool.InSentence(before.Name)}" : "")}.");
+            says.Add(Tool.PutIn(tool.Name, holder + 1, held.Length, held[holder]?.Name));
             changes.Add(new(holder + 1, tool.Id, held[holder]?.Id));
             held[holder] = tool;
         }

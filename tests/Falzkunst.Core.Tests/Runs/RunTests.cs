@@ -47,6 +47,9 @@ public sealed class RunTests
         foreach (var plan in new[] { one, two })
         {
             var holders = new Dictionary<int, string>();
+            // What hands do is first said in twelve words at most.
+            Assert.All(plan.Sheets.Select(s => plan.Loading(s.Sheet)).Concat(plan.Sheets.SelectMany(s => s.Steps).Select(s => s.Stop?.Text ?? "")),
+                text => Assert.InRange(text.Split(". ")[0].Split(' ').Length, 1, 12));
             foreach (var step in plan.Sheets.SelectMany(s => s.Steps))
             {
                 foreach (var change in step.Stop?.Changes ?? [])
