@@ -134,6 +134,7 @@ public sealed class Drawer(FalzkunstContext db)
             m.LiftSeconds)
         {
             ReadsMarks = m.ReadsMarks,
+            IsRoll = m.IsRoll,
             Language = m.Language,
             MostForceGrams = m.MostForceGrams,
             StepsPerMm = m.StepsPerMm,
@@ -155,6 +156,7 @@ public sealed class Drawer(FalzkunstContext db)
         AccelerationMmS2 = m.AccelerationMmS2,
         LiftSeconds = m.LiftSeconds,
         ReadsMarks = m.ReadsMarks,
+        IsRoll = m.IsRoll,
         Language = m.Language,
         MostForceGrams = m.MostForceGrams,
         StepsPerMm = m.StepsPerMm,

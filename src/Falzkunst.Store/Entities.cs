@@ -335,6 +335,9 @@ public sealed class MachineRow : IOfStudio
     public double AccelerationMmS2 { get; set; }
     public double LiftSeconds { get; set; }
 
+    /// <summary>Whether sheets are fed in between rollers, instead of lying on a mat.</summary>
+    public bool IsRoll { get; set; }
+
     /// <summary>What it is told its work in.</summary>
     public MachineLanguage Language { get; set; }
 

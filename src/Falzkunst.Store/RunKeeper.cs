@@ -271,7 +271,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             : run.LeavesRest ? $"Done for now. Write {run.Sheet + 1} on its edge, and keep the sheet flat: it comes in again."
             : sheet.Steps.Any(s => s.Operation == Core.Cards.Operation.Foil)
             ? "Finished. Look at the foil before you unload: what failed can be done again."
-            : "Finished. Unload the mat and take the pieces off.");
+            : plan.IsRoll ? "Finished. Take the sheet out, and the pieces off." : "Finished. Unload the mat and take the pieces off.");
     }
 
     /// <summary>What became of the paper in a step, where there is an eye that sees it; null where it lies as it should, or nobody can tell.</summary>
@@ -333,7 +333,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             at.Asks = at.Held ? status.State == CutterState.Idle ? "It holds, as you asked." : "It holds as soon as it has done what it was sent."
                 : waits == 0 || clock.GetElapsedTime(waits) < Sign * 3 ? ""
                 : step.HeatSeconds > 0 && done == 0 ? $"The {Tool.InSentence(step.ToolName)} heats up: {step.HeatSeconds / 60:0.#} min in all. Nothing to do."
-                : $"The machine waits: see whether it wants the {Tool.InSentence(step.ToolName)} or the mat.";
+                : $"The machine waits: see whether it wants the {Tool.InSentence(step.ToolName)} or the {(at.Machine!.IsRoll ? "sheet" : "mat")}.";
             var over = sent >= job.Text.Length && status.State == CutterState.Idle;
             if (over || clock.GetElapsedTime(signed) > Sign)
             {

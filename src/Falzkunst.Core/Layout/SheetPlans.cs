@@ -207,7 +207,7 @@ public static class SheetPlans
             done += group.Count();
         }
 
-        return new(settings.Copies, design.Laying.Gap, sheets.ToImmutable(), unplaced.ToImmutable())
+        return new(settings.Copies, design.Laying.Gap, [.. sheets.Select(s => FoilLow.Turned(s, design))], unplaced.ToImmutable())
         {
             Missing = missing.ToImmutable(),
             Beside = settings.Kept?.Beside ?? [],

@@ -14,6 +14,9 @@ public sealed record Machine(string Id, string Name, Length Width, Length Height
     /// <summary>Whether it has an eye that finds printed marks.</summary>
     public bool ReadsMarks { get; init; } = true;
 
+    /// <summary>Whether sheets are fed in between rollers, instead of lying on a mat.</summary>
+    public bool IsRoll { get; init; }
+
     /// <summary>What it is told its work in.</summary>
     public MachineLanguage Language { get; init; }
 

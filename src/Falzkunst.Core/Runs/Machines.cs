@@ -10,6 +10,7 @@ public static class Machines
 
     public static Machine Kammer60 { get; } = new("kammer-60", "Kammer 60", Length.FromMm(600), Length.FromMm(2000), 1, 400, 600, 6000, 0.06)
     {
+        IsRoll = true,
         Language = MachineLanguage.Gcode,
         StepsPerMm = 100,
         MostForceGrams = 800,

@@ -217,6 +217,10 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
     /// <summary>What is not as somebody set it, or may come out worse than it could, and why; nothing of it stops a run.</summary>
     public ImmutableArray<string> Warnings { get; init; } = [];
 
+    /// <summary>Whether sheets are fed in between rollers, instead of lying on a mat.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool IsRoll { get; init; }
+
     /// <summary>What must be mended in the design, and laid out again, before any of it may be run.</summary>
     public ImmutableArray<string> ToMend { get; init; } = [];
 
@@ -242,15 +246,18 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
             return $"See that the sheet still lies as it did{(sheet.Steps[0].Face == Face.Inner ? ", its inner side up" : "")}, and that "
                 + $"{Listed(sheet.Steps[0].Stop?.Changes.Select(c => In(c.ToolId, c.Holder)) ?? [])}.";
         if (sheet.Part == SheetPart.LaterRound)
-            return $"Lay sheet {index + 1} in again, {sheet.StockName}. It lies in its corner as before, and is pressed down well; then load the mat."
+            return $"Lay sheet {index + 1} in again, {sheet.StockName}. {(IsRoll ? "Its upper left corner is where it was, and it runs in straight."
+                : "It lies in its corner as before, and is pressed down well; then load the mat.")}"
                 + (!toolsIn ? $" Have {Listed(sheet.Steps[0].Stop?.Changes.Select(c => In(c.ToolId, c.Holder)) ?? [])}." : "");
         var isFaceDown = sheet.Steps.FirstOrDefault()?.Face == Face.Inner;
         var known = after == index - 1 && index > 0 && Sheets[index - 1].Steps.Length > 0 ? Held(index - 1, Sheets[index - 1].Steps.Length) : null;
         var tools = HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => !toolsIn && t.tool is not null && t.tool != known?[t.i])
             .Select(t => In(t.tool, t.i + 1)).ToList();
         var paper = sheet.Marks is not null ? $"printed sheet {index + 1}, {sheet.StockName}" : isFaceDown ? sheet.StockName : $"a sheet of {sheet.StockName}";
-        return $"Put {paper} on the mat{(isFaceDown ? ", face down. Its inner side is up" : "")}. "
-            + $"It is {sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm, and lies in the upper left corner; then load the mat."
+        var size = $"It is {sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm, and ";
+        return (IsRoll ? $"Feed {paper} in" : $"Put {paper} on the mat") + (isFaceDown ? ", face down. Its inner side is up. " : ". ") + size
+            + (IsRoll ? "its upper left corner goes to where the machine begins, its edge along the rollers."
+                : "lies in the upper left corner; then load the mat.")
             + (tools.Count == 0 ? "" : known is null ? $" Have {Listed(tools)}." : $" Put {Listed(tools)}.")
             + (Sheets[index].Steps.FirstOrDefault() is { Patches.IsEmpty: false } first ? $" {Taping(first)}" : "");
     }

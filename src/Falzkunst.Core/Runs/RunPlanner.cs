@@ -60,7 +60,7 @@ public static class RunPlanner
                 Warn(warnings, sheet, tool, setting, machine, step);
                 if (tool.HeatSeconds > 0) step = step with { WaitSeconds = Math.Max(0, tool.HeatSeconds - heatedFor.GetValueOrDefault(tool.Id)) };
                 if (tool.Operation == Operation.Foil) step = step with { Foil = foil, Patches = FoilPatches.For(paths, sheet.Size) };
-                var text = string.Join(' ', Before(k == 0 ? null : steps[^1], step, face != side).Concat(put));
+                var text = string.Join(' ', Before(k == 0 ? null : steps[^1], step, face != side, machine.IsRoll).Concat(put));
                 if (text.Length > 0) step = step with { Stop = new(text, changed) { TurnsSheet = face != side } };
                 side = face;
                 steps.Add(step);
@@ -71,7 +71,11 @@ public static class RunPlanner
             sheets.Add(new(i, sheet.StockName, sheet.Size.Width, sheet.Size.Height, steps.ToImmutable()) { Marks = sheet.Printed?.Marks });
         }
 
-        return new(machine.Id, machine.Name, machine.Holders, sheets.ToImmutable(), problems.ToImmutable()) { Warnings = [.. warnings.Distinct()] };
+        return new(machine.Id, machine.Name, machine.Holders, sheets.ToImmutable(), problems.ToImmutable())
+        {
+            Warnings = [.. warnings.Distinct()],
+            IsRoll = machine.IsRoll,
+        };
     }
 
     /// <summary>What is set and the machine can't do, and knives that can't be turned in.</summary>
@@ -275,10 +279,12 @@ public static class RunPlanner
     /// <summary>What a person does to the sheet before a step, in order.</summary>
     /// <param name="before">The step before it; null for the first, before which all that is needed is said where the sheet is loaded.</param>
     /// <param name="turns">Whether it is turned over.</param>
-    private static IEnumerable<string> Before(RunStep? before, RunStep step, bool turns)
+    /// <param name="isRoll">Whether the machine has rollers instead of a mat.</param>
+    private static IEnumerable<string> Before(RunStep? before, RunStep step, bool turns, bool isRoll)
     {
         if (before is { DrySeconds: > 0 }) yield return $"Let the ink dry for {before.DrySeconds:0} s.";
-        if (before is { Operation: Operation.Foil }) yield return turns ? "Peel the foil off." : "Peel the foil off, and leave the mat in the machine.";
+        if (before is { Operation: Operation.Foil }) yield return turns ? "Peel the foil off."
+            : $"Peel the foil off, and leave the {(isRoll ? "sheet where it is" : "mat in the machine")}.";
         if (turns) yield return "Turn the sheet over, left to right, into the same corner. The edge that lay to the right lies to the left now.";
         if (before is not null && !step.Patches.IsEmpty) yield return RunPlan.Taping(step);
     }

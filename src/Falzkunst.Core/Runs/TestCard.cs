@@ -59,7 +59,7 @@ public sealed record TestCard(Box Place, ImmutableArray<double> Forces, Immutabl
                 {
                     (0, 0) => new RunStop($"Put {Tool.InHolder(tool.Name, tool.OnlyHolder ?? 1, machine.Holders)}"
                         + $"{(Rows[0].Depth is { } first ? $", its blade {first} out" : "")}.", [new(tool.OnlyHolder ?? 1, tool.Id, null)]),
-                    (_, 0) when Rows[r].Depth is { } depth => new($"Set the blade {depth} out. Leave the mat in the machine.", []),
+                    (_, 0) when Rows[r].Depth is { } depth => new($"Set the blade {depth} out. Leave the sheet where it is.", []),
                     _ => null,
                 };
                 steps.Add(RunPlanner.StepOf(steps.Count + 1, tool, $"shape with {Forces[c]:0} g", paths, machine, its, stop, sheet.Size));
@@ -67,7 +67,8 @@ public sealed record TestCard(Box Place, ImmutableArray<double> Forces, Immutabl
 
         SheetRun card = new(number, sheet.StockName, sheet.Size.Width, sheet.Size.Height, steps.ToImmutable()) { Part = SheetPart.Test };
         return new(machine.Id, machine.Name, machine.Holders,
-            [.. Enumerable.Range(0, sheets).Select(i => i == number ? card : card with { Sheet = i, Steps = [] })], []);
+            [.. Enumerable.Range(0, sheets).Select(i => i == number ? card : card with { Sheet = i, Steps = [] })], [])
+        { IsRoll = machine.IsRoll };
     }
 
     /// <summary>A square with a notch of sharp corners, and a small round hole: what shows first that a setting is wrong.</summary>

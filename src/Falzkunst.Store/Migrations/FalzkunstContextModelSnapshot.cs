@@ -434,6 +434,9 @@ namespace Falzkunst.Store.Migrations
                     b.Property<int>("Holders")
                         .HasColumnType("integer");
 
+                    b.Property<bool>("IsRoll")
+                        .HasColumnType("boolean");
+
                     b.Property<int>("Language")
                         .HasColumnType("integer");
 

@@ -45,7 +45,7 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
     /// <summary>Changes a machine, or puts a new one into the workshop.</summary>
     [OwnersOnly]
     public async Task<IActionResult> OnPostSaveAsync(Guid id, string? name, string? width, string? height, int holders, double speed, double travel, int port,
-        double force, MachineLanguage language, CancellationToken cancel, double steps = Plotter.UnitsPerMm)
+        double force, MachineLanguage language, CancellationToken cancel, double steps = Plotter.UnitsPerMm, bool roll = false)
     {
         name = name?.Trim() ?? "";
         if (name.Length is 0 or > 60) return await Say("A machine has a name of 1 to 60 letters.", cancel);
@@ -75,7 +75,7 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
         // Another place to listen is another machine, which can't tell what it did until somebody knows how.
         if (row.Port != port) row.RecordPort = null;
         (row.Name, row.WidthMm, row.HeightMm, row.Holders, row.SpeedMmS, row.TravelMmS, row.Port) = (name, w.Mm, h.Mm, holders, speed, travel, port);
-        (row.MostForceGrams, row.StepsPerMm, row.Language) = (force, steps, language);
+        (row.MostForceGrams, row.StepsPerMm, row.Language, row.IsRoll) = (force, steps, language, roll);
         await db.SaveChangesAsync(cancel);
         return LocalRedirect("/machines");
     }

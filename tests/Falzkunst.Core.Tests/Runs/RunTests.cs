@@ -108,6 +108,30 @@ public sealed class RunTests
         Assert.All(steps.Take(2), s => Assert.Equal("pen", s.ToolKind));
     }
 
+    /// <summary>It can be peeled off there without unloading.</summary>
+    [Fact]
+    public void Foil_lies_low_on_the_sheet()
+    {
+        var design = OnOneSheet(5, l => [new SetLineOperation([l], Operation.Foil)]).Design;
+        var drawer = new[] { new Stock("s", "paper", design.Pieces[0].Colour, 200, Length.FromMm(0.25),
+            [new(Length.FromMm(200), Length.FromMm(297), 9, Length.FromMm(5))]) };
+        foreach (var turns in new[] { Turns.None, Turns.Half })
+        {
+            var laid = SheetPlans.LayOut(new SetLaying(design.Laying with { Turns = turns }).Apply(design), drawer, new(1, 1, TimeSpan.FromSeconds(0.2)),
+                TimeProvider.System);
+            var foil = RunPlanner.Plan(design, laid, Machines.Kammer30).Sheets[0].Steps.Single(s => s.Operation == Operation.Foil);
+            Assert.Equal(turns == Turns.Half, foil.Paths[0].Bounds.Centre.Y > 297 / 2.0);
+        }
+    }
+
+    [Fact]
+    public void Rollers_are_fed_and_a_mat_is_loaded()
+    {
+        var (design, layout) = OnOneSheet(5);
+        Assert.StartsWith("Feed a sheet of paper in. ", RunPlanner.Plan(design, layout, Machines.Kammer60).Loading(0));
+        Assert.Contains("then load the mat", RunPlanner.Plan(design, layout, Machines.Kammer30).Loading(0));
+    }
+
     [Fact]
     public void Each_foil_is_taped_by_itself()
     {

@@ -12,7 +12,7 @@ using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata;
 namespace Falzkunst.Store.Migrations
 {
     [DbContext(typeof(FalzkunstContext))]
-    [Migration("20261127130643_HowMachinesSpeak")]
+    [Migration("20261127140831_HowMachinesSpeak")]
     partial class HowMachinesSpeak
     {
         /// <inheritdoc />
@@ -436,6 +436,9 @@ namespace Falzkunst.Store.Migrations
 
                     b.Property<int>("Holders")
                         .HasColumnType("integer");
+
+                    b.Property<bool>("IsRoll")
+                        .HasColumnType("boolean");
 
                     b.Property<int>("Language")
                         .HasColumnType("integer");
