@@ -108,6 +108,22 @@ public sealed class RunTests
         Assert.All(steps.Take(2), s => Assert.Equal("pen", s.ToolKind));
     }
 
+    [Fact]
+    public void A_tool_is_lifted_as_its_paper_is_set()
+    {
+        var (design, layout) = OnOneSheet(5);
+        string Text(params MaterialSetting[] settings)
+        {
+            var sheet = RunPlanner.Plan(design, layout, Machines.Kammer60, settings).Sheets[0];
+            return Core.Writing.GcodeFile.WriteStep(sheet, sheet.Steps[0]);
+        }
+
+        Assert.Contains("G0 Z2\n", Text());
+        var high = Text(new MaterialSetting("s", "knife", 1, 0, 0) { Lift = Length.FromMm(4.5) });
+        Assert.Contains("G0 Z4.5\n", high);
+        Assert.DoesNotContain("G0 Z2\n", high);
+    }
+
     /// <summary>It can be peeled off there without unloading.</summary>
     [Fact]
     public void Foil_lies_low_on_the_sheet()
