@@ -93,15 +93,8 @@ public sealed class Calibrations(FalzkunstContext db, Drawer drawer, TimeProvide
         try
         {
             await line.Abort(patience.Token);
-            var sent = 0;
-            while (true)
-            {
-                if (sent < job.Text.Length) sent = await line.Send(job.Text, sent, patience.Token);
-                var status = await line.Status(patience.Token);
-                if (status.State == CutterState.Failed) throw new IOException("the machine reports that it ran into something");
-                if (sent >= job.Text.Length && status.State == CutterState.Idle) return null;
-                await Task.Delay(25, patience.Token);
-            }
+            await line.Do(job.Text, patience.Token);
+            return null;
         }
         catch (OperationCanceledException e) when (!cancel.IsCancellationRequested)
         {

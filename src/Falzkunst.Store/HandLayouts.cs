@@ -138,18 +138,19 @@ public sealed class HandLayouts(FalzkunstContext db, IMemoryCache memory, TimePr
     /// <summary>The sheets of a layout of which nothing is left to do, from 0.</summary>
     public async Task<HashSet<int>> DoneSheets(LayoutRow layout, CancellationToken cancel)
     {
-        var done = await CutSheets(layout, cancel);
-        done.ExceptWith((await db.Runs.Where(r => r.LayoutId == layout.Id && r.State == WorkState.Done && !r.IsTouchUp)
-            .OrderBy(r => r.StartedAt).Select(r => new { r.Sheet, r.LeavesRest }).ToListAsync(cancel))
-            .GroupBy(r => r.Sheet).Where(g => g.Last().LeavesRest).Select(g => g.Key));
-        return done;
+        var worked = await Worked(layout, cancel);
+        return [.. layout.CutBefore.Concat(worked.Keys).Where(i => !worked.GetValueOrDefault(i))];
     }
 
     /// <summary>The sheets of a layout that were cut, from 0: of itself, or of one that it came from, where they are the same. One round is enough:
     /// what lies on them stays.</summary>
     public async Task<HashSet<int>> CutSheets(LayoutRow layout, CancellationToken cancel) =>
-        [.. layout.CutBefore, .. await db.Runs.Where(r => r.LayoutId == layout.Id && r.State == WorkState.Done && !r.IsTouchUp)
-            .Select(r => r.Sheet).ToListAsync(cancel)];
+        [.. layout.CutBefore, .. (await Worked(layout, cancel)).Keys];
+
+    /// <summary>The sheets that runs of a layout worked on, and whether the last of them left a rest for another load.</summary>
+    private async Task<Dictionary<int, bool>> Worked(LayoutRow layout, CancellationToken cancel) =>
+        (await db.Runs.Where(r => r.LayoutId == layout.Id && r.State == WorkState.Done && !r.IsTouchUp).OrderBy(r => r.StartedAt)
+            .Select(r => new { r.Sheet, r.LeavesRest }).ToListAsync(cancel)).GroupBy(r => r.Sheet).ToDictionary(g => g.Key, g => g.Last().LeavesRest);
 
     private static bool IsAlike(SheetPlan a, SheetPlan b) => a.Matches(b, (p, q) => p.Which == q.Which && p.ToSheet == q.ToSheet);
 

@@ -319,9 +319,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         try
         {
             await using var line = await CutterLine.Open(machine, patience.Token);
-            var text = line.MoveTo(sheet, run.Map is { } map ? map.Apply(place) : place);
-            for (var sent = 0; sent < text.Length;) sent = await line.Send(text, sent, patience.Token);
-            while ((await line.Status(patience.Token)).State != CutterState.Idle) await Task.Delay(25, patience.Token);
+            await line.Do(line.MoveTo(sheet, run.Map is { } map ? map.Apply(place) : place), patience.Token);
             return null;
         }
         catch (IOException e)

@@ -170,10 +170,13 @@ public sealed record SheetRun(int Sheet, string StockName, Length Width, Length 
         Steps = [.. Steps.Select(s => s with { Paths = [.. s.Paths.Select(p => p.Transform(map))] })],
     };
 
+    /// <summary>From one side of a sheet to the other: it is turned over left to right, into the same corner.</summary>
+    public static Affine Over(Length width) => new(-1, 0, 0, 1, width.Mm, 0);
+
     /// <summary>The sheet as it is seen with a side of it up: what is made on the other side is where it shows through.</summary>
     public SheetRun SeenFrom(Face up)
     {
-        var over = new Affine(-1, 0, 0, 1, Width.Mm, 0);
+        var over = Over(Width);
         return Steps.All(s => s.Face == up) ? this : this with
         {
             Steps = [.. Steps.Select(s => s.Face == up ? s : s with { Paths = [.. s.Paths.Select(p => p.Transform(over))] })],
@@ -201,11 +204,8 @@ public sealed record SheetRun(int Sheet, string StockName, Length Width, Length 
 
     /// <summary>What is done when so many strokes of a step are, by the plan.</summary>
     public IEnumerable<DoneStroke> UpTo(int step, int strokes) => Steps.Where(s => s.Number <= step)
-        .SelectMany(s => s.Strokes().Take(s.Number < step ? int.MaxValue : strokes).Select(stroke =>
-        {
-            var points = stroke.Walk(RunPlanner.Chord.Mm);
-            return new DoneStroke(s.Pen, [.. points]);
-        }));
+        .SelectMany(s => s.Strokes().Take(s.Number < step ? int.MaxValue : strokes)
+            .Select(stroke => new DoneStroke(s.Pen, [.. stroke.Walk(RunPlanner.Chord.Mm)])));
 
     /// <summary>The sheet once for each side that is worked on, in the order of work, with the steps of that side.</summary>
     public IEnumerable<SheetRun> Sides() => Steps.GroupBy(s => s.Face).Select(g => this with { Steps = [.. g] }).DefaultIfEmpty(this);

@@ -135,7 +135,7 @@ public static class RunPlanner
     private static List<Unordered> Work(SheetPlan sheet, Length gap, Dictionary<string, Piece> pieces, ToolDrawer drawer)
     {
         var byStep = new SortedDictionary<(int Side, int Rank, string Tool, int Passes, string Foil), Unordered>();
-        var turnedOver = new Affine(-1, 0, 0, 1, sheet.Size.Width.Mm, 0);
+        var turnedOver = SheetRun.Over(sheet.Size.Width);
         ImmutableArray<PlacedPiece> placedPieces = [.. sheet.Pieces.Where(p => pieces.ContainsKey(p.PieceId))];
         var nested = FreeingOrder.Nested([.. placedPieces.Select(p => pieces[p.PieceId].Outline.Transform(p.ToSheet))]);
         for (var n = 0; n < placedPieces.Length; n++)

@@ -80,6 +80,21 @@ public abstract class CutterLine : IAsyncDisposable
     /// <summary>Sends as much of a step, from a place on, as the cutter has room for, and returns the new place once the cutter has it.</summary>
     public abstract Task<int> Send(string text, int from, CancellationToken cancel);
 
+    /// <summary>Sends a text, and waits until the cutter has done it.</summary>
+    /// <exception cref="IOException">It ran into something.</exception>
+    public async Task Do(string text, CancellationToken cancel)
+    {
+        var sent = 0;
+        while (true)
+        {
+            if (sent < text.Length) sent = await Send(text, sent, cancel);
+            var status = await Status(cancel);
+            if (status.State == CutterState.Failed) throw new IOException("the machine reports that it ran into something");
+            if (sent >= text.Length && status.State == CutterState.Idle) return;
+            await Task.Delay(25, cancel);
+        }
+    }
+
     /// <summary>The cutter lifts the tool, and forgets what it was sent and any failure.</summary>
     public abstract Task Abort(CancellationToken cancel);
 

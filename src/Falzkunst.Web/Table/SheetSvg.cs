@@ -205,7 +205,7 @@ public static class SheetSvg
         foreach (var group in done?.GroupBy(m => m.Pen) ?? [])
         {
             var operation = sheet.Steps.FirstOrDefault(s => s.Pen == group.Key)?.Operation ?? Operation.Cut;
-            var over = new Affine(-1, 0, 0, 1, sheet.Width.Mm, 0);
+            var over = SheetRun.Over(sheet.Width);
             w.Start("path").Set("class", $"done as-cut op-{operation.Word()}").Paths(group.Select(m => m.On(whole))
                 .Select(m => (Path: VectorPath.Polyline([.. m.Points]), Face: whole.FaceOf(m)))
                 .Select(m => m.Face == up ? m.Path : m.Path.Transform(over))).End();

@@ -99,17 +99,14 @@ public sealed partial class BuildModel
     }
 
     /// <summary>How lines are perforated.</summary>
-    public Task<IActionResult> OnPostDashesAsync(Guid basedOn, string? ids, string? dash, string? gap, CancellationToken cancel)
-    {
-        if (!ReadWay(dash, out var cut, out var error) || !ReadWay(gap, out var left, out error)) return Say(error, cancel);
-        return Change(basedOn, new SetDashes(Named(ids), new(cut, left)), cancel);
-    }
+    public Task<IActionResult> OnPostDashesAsync(Guid basedOn, string? ids, string? dash, string? gap, CancellationToken cancel) =>
+        OfDashes(basedOn, dash, gap, d => new SetDashes(Named(ids), d), cancel);
 
-    public Task<IActionResult> OnPostEdgeDashesAsync(Guid basedOn, string? ids, string? dash, string? gap, CancellationToken cancel)
-    {
-        if (!ReadWay(dash, out var cut, out var error) || !ReadWay(gap, out var left, out error)) return Say(error, cancel);
-        return Change(basedOn, new SetEdgeDashes(Named(ids), new(cut, left)), cancel);
-    }
+    public Task<IActionResult> OnPostEdgeDashesAsync(Guid basedOn, string? ids, string? dash, string? gap, CancellationToken cancel) =>
+        OfDashes(basedOn, dash, gap, d => new SetEdgeDashes(Named(ids), d), cancel);
+
+    private Task<IActionResult> OfDashes(Guid basedOn, string? dash, string? gap, Func<Dashes, Edit> edit, CancellationToken cancel) =>
+        ReadWay(dash, out var cut, out var error) && ReadWay(gap, out var left, out error) ? Change(basedOn, edit(new(cut, left)), cancel) : Say(error, cancel);
 
     /// <summary>Scores lines twice; once where no distance is given.</summary>
     public async Task<IActionResult> OnPostScoreTwiceAsync(Guid basedOn, string? ids, string? apart, CancellationToken cancel) =>

@@ -150,8 +150,10 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
     }
 
     /// <summary>What of the foil step that is asked for reaches beyond the foil.</summary>
-    public (ImmutableArray<int> Lines, Length Long) BeyondFoil => FoilAsked is { } step
+    public (ImmutableArray<int> Lines, Length Long) BeyondFoil => _beyondFoil ??= FoilAsked is { } step
         ? FoilPatches.Outside(step.Paths, Active!.PatchesOf(step)) : ([], default);
+
+    private (ImmutableArray<int> Lines, Length Long)? _beyondFoil;
 
     private string ProbeAddress(int corner, Point? at) => FormattableString.Invariant($"{Address("run")}?corner={corner}")
         + (at is { } p ? FormattableString.Invariant($"&at={p.X:0.###},{p.Y:0.###}") : "");
