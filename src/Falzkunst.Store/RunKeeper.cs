@@ -139,7 +139,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             try
             {
                 await In((db, runs) => outcome.State == WorkState.Asking
-                    ? AskIn(db, id, at, outcome.Text)
+                    ? AskIn(db, runs, id, at, outcome.Text)
                     : EndIn(db, runs, id, r => r.Owner == _me && r.State == WorkState.Working, outcome.State, outcome.Text, record, at));
                 return;
             }
@@ -371,12 +371,20 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
     /// <summary>What somebody wants of a run that works.</summary>
     private sealed record Wish(bool Stop, bool Hold);
 
-    private async Task<bool> AskIn(FalzkunstContext db, Guid id, Drive at, string text) =>
-        await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id && r.Owner == _me && r.State == WorkState.Working).ExecuteUpdateAsync(u => u
+    private async Task<bool> AskIn(FalzkunstContext db, Runs runs, Guid id, Drive at, string text)
+    {
+        await using var both = await db.Database.BeginTransactionAsync();
+        // Who asks holds: what was to be held stands still.
+        var asks = await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id && r.Owner == _me && r.State == WorkState.Working).ExecuteUpdateAsync(u => u
             .SetProperty(r => r.State, WorkState.Asking).SetProperty(r => r.Asks, text).SetProperty(r => r.Asked, r => r.Asked + 1)
             .SetProperty(r => r.Owner, (Guid?)null).SetProperty(r => r.Ready, false).SetProperty(r => r.FoilLies, Array.Empty<double>())
-            .SetProperty(r => r.Step, at.Step).SetProperty(r => r.Strokes, 0)
+            .SetProperty(r => r.HoldAsked, false).SetProperty(r => r.Step, at.Step).SetProperty(r => r.Strokes, 0)
             .SetProperty(r => r.RecordFrom, at.RecordFrom).SetProperty(r => r.Fraction, at.Fraction).SetProperty(r => r.SeenAt, clock.GetUtcNow())) > 0;
+        // Whoever wanted it stopped since it last looked.
+        if (asks) await runs.StopResting(id, CancellationToken.None);
+        await both.CommitAsync();
+        return asks;
+    }
 
     private async Task<bool> EndIn(FalzkunstContext db, Runs runs, Guid id, System.Linq.Expressions.Expression<Func<RunRow, bool>> where, WorkState state,
         string text, string? record, Drive? at = null)

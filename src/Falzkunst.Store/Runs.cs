@@ -344,14 +344,21 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     /// <summary>Stops a run: at once where nothing works on it, otherwise its worker stops the machine.</summary>
     public async Task Stop(Guid docketId, Guid runId, CancellationToken cancel)
     {
-        var now = clock.GetUtcNow();
         await using var both = await db.Database.BeginTransactionAsync(cancel);
-        var run = db.Runs.Where(r => r.Id == runId && r.DocketId == docketId);
-        if (await run.Where(r => r.State == WorkState.Waiting || r.State == WorkState.Asking).ExecuteUpdateAsync(u => u
-            .SetProperty(r => r.State, WorkState.Stopped).SetProperty(r => r.Asks, "").SetProperty(r => r.EndedAt, now), cancel) > 0)
-            await Say(runId, null, "Stopped by you.", cancel);
-        else await run.Where(r => r.State == WorkState.Working).ExecuteUpdateAsync(u => u.SetProperty(r => r.StopAsked, true), cancel);
+        // First, and kept locked: a worker that asks for somebody in this very moment finds it.
+        await db.Runs.Where(r => r.Id == runId && r.DocketId == docketId && RunRow.Active.Contains(r.State))
+            .ExecuteUpdateAsync(u => u.SetProperty(r => r.StopAsked, true), cancel);
+        await StopResting(runId, cancel);
         await both.CommitAsync(cancel);
+    }
+
+    /// <summary>Ends a run that is to stop, where nothing works on it.</summary>
+    internal async Task StopResting(Guid runId, CancellationToken cancel)
+    {
+        var now = clock.GetUtcNow();
+        if (await db.Runs.IgnoreQueryFilters().Where(r => r.Id == runId && r.StopAsked && (r.State == WorkState.Waiting || r.State == WorkState.Asking))
+            .ExecuteUpdateAsync(u => u.SetProperty(r => r.State, WorkState.Stopped).SetProperty(r => r.Asks, "").SetProperty(r => r.EndedAt, now), cancel) > 0)
+            await Say(runId, null, "Stopped by you.", cancel);
     }
 
     /// <summary>What was done of a run: as the machine says, and where it can't tell, as far as it took what it was sent. Empty where nothing was.</summary>

@@ -17,8 +17,12 @@ namespace Falzkunst.Web.Tests;
 /// ("20000@7") and FALZKUNST_PAIRS ("500@7") say how many, and the seed.
 /// </summary>
 [Collection(Studio.Name)]
-public sealed class AnyFormTests(Studio studio)
+public sealed class AnyFormTests(Studio studio) : IAsyncLifetime
 {
+    public Task InitializeAsync() => Task.CompletedTask;
+
+    public Task DisposeAsync() => studio.EndRuns();
+
     private sealed record Handler(string Route, string Name, IReadOnlyList<string> Fields);
 
     private static readonly byte[] Small =

@@ -396,6 +396,29 @@ public sealed class RunningTests(Studio studio)
         Assert.Single((await LastRun(root)).Events, e => e.Text.StartsWith("Done: Put a sheet", StringComparison.Ordinal));
         await v.WaitFor(root + "/run", "comes out");
         await v.Post(root + "/run?handler=Stop", Shown(v));
+        Assert.Equal(WorkState.Stopped, (await Ended(root)).State);
+    }
+
+    /// <summary>Stopped in the very moment in which it comes to a stop of its own: it does not wait for hands for ever, and keep its machine.</summary>
+    [Fact]
+    public async Task A_stop_in_the_moment_in_which_hands_are_asked_for_ends_the_run()
+    {
+        var (v, root) = await LaidOut();
+        Task<int> Sql(string sql) => studio.In(db => db.Database.ExecuteSqlRawAsync(sql));
+        await Sql($"""
+            CREATE FUNCTION stop_then() RETURNS trigger LANGUAGE plpgsql AS 'BEGIN NEW."StopAsked" := true; RETURN NEW; END';
+            CREATE TRIGGER stop_then BEFORE UPDATE ON "Runs" FOR EACH ROW WHEN (OLD."State" = {(int)WorkState.Working} AND NEW."State" = {(int)WorkState.Asking})
+            EXECUTE FUNCTION stop_then();
+            """);
+        try
+        {
+            await v.Post(root + "/run?handler=Start", ("sheet", "0"));
+            Assert.Equal(WorkState.Stopped, (await Ended(root)).State);
+        }
+        finally
+        {
+            await Sql("DROP FUNCTION stop_then CASCADE");
+        }
     }
 
     [Theory]

@@ -106,6 +106,27 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
         return await work(scope.ServiceProvider.GetRequiredService<FalzkunstContext>());
     }
 
+    /// <summary>Stops all runs, and waits for that: a run that a test begins by chance, and leaves, keeps the machine from all that come after it.</summary>
+    public async Task EndRuns()
+    {
+        for (var i = 0; i < 200; i++)
+        {
+            await using var scope = Services.CreateAsyncScope();
+            var db = scope.ServiceProvider.GetRequiredService<FalzkunstContext>();
+            var active = await db.Runs.IgnoreQueryFilters().AsNoTracking().Where(r => RunRow.Active.Contains(r.State)).ToListAsync();
+            if (active.Count == 0) return;
+            foreach (var run in active)
+            {
+                db.StudioId = run.StudioId;
+                await scope.ServiceProvider.GetRequiredService<Runs>().Stop(run.DocketId, run.Id, default);
+            }
+
+            await Task.Delay(100);
+        }
+
+        Assert.Fail("A run does not stop.");
+    }
+
     async Task IAsyncLifetime.DisposeAsync()
     {
         await _stop.CancelAsync();
