@@ -31,6 +31,9 @@ public static class NestEngine
     /// <summary>More pieces than these are filled in, but not searched for: the search keeps something for each pair.</summary>
     private const int MostSearched = 1500;
 
+    /// <summary>A fill this much above what a layout takes at least, as a part of a sheet, may come to it; and what nobody can tell from it.</summary>
+    private const double Near = 0.02, Least = 2e-4;
+
     /// <summary>With more pieces the first fill would take too long.</summary>
     private const int MostAtOnce = 200;
 
@@ -82,6 +85,8 @@ public static class NestEngine
         var first = filled!;
         if (fill.Fitting.Sum(p => p.Count) is 0 or > MostSearched || !GoesOn()) return first;
         if (!Search().CanSearch) return first;
+        // One piece on one sheet, a row of some: where nothing can be better, nothing better is looked for.
+        if (IsNearLeast(first, Near) && search!.Tidy(first) is var tidy && IsNearLeast(tidy, Least) && LayoutCheck.Faults(request, tidy).IsEmpty) return tidy;
         var share = Math.Max(LeastRound, (long)(WorkPerSecond * request.Time.TotalSeconds / 40));
         // The clock is asked besides: what cancels comes late where all threads are busy.
         var best = search!.Run(first, share, round => request.Rounds is { } most ? round >= most : clock.GetElapsedTime(started) >= request.Time, Say,
@@ -140,6 +145,9 @@ public static class NestEngine
                 Say(filled, "corner in corner");
             }
         }
+
+        bool IsNearLeast(NestResult result, double within) => result.Unplaced.Length == fill.TooLarge.Length
+            && LeastLayout.Of(request, fill.Fitting, result) is { } least && result.Cost - result.Unplaced.Length * 1e6 <= least + within;
 
         bool GoesOn() => !either.IsCancellationRequested && !(request.StopsWhenAllFit && filled!.Unplaced.IsEmpty);
 

@@ -174,12 +174,7 @@ public static class Repeats
 
     private static int Gcd(int a, int b) => b == 0 ? a : Gcd(b, a % b);
 
-    /// <summary>How many sheets the pieces need by their area alone, on the largest of them.</summary>
-    private static int Least(NestRequest request)
-    {
-        var room = request.Sheets.Max(s => s.RoomFor(request.Gap));
-        return (int)Math.Ceiling(request.Pieces.Sum(p => p.AreaMm2 * p.Count) / room - 1e-9);
-    }
+    private static int Least(NestRequest request) => LeastLayout.SheetsByArea(request.Gap, request.Sheets, request.Pieces);
 
     /// <summary>The most sets that one sheet takes, of the kind of sheets that costs least for what it takes; null where none takes one.</summary>
     private static (NestSheet Sheet, NestResult One, int Many)? Most(NestRequest request, int sets, TimeProvider clock, CancellationToken cancel)

@@ -31,9 +31,30 @@ public sealed class NestTests
         {
             var request = new NestRequest(Length.FromMm(gap), [Sheet(160, 120, margin, 3, "M60 50H90V70H60Z")],
                 [.. shapes.Select((s, i) => Piece($"p{i}", s, count, turns, flip))]);
-            var faults = LayoutCheck.Faults(request, Run(request));
+            var result = Run(request);
+            var faults = LayoutCheck.Faults(request, result);
             Assert.True(faults.IsEmpty, $"{string.Join(' ', faults)} gap {gap} margin {margin} {string.Join(" | ", shapes)}");
+            // No layout is better than what is held to be the best that there can be.
+            Assert.False(LeastLayout.Of(request, request.Pieces, result) > result.Cost - 1e6 * result.Unplaced.Length + 1e-6);
         }, iter: 40);
+
+    [Theory]
+    [InlineData(1, true), InlineData(3, true), InlineData(4, false)]
+    public void Nothing_better_is_looked_for_where_nothing_can_be(int count, bool isBest)
+    {
+        // Three lie beside each other, and reach down as far as one does; a fourth lies below.
+        var heard = new Heard();
+        NestEngine.Run(new(Length.FromMm(2), [Sheet(160, 200)], [Piece("a", "M0 0H45V60H0Z", count, Turns.Half)]) { Rounds = 2 }, TimeProvider.System, heard);
+        Assert.Equal(isBest, heard.All.TrueForAll(t => t.EndsWith("reading shapes", StringComparison.Ordinal)
+            || t.EndsWith("a first fill", StringComparison.Ordinal) || t.EndsWith("in a lattice", StringComparison.Ordinal)));
+    }
+
+    private sealed class Heard : IProgress<NestProgress>
+    {
+        public List<string> All { get; } = [];
+
+        public void Report(NestProgress value) => All.Add(value.Text);
+    }
 
     [Fact]
     public void The_check_sees_what_is_wrong()
