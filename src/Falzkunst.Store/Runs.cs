@@ -122,9 +122,8 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         if (!chain[^1].LeavesRest || ToolRounds.Of(plan) is not { } rounds)
             return await StartPart(chain, RunPlanner.Part(plan, first.Sheet, left, machine, SheetPart.Rest), false, cancel);
         // Of a round that was broken off, only what belongs to it is done now.
-        var now = left.Min(rounds.RoundOf);
-        var round = RunPlanner.Part(plan, first.Sheet, [.. left.Where(s => rounds.RoundOf(s) == now)], machine, SheetPart.Rest);
-        return await StartPart(chain, round, false, cancel, left.Any(s => rounds.RoundOf(s) > now));
+        var (now, leavesRest) = rounds.FirstOf(left);
+        return await StartPart(chain, RunPlanner.Part(plan, first.Sheet, now, machine, SheetPart.Rest), false, cancel, leavesRest);
     }
 
     /// <summary>What some runs of a sheet left undone of its plan, where it was planned: it is placed again when it is run.</summary>
@@ -159,10 +158,10 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         }
 
         if (left.IsEmpty || ToolRounds.Of(plan) is not { } rounds) return null;
-        var now = left.Min(rounds.RoundOf);
-        var part = RunPlanner.Round(plan, sheet, [.. left.Where(s => rounds.RoundOf(s) == now)], Drawer.ToCore(machineRow), rounds, after is null);
+        var (now, leavesRest) = rounds.FirstOf(left);
+        var part = RunPlanner.Round(plan, sheet, now, Drawer.ToCore(machineRow), rounds, after is null);
         var kept = await Kept(part, docketId, row.LayoutId, row.MachineId, cancel);
-        return await Start(kept, sheet, true, cancel, r => (r.AfterId, r.LeavesRest, r.WholeId) = (after, left.Any(s => rounds.RoundOf(s) > now), planId));
+        return await Start(kept, sheet, true, cancel, r => (r.AfterId, r.LeavesRest, r.WholeId) = (after, leavesRest, planId));
     }
 
     /// <summary>Runs chosen lines of a sheet once more while it still lies in the machine, with other numbers where they are given. Null where nothing was

@@ -407,8 +407,8 @@ public sealed class RunningTests(Studio studio)
         Task<int> Sql(string sql) => studio.In(db => db.Database.ExecuteSqlRawAsync(sql));
         await Sql($"""
             CREATE FUNCTION stop_then() RETURNS trigger LANGUAGE plpgsql AS 'BEGIN NEW."StopAsked" := true; RETURN NEW; END';
-            CREATE TRIGGER stop_then BEFORE UPDATE ON "Runs" FOR EACH ROW WHEN (OLD."State" = {(int)WorkState.Working} AND NEW."State" = {(int)WorkState.Asking})
-            EXECUTE FUNCTION stop_then();
+            CREATE TRIGGER stop_then BEFORE UPDATE ON "Runs" FOR EACH ROW
+            WHEN (OLD."State" = {(int)WorkState.Working} AND NEW."State" = {(int)WorkState.Asking}) EXECUTE FUNCTION stop_then();
             """);
         try
         {

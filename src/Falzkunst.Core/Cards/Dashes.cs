@@ -1,3 +1,5 @@
+using System.Text.Json.Serialization;
+
 namespace Falzkunst.Core.Cards;
 
 /// <summary>
@@ -48,31 +50,22 @@ public sealed record Dashes(Length Dash, Length Gap)
     }
 }
 
-/// <summary>Says how lines are perforated.</summary>
-public sealed record SetDashes(ImmutableArray<string> LineIds, Dashes Dashes) : Edit
+/// <summary>Says how lines are perforated, and the edges of pieces.</summary>
+/// <param name="Ids">Of lines and pieces; kept under the name that they had while it was lines only.</param>
+public sealed record SetDashes([property: JsonPropertyName("LineIds")] ImmutableArray<string> Ids, Dashes Dashes) : Edit
 {
-    public override ImmutableArray<string> About => LineIds;
+    public override ImmutableArray<string> About => Ids;
 
-    public override string Describe(Design before) => $"Perforate {Count(LineIds.Length, "line")}: {Dashes.Dash} cut, {Dashes.Gap} left";
+    public override string Describe(Design before) => $"Perforate {Count(Ids.Length, "thing")}: {Dashes.Dash} cut, {Dashes.Gap} left";
 
     public override string? Refusal(Design before) => Dashes is null ? "It says nothing." : Dashes.Fault();
 
-    public override Design Apply(Design design) => Refusal(design) is not null ? design
-        : design.ChangeLines(LineIds, (l, _) => l.Operation == Operation.Perforate ? l with { Dashes = Dashes == Dashes.Usual ? null : Dashes } : l);
-}
+    public override Design Apply(Design design) => Refusal(design) is not null ? design : design
+        .ChangeLines(Ids, (l, _) => l.Operation == Operation.Perforate ? l with { Dashes = Kept } : l)
+        .ChangePieces(Ids, p => p with
+        {
+            Edges = p.Edges.Change((e, _) => e.Operation == Operation.Perforate && e.PerforatedBy != Dashes ? e with { Dashes = Kept } : e),
+        });
 
-/// <summary>Says how the edges of pieces are perforated.</summary>
-public sealed record SetEdgeDashes(ImmutableArray<string> PieceIds, Dashes Dashes) : Edit
-{
-    public override ImmutableArray<string> About => PieceIds;
-
-    public override string Describe(Design before) => $"Perforate the edges of {Count(PieceIds.Length, "piece")}: {Dashes.Dash} cut, {Dashes.Gap} left";
-
-    public override string? Refusal(Design before) => Dashes is null ? "It says nothing." : Dashes.Fault();
-
-    public override Design Apply(Design design) => Refusal(design) is not null ? design : design.ChangePieces(PieceIds, p => p with
-    {
-        Edges = p.Edges.Change((e, _) => e.Operation == Operation.Perforate && e.PerforatedBy != Dashes
-            ? e with { Dashes = Dashes == Dashes.Usual ? null : Dashes } : e),
-    });
+    private Dashes? Kept => Dashes == Dashes.Usual ? null : Dashes;
 }

@@ -34,7 +34,6 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(SetBridges), "bridges")]
 [JsonDerivedType(typeof(SetInfill), "infill")]
 [JsonDerivedType(typeof(ScoreTwice), "scoreTwice")]
-[JsonDerivedType(typeof(SetEdgeDashes), "edgeDashes")]
 [JsonDerivedType(typeof(SetPasses), "passes")]
 [JsonDerivedType(typeof(SetPen), "pen")]
 [JsonDerivedType(typeof(SetFoil), "foil")]

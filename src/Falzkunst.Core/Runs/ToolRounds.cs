@@ -50,6 +50,14 @@ public sealed record ToolRounds(ImmutableArray<ImmutableDictionary<string, int>>
     /// <summary>The round that a step belongs to, from 1.</summary>
     public int RoundOf(RunStep step) => 1 + Rounds.ToList().FindIndex(r => r.ContainsKey(step.ToolId));
 
+    /// <summary>Of what is left to do on a sheet, what belongs to the first round that any of it does; and whether there are others.</summary>
+    /// <param name="left">At least one step.</param>
+    public (ImmutableArray<RunStep> Steps, bool LeavesRest) FirstOf(IReadOnlyCollection<RunStep> left)
+    {
+        var first = left.Min(RoundOf);
+        return ([.. left.Where(s => RoundOf(s) == first)], left.Any(s => RoundOf(s) > first));
+    }
+
     /// <summary>Which holder each of some tools goes into; null where they are too many.</summary>
     private static ImmutableDictionary<string, int>? Holders(List<RunStep> tools, int holders)
     {

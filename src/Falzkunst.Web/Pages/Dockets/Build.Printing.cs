@@ -98,15 +98,10 @@ public sealed partial class BuildModel
         return Change(basedOn, new SetInk(Named(ids), ink), cancel);
     }
 
-    /// <summary>How lines are perforated.</summary>
+    /// <summary>How lines and edges are perforated.</summary>
     public Task<IActionResult> OnPostDashesAsync(Guid basedOn, string? ids, string? dash, string? gap, CancellationToken cancel) =>
-        OfDashes(basedOn, dash, gap, d => new SetDashes(Named(ids), d), cancel);
-
-    public Task<IActionResult> OnPostEdgeDashesAsync(Guid basedOn, string? ids, string? dash, string? gap, CancellationToken cancel) =>
-        OfDashes(basedOn, dash, gap, d => new SetEdgeDashes(Named(ids), d), cancel);
-
-    private Task<IActionResult> OfDashes(Guid basedOn, string? dash, string? gap, Func<Dashes, Edit> edit, CancellationToken cancel) =>
-        ReadWay(dash, out var cut, out var error) && ReadWay(gap, out var left, out error) ? Change(basedOn, edit(new(cut, left)), cancel) : Say(error, cancel);
+        ReadWay(dash, out var cut, out var error) && ReadWay(gap, out var left, out error)
+            ? Change(basedOn, new SetDashes(Named(ids), new(cut, left)), cancel) : Say(error, cancel);
 
     /// <summary>Scores lines twice; once where no distance is given.</summary>
     public async Task<IActionResult> OnPostScoreTwiceAsync(Guid basedOn, string? ids, string? apart, CancellationToken cancel) =>
