@@ -140,11 +140,12 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
     /// <summary>Waits for the end of a run, does what it asks for, and now and then holds or stops it.</summary>
     private async Task<RunRow> Ended(int number, Guid id, Random random)
     {
-        var stops = random.Next(8) == 0;
+        bool stops = random.Next(8) == 0, stopped = false;
         for (var i = 0; i < 1500; i++)
         {
             var row = await In(number, (_, db, _) => db.Runs.AsNoTracking().FirstAsync(r => r.Id == id));
             if (!row.IsActive) return row;
+            Assert.False(stopped && row.State == WorkState.Asking, "A run that was to stop asks for somebody.");
             if (row.State == WorkState.Asking) await In(number, async (runs, _, d) =>
             {
                 await runs.Confirm(d.Id, id, row.Asked, default);
@@ -152,7 +153,8 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
             });
             else if (stops && row.Step > 0 && random.Next(6) == 0) await In(number, async (runs, _, d) =>
             {
-                await (random.Next(2) == 0 ? runs.Stop(d.Id, id, default) : runs.Hold(d.Id, id, !row.HoldAsked, default));
+                stopped |= random.Next(2) == 0;
+                await (stopped ? runs.Stop(d.Id, id, default) : runs.Hold(d.Id, id, !row.HoldAsked, default));
                 return true;
             });
             else if (row.HoldAsked) await In(number, async (runs, _, d) =>
