@@ -78,8 +78,9 @@ public sealed class Calibrations(FalzkunstContext db, Drawer drawer, TimeProvide
     /// <exception cref="IOException">The machine could not; the message is a part of a sentence.</exception>
     public async Task<string?> Cut(MachineRow machine, SheetMarks marks, CancellationToken cancel)
     {
-        if (await db.Runs.AnyAsync(r => r.MachineId == machine.Id && RunRow.Active.Contains(r.State), cancel))
-            return $"{machine.Name} is at work on another sheet; wait until that is done.";
+        Task<bool> IsAtWork() => db.Runs.AnyAsync(r => r.MachineId == machine.Id && RunRow.Active.Contains(r.State), cancel);
+        var atWork = $"{machine.Name} is at work on another sheet; wait until that is done.";
+        if (await IsAtWork()) return atWork;
         var read = await Papers.ReadOnMat(new(machine), marks, cancel);
         if (read.Map is not { } map) return read.Why;
         var lies = map.Near(new(marks.Width.Mm / 2, marks.Height.Mm / 2));
@@ -87,6 +88,8 @@ public sealed class Calibrations(FalzkunstContext db, Drawer drawer, TimeProvide
         var sheet = new SheetRun(0, "", marks.Width, marks.Height,
             [new(1, knife.Id, knife.Name, knife.Pen, Operation.Cut, "cut", 1, CalibrationPage.Cuts(marks), default, default, 0, null, knife.SpeedMmS / 2, 0)]);
         await using var line = await CutterLine.Open(machine, cancel);
+        // A run that began meanwhile has its sheet on the mat.
+        if (await IsAtWork()) return atWork;
         var job = line.Job(sheet, sheet.Placed(lies).Steps[0]);
         using var patience = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         patience.CancelAfter(Patience);

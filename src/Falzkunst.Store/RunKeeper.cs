@@ -22,7 +22,6 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
 
     private readonly Guid _me = Guid.CreateVersion7();
     private readonly ConcurrentDictionary<Guid, Task> _inHand = [];
-    private readonly ConcurrentDictionary<int, Guid> _ports = [];
 
     protected override async Task ExecuteAsync(CancellationToken stopping)
     {
@@ -132,7 +131,6 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         }
 
         var record = at.Line is { } line ? await Leave(line, at, outcome.State) : null;
-        if (at.Port is { } port) _ports.TryRemove(port, out _);
         // The machine stands. Until the database has that, nothing else matters here.
         for (var tries = 0; ; tries++)
         {
@@ -160,6 +158,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         if (state is WorkState.Failed or WorkState.Stopped && !await Tried(() => line.Abort(CancellationToken.None)) && at.Machine is { } machine)
         {
             // The line is gone, but perhaps not the machine, which may still have work in its buffer.
+            await line.DisposeAsync();
             await Tried(async () =>
             {
                 await using var other = await CutterLine.Open(machine, CancellationToken.None);
@@ -196,8 +195,6 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
 
         public MachineRow? Machine { get; set; }
 
-        public int? Port { get; set; }
-
         public int Step { get; set; }
 
         public int Strokes { get; set; }
@@ -225,8 +222,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         });
         (at.Step, at.Strokes, at.RecordFrom, at.Fraction) = (Math.Max(1, run.Step), run.Strokes, run.RecordFrom, run.Fraction);
         if (machine is null || plan is null) throw new IOException("the machine or the plan is gone; lay out again");
-        if (!_ports.TryAdd(machine.Port, id)) throw new IOException("another run uses the machine at this place");
-        (at.Port, at.Machine) = (machine.Port, machine);
+        at.Machine = machine;
         var line = at.Line = await CutterLine.Open(machine, cancel);
         var sheet = run.Placed(plan.Sheets[run.Sheet]);
         if (run.Step == 0)

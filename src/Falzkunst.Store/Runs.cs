@@ -307,17 +307,20 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     /// <param name="place">In mm on the sheet as it was planned.</param>
     public async Task<string?> Drive(Guid docketId, Guid runId, Point place, CancellationToken cancel)
     {
-        if (await db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == runId && r.DocketId == docketId && r.State == WorkState.Asking, cancel)
-            is not { PlanId: { } planId } run || await PlanOf(planId, cancel) is not { } plan
+        const string NoMore = "That run does not wait for you any more.";
+        var waits = db.Runs.AsNoTracking().Where(r => r.Id == runId && r.DocketId == docketId && r.State == WorkState.Asking);
+        if (await waits.FirstOrDefaultAsync(cancel) is not { PlanId: { } planId } run || await PlanOf(planId, cancel) is not { } plan
             || await db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == run.MachineId, cancel) is not { } machine)
-            return "That run does not wait for you any more.";
+            return NoMore;
         var sheet = plan.Sheets[run.Sheet];
         if (!new Box(0, 0, sheet.Width.Mm, sheet.Height.Mm).Holds(place)) return "That is beyond the sheet.";
         using var patience = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        patience.CancelAfter(TimeSpan.FromSeconds(10));
         try
         {
-            await using var line = await CutterLine.Open(machine, patience.Token);
+            await using var line = await CutterLine.Open(machine, cancel);
+            patience.CancelAfter(TimeSpan.FromSeconds(10));
+            // It may have gone on until it was our turn.
+            if (!await waits.AnyAsync(cancel)) return NoMore;
             await line.Do(line.MoveTo(sheet, run.Map is { } map ? map.Apply(place) : place), patience.Token);
             return null;
         }

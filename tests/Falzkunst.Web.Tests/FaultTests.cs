@@ -19,8 +19,7 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
     public async Task Whatever_goes_wrong_each_line_is_made_and_made_once()
     {
         // FALZKUNST_FAULTS ("1000@5000") says how many runs, and the first seed.
-        var (count, first) = (Environment.GetEnvironmentVariable("FALZKUNST_FAULTS") ?? "6@1").Split('@').Select(int.Parse).ToArray() is [var n, var f]
-            ? (n, f) : default;
+        var (count, first) = Asked("FALZKUNST_FAULTS", "6@1");
         var number = await LaidOut();
         var happened = new Dictionary<string, int>();
         for (var seed = first; seed < first + count; seed++)
@@ -35,9 +34,99 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
             }
         }
 
-        await In(number, (_, db, d) => db.Machines.Where(m => m.StudioId == d.StudioId && m.Place == 0)
-            .ExecuteUpdateAsync(u => u.SetProperty(m => m.Language, MachineLanguage.Hpgl)));
+        await Speaks(number, MachineLanguage.Hpgl);
         output.WriteLine($"{count} runs: {string.Join(", ", happened.OrderBy(h => h.Key).Select(h => $"{h.Value} {h.Key}"))}");
+    }
+
+    /// <summary>Two people at one run: they answer, hold, stop, go on and drive the tool about, at any time and at once. FALZKUNST_DEEDS ("200@7") says how
+    /// many times, and the first seed.</summary>
+    [Fact]
+    public async Task Whatever_two_people_do_at_once_each_line_is_made_and_made_once()
+    {
+        var (count, first) = Asked("FALZKUNST_DEEDS", "4@1");
+        var number = await LaidOut();
+        var done = new System.Collections.Concurrent.ConcurrentDictionary<string, int>();
+        for (var seed = first; seed < first + count; seed++)
+        {
+            try
+            {
+                await Together(number, seed, done);
+            }
+            catch (Exception e) when (e is Xunit.Sdk.XunitException or InvalidOperationException)
+            {
+                throw new InvalidOperationException($"seed {seed}: {e.Message}", e);
+            }
+        }
+
+        await Speaks(number, MachineLanguage.Hpgl);
+        output.WriteLine($"{count} runs: {string.Join(", ", done.OrderBy(h => h.Key).Select(h => $"{h.Value} {h.Key}"))}");
+    }
+
+    private async Task Together(int number, int seed, System.Collections.Concurrent.ConcurrentDictionary<string, int> done)
+    {
+        var random = new Random(seed);
+        var planId = await PlanOf(number);
+        await Speaks(number, (MachineLanguage)random.Next(2));
+        studio.Cutter.Reset();
+        await In(number, (runs, _, _) => runs.Start(planId, 0, random.Next(2) == 0, default));
+        await Task.WhenAll(Enumerable.Range(1, 2).Select(person => Task.Run(() => Person(new(seed * 10 + person)))));
+        var last = (await In(number, (_, db, d) => LastOf(db, d))).Id;
+        for (var rounds = 0; ; rounds++)
+        {
+            Assert.InRange(rounds, 0, 12);
+            await Ended(number, last, random);
+            var next = await In(number, (runs, _, d) => runs.GoOn(d.Id, last, default));
+            if (next is null) break;
+            last = next.Id;
+        }
+
+        var (chain, plan, _) = (await In(number, (runs, _, d) => runs.ChainOf(d.Id, last, default)))!.Value;
+        var sheet = chain[0].Placed(plan.Sheets[0]);
+        var agreement = RunAgreement.Of(sheet, await In(number, (runs, _, _) => runs.DoneIn(chain, default)));
+        Assert.True(agreement is { Missing: 0, Twice: 0, Strays: 0 } && agreement.LargestDeviation.Mm < 0.1, agreement.Describe());
+        // What the machine itself remembers, since it was new: nothing was made that no run knows of.
+        var made = RunAgreement.Of(sheet, [.. studio.Cutter.Record(0).Select(s => new Store.Cutters.CutterMark(s.Pen, s.Units).On(sheet))]);
+        Assert.True(made is { Missing: 0, Twice: 0, Strays: 0 }, made.Describe());
+
+        static Task<RunRow> LastOf(FalzkunstContext db, Docket docket) =>
+            db.Runs.AsNoTracking().Where(r => r.DocketId == docket.Id).OrderByDescending(r => r.StartedAt).FirstAsync();
+
+        async Task Person(Random chance)
+        {
+            for (var i = 0; i < 25; i++)
+            {
+                await Task.Delay(chance.Next(25));
+                await In(number, async (runs, db, d) =>
+                {
+                    var row = await LastOf(db, d);
+                    var deed = row.State == WorkState.Asking ? One("answer", "answer", "answer", "drive", "drive", "drive", "stop")
+                        : One("answer", "hold", "on", "stop", "go on", "drive");
+                    done.AddOrUpdate(deed, 1, (_, n) => n + 1);
+                    switch (deed)
+                    {
+                        case "answer":
+                            await runs.Confirm(d.Id, row.Id, row.Asked - chance.Next(8) / 7, default);
+                            break;
+                        case "hold" or "on":
+                            await runs.Hold(d.Id, row.Id, deed == "hold", default);
+                            break;
+                        case "stop":
+                            await runs.Stop(d.Id, row.Id, default);
+                            break;
+                        case "go on":
+                            await runs.GoOn(d.Id, row.Id, default);
+                            break;
+                        default:
+                            await runs.Drive(d.Id, row.Id, new(150 * chance.NextDouble(), 90 * chance.NextDouble()), default);
+                            break;
+                    }
+
+                    return true;
+                });
+            }
+
+            string One(params string[] of) => of[chance.Next(of.Length)];
+        }
     }
 
     /// <summary>A machine that can't tell what it did begins the line anew that it was at; all others are made once.</summary>
@@ -48,7 +137,7 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
         Task<int> Tells(int? port) => In(number, (_, db, d) => db.Machines.Where(m => m.StudioId == d.StudioId && m.Place == 0)
             .ExecuteUpdateAsync(u => u.SetProperty(m => m.RecordPort, port)));
         var port = await In(number, (_, db, d) => db.Machines.Where(m => m.StudioId == d.StudioId && m.Place == 0).Select(m => m.RecordPort).SingleAsync());
-        var planId = await In(number, (_, db, d) => db.RunPlans.Where(p => p.DocketId == d.Id).OrderBy(p => p.At).Select(p => p.Id).FirstAsync());
+        var planId = await PlanOf(number);
         await Tells(null);
         try
         {
@@ -72,6 +161,15 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
             await Tells(port);
         }
     }
+
+    private static (int Count, int First) Asked(string variable, string usual) =>
+        (Environment.GetEnvironmentVariable(variable) ?? usual).Split('@').Select(int.Parse).ToArray() is [var count, var first] ? (count, first) : default;
+
+    private Task<Guid> PlanOf(int number) =>
+        In(number, (_, db, d) => db.RunPlans.Where(p => p.DocketId == d.Id).OrderBy(p => p.At).Select(p => p.Id).FirstAsync());
+
+    private Task<int> Speaks(int number, MachineLanguage language) => In(number, (_, db, d) => db.Machines
+        .Where(m => m.StudioId == d.StudioId && m.Place == 0).ExecuteUpdateAsync(u => u.SetProperty(m => m.Language, language)));
 
     private async Task<int> LaidOut()
     {
@@ -100,10 +198,9 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
 
     private async Task Once(int number, Random random, Dictionary<string, int> happened)
     {
-        var planId = await In(number, (_, db, d) => db.RunPlans.Where(p => p.DocketId == d.Id).OrderBy(p => p.At).Select(p => p.Id).FirstAsync());
+        var planId = await PlanOf(number);
         var language = (MachineLanguage)random.Next(2);
-        await In(number, (_, db, d) => db.Machines.Where(m => m.StudioId == d.StudioId && m.Place == 0)
-            .ExecuteUpdateAsync(u => u.SetProperty(m => m.Language, language)));
+        await Speaks(number, language);
         studio.Cutter.Reset();
         var left = random.Next(1, MostFaults + 1);
         Arm();

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Globalization;
 using System.Net;
 using System.Net.Sockets;
@@ -42,21 +43,35 @@ public sealed record CutterMark(int Pen, double[] Units)
 /// </summary>
 public abstract class CutterLine : IAsyncDisposable
 {
+    /// <summary>A machine takes what two say at once as one: whoever speaks to it is alone with it. By its port, which is one of this computer.</summary>
+    private static readonly ConcurrentDictionary<int, SemaphoreSlim> Turns = [];
+
+    /// <summary>The longest wait for one's turn: longer than a tool is driven somewhere.</summary>
+    private static readonly TimeSpan TurnPatience = TimeSpan.FromSeconds(12);
+
     private int? _recordPort;
+
+    private SemaphoreSlim? _turn;
 
     // Short questions that wait for an answer: gathering them into larger packets costs 40 ms each.
     private protected TcpClient Client { get; } = new() { NoDelay = true };
 
     private protected NetworkStream Stream { get; private set; } = null!;
 
-    /// <summary>Speaks to a machine in its language.</summary>
-    /// <exception cref="IOException">There is no machine.</exception>
+    /// <summary>Whether somebody speaks to a machine just now.</summary>
+    public static bool IsTaken(MachineRow machine) => Turns.TryGetValue(machine.Port, out var turn) && turn.CurrentCount == 0;
+
+    /// <summary>Speaks to a machine in its language, as soon as nobody else does.</summary>
+    /// <exception cref="IOException">There is no machine, or somebody else goes on speaking to it.</exception>
     public static async Task<CutterLine> Open(MachineRow machine, CancellationToken cancel)
     {
         CutterLine line = machine.Language == MachineLanguage.Gcode ? new GcodeLine() : new HpglLine();
         line._recordPort = machine.RecordPort;
         try
         {
+            var turn = Turns.GetOrAdd(machine.Port, _ => new(1, 1));
+            if (!await turn.WaitAsync(TurnPatience, cancel)) throw new IOException("the machine at this place is at work on something else");
+            line._turn = turn;
             await Wire.Within(c => line.Client.ConnectAsync(IPAddress.Loopback, machine.Port, c).AsTask(), cancel);
             line.Stream = line.Client.GetStream();
             return line;
@@ -110,6 +125,7 @@ public abstract class CutterLine : IAsyncDisposable
     public ValueTask DisposeAsync()
     {
         Client.Dispose();
+        Interlocked.Exchange(ref _turn, null)?.Release();
         return ValueTask.CompletedTask;
     }
 

@@ -148,6 +148,7 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
 
     private static async Task<string> StateOf(MachineRow machine, CancellationToken cancel)
     {
+        if (CutterLine.IsTaken(machine)) return new CutterStatus(CutterState.Working, 0).Word;
         using var soon = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         soon.CancelAfter(TimeSpan.FromSeconds(1));
         try

@@ -315,7 +315,7 @@ public sealed class RunModel(DocketParts parts) : DocketPage(parts)
     }
 
     /// <summary>How near to a line it is clicked.</summary>
-    private static readonly Length Reach = Length.FromMm(3);
+    private static readonly Length Reach = Length.FromMm(5);
 
     /// <summary>Places on a sheet as they are in an address: "12.5,80;30,41", in mm.</summary>
     private static List<Point> PlacesIn(string? pick) => [.. (pick ?? "").Split(';').Select(p => p.Split(',')).Where(p => p.Length == 2)
