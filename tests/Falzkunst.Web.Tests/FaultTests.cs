@@ -43,7 +43,7 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
     [Fact]
     public async Task Whatever_two_people_do_at_once_each_line_is_made_and_made_once()
     {
-        var (count, first) = Asked("FALZKUNST_DEEDS", "4@1");
+        var (count, first) = Asked("FALZKUNST_DEEDS", "3@1");
         var number = await LaidOut();
         var done = new System.Collections.Concurrent.ConcurrentDictionary<string, int>();
         for (var seed = first; seed < first + count; seed++)
@@ -127,6 +127,27 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
 
             string One(params string[] of) => of[chance.Next(of.Length)];
         }
+    }
+
+    /// <summary>A run waits until nobody else speaks to its machine: what two say at once would be one drawing.</summary>
+    [Fact]
+    public async Task Whoever_speaks_to_a_machine_is_alone_with_it()
+    {
+        var number = await LaidOut();
+        var planId = await PlanOf(number);
+        studio.Cutter.Reset();
+        var machine = await In(number, (_, db, d) => db.Machines.AsNoTracking().FirstAsync(m => m.StudioId == d.StudioId && m.Place == 0));
+        RunRow run;
+        await using (await Store.Cutters.CutterLine.Open(machine, default))
+        {
+            Assert.True(Store.Cutters.CutterLine.IsTaken(machine));
+            run = (await In(number, (runs, _, _) => runs.Start(planId, 0, true, default)))!;
+            await Task.Delay(700);
+            Assert.Empty(studio.Cutter.Record(0));
+        }
+
+        Assert.Equal(WorkState.Done, (await Ended(number, run.Id, new(8))).State);
+        Assert.False(Store.Cutters.CutterLine.IsTaken(machine));
     }
 
     /// <summary>A machine that can't tell what it did begins the line anew that it was at; all others are made once.</summary>
