@@ -297,11 +297,11 @@ public static class Endpoints
         public HandSheet On(int sheet) => _sheets.GetOrAdd(sheet, i => HandSheet.Of(design, layout.Sheets[i], layout.Gap));
     }
 
-    /// <summary>The best layout so far, of one that is under way.</summary>
+    /// <summary>The best layout so far; of one that was finished before its picture was asked for, what it came to.</summary>
     private static async Task<IResult> Best(Guid layout, DocketParts parts, CancellationToken cancel)
     {
         if (await parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == layout, cancel) is not { } row
-            || LayoutJob.Read(row.BestDocument) is not { } best || await parts.Together.DesignOf(row, cancel) is not { } design)
+            || (LayoutJob.Read(row.BestDocument) ?? LayoutJob.Read(row)) is not { } best || await parts.Together.DesignOf(row, cancel) is not { } design)
             return Results.NotFound();
         return Results.Content(SheetSvg.Small(design, best), "image/svg+xml");
     }

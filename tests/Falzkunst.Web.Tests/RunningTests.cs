@@ -70,6 +70,9 @@ public sealed class RunningTests(Studio studio)
     {
         var (v, root) = await LaidOut();
         var before = studio.Cutter.Record(0).Length;
+        // The picture of the best so far, asked for when that is over.
+        var layout = await In(root, (db, d) => db.Layouts.Where(l => l.DocketId == d.Id).Select(l => l.Id).SingleAsync());
+        Assert.Equal(HttpStatusCode.OK, (await v.Http.GetAsync($"{root}/lay-out/best/{layout}.svg")).StatusCode);
         await v.Get(root + "/run");
         Assert.Contains("Run sheet 1", v.Text);
         await v.Post(root + "/run?handler=Start", ("sheet", "0"));
@@ -91,11 +94,16 @@ public sealed class RunningTests(Studio studio)
 
         await v.Get(root + "/files/exe.zip");
         Assert.Equal(HttpStatusCode.NotFound, v.Status);
-        // A change makes the layout out of date, and says so.
+        // A change makes the layout out of date, and says so; from Run it is one click to sheets that can be run.
         await v.Get(root + "/build");
         await v.Post(root + "/build?handler=Copies", ("copies", "3"));
         await v.Get(root + "/lay-out");
         Assert.Contains("out of date", v.Text);
+        await v.Get(root + "/run");
+        await v.Post(root + "/run?handler=LayOut");
+        Assert.StartsWith(root + "/run", v.Url, StringComparison.Ordinal);
+        await v.WaitFor(root + "/run", "Run sheet 1");
+        Assert.DoesNotContain("out of date", v.Text);
     }
 
     [Fact]

@@ -13,9 +13,14 @@ using Microsoft.Extensions.Caching.Memory;
 
 namespace Falzkunst.Web.Pages.Dockets;
 
-public sealed class RunModel(DocketParts parts) : DocketPage(parts)
+public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
 {
     public override int Stage => 6;
+
+    /// <summary>Whether there are no sheets to be shown yet: where a run is under way, those that it is of are.</summary>
+    public bool WaitsForSheets => Plan is null || (Working && Active is null);
+
+    protected override Task ReadPage(CancellationToken cancel) => OnGetAsync(null, cancel);
 
     public RunPlan? Plan { get; private set; }
 

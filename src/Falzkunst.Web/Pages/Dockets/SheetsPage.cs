@@ -60,7 +60,7 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
         return LocalRedirect(Address(StagePath));
     }
 
-    public async Task<IActionResult> OnPostStopAsync(CancellationToken cancel)
+    public async Task<IActionResult> OnPostStopLayingOutAsync(CancellationToken cancel)
     {
         await Parts.Db.Layouts.Where(l => l.DocketId == OfSheets.Id && (l.State == WorkState.Waiting || l.State == WorkState.Working))
             .ExecuteUpdateAsync(u => u.SetProperty(l => l.StopAsked, true), cancel);
