@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using System.Text;
 using System.Text.RegularExpressions;
 using Falzkunst.Core.Runs;
@@ -16,17 +17,28 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
     private const int MostFaults = 3;
 
     [Fact]
-    public async Task Whatever_goes_wrong_each_line_is_made_and_made_once()
-    {
+    public Task Whatever_goes_wrong_each_line_is_made_and_made_once() =>
         // FALZKUNST_FAULTS ("1000@5000") says how many runs, and the first seed.
-        var (count, first) = Asked("FALZKUNST_FAULTS", "6@1");
+        OfSeeds("FALZKUNST_FAULTS", "6@1", (number, seed, happened) => Once(number, new(seed), happened));
+
+    /// <summary>Two people at one run: they answer, hold, stop, go on and drive the tool about, at any time and at once. FALZKUNST_DEEDS ("200@7") says how
+    /// many times, and the first seed.</summary>
+    [Fact]
+    public Task Whatever_two_people_do_at_once_each_line_is_made_and_made_once() => OfSeeds("FALZKUNST_DEEDS", "3@1", Together);
+
+    /// <summary>One laid-out docket, run for each seed; what happened is counted, and told.</summary>
+    /// <param name="usual">How many seeds, and the first, where the variable says nothing else.</param>
+    private async Task OfSeeds(string variable, string usual, Func<int, int, ConcurrentDictionary<string, int>, Task> run)
+    {
+        var (count, first) = (Environment.GetEnvironmentVariable(variable) ?? usual).Split('@').Select(int.Parse).ToArray() is [var n, var f]
+            ? (n, f) : default;
         var number = await LaidOut();
-        var happened = new Dictionary<string, int>();
+        var happened = new ConcurrentDictionary<string, int>();
         for (var seed = first; seed < first + count; seed++)
         {
             try
             {
-                await Once(number, new(seed), happened);
+                await run(number, seed, happened);
             }
             catch (Exception e) when (e is Xunit.Sdk.XunitException or InvalidOperationException)
             {
@@ -38,31 +50,7 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
         output.WriteLine($"{count} runs: {string.Join(", ", happened.OrderBy(h => h.Key).Select(h => $"{h.Value} {h.Key}"))}");
     }
 
-    /// <summary>Two people at one run: they answer, hold, stop, go on and drive the tool about, at any time and at once. FALZKUNST_DEEDS ("200@7") says how
-    /// many times, and the first seed.</summary>
-    [Fact]
-    public async Task Whatever_two_people_do_at_once_each_line_is_made_and_made_once()
-    {
-        var (count, first) = Asked("FALZKUNST_DEEDS", "3@1");
-        var number = await LaidOut();
-        var done = new System.Collections.Concurrent.ConcurrentDictionary<string, int>();
-        for (var seed = first; seed < first + count; seed++)
-        {
-            try
-            {
-                await Together(number, seed, done);
-            }
-            catch (Exception e) when (e is Xunit.Sdk.XunitException or InvalidOperationException)
-            {
-                throw new InvalidOperationException($"seed {seed}: {e.Message}", e);
-            }
-        }
-
-        await Speaks(number, MachineLanguage.Hpgl);
-        output.WriteLine($"{count} runs: {string.Join(", ", done.OrderBy(h => h.Key).Select(h => $"{h.Value} {h.Key}"))}");
-    }
-
-    private async Task Together(int number, int seed, System.Collections.Concurrent.ConcurrentDictionary<string, int> done)
+    private async Task Together(int number, int seed, ConcurrentDictionary<string, int> done)
     {
         var random = new Random(seed);
         var planId = await PlanOf(number);
@@ -183,9 +171,6 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
         }
     }
 
-    private static (int Count, int First) Asked(string variable, string usual) =>
-        (Environment.GetEnvironmentVariable(variable) ?? usual).Split('@').Select(int.Parse).ToArray() is [var count, var first] ? (count, first) : default;
-
     private Task<Guid> PlanOf(int number) =>
         In(number, (_, db, d) => db.RunPlans.Where(p => p.DocketId == d.Id).OrderBy(p => p.At).Select(p => p.Id).FirstAsync());
 
@@ -217,7 +202,7 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
         return await work(scope.ServiceProvider.GetRequiredService<Runs>(), db, docket);
     }
 
-    private async Task Once(int number, Random random, Dictionary<string, int> happened)
+    private async Task Once(int number, Random random, ConcurrentDictionary<string, int> happened)
     {
         var planId = await PlanOf(number);
         var language = (MachineLanguage)random.Next(2);

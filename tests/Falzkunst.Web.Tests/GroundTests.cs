@@ -57,6 +57,20 @@ public sealed class GroundTests(Studio studio)
 
     private static string Revision(string page) => Regex.Match(page, "data-revision=\"([^\"]+)\"").Groups[1].Value;
 
+    /// <summary>Somebody has a database of each of these: what landed is never renamed or changed, and what is new comes behind it.</summary>
+    [Fact]
+    public Task Migrations_that_landed_stay_as_they_are() => studio.In(db =>
+    {
+        string[] landed =
+        [
+            "20261124001906_First", "20261124031131_Rules", "20261124225252_Folders", "20261125051108_ByContent", "20261125121209_Runs",
+            "20261125144618_Accounts", "20261126021828_Shelf", "20261126060034_Bears", "20261126123326_Papers", "20261126124758_Lies",
+            "20261126151227_Calibrations", "20261126233025_ByHand", "20261127054058_Together", "20261127094058_Settings", "20261127130643_HowMachinesSpeak",
+        ];
+        Assert.Equal(landed, db.Database.GetMigrations().Take(landed.Length));
+        return Task.FromResult(true);
+    });
+
     [Fact]
     public async Task A_database_of_schema_1_opens_with_all_its_dockets_also_those_that_were_locked()
     {

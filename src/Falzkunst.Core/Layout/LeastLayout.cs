@@ -4,7 +4,7 @@ namespace Falzkunst.Core.Layout;
 public static class LeastLayout
 {
     /// <summary>
-    /// What <see cref="NestResult.Cost"/> can't go below, for what has a place; null where a layout may do with fewer or cheaper sheets, or pieces turn freely.
+    /// What the price and the part of the last sheet can't go below, for what has a place; null where a layout may do with fewer or cheaper sheets, or pieces turn freely.
     /// On one sheet all pieces lie, so it is used as far as the largest of them reaches in its best turn; of several, the last bears at least the smallest.
     /// Linear in the pieces.
     /// </summary>
@@ -16,9 +16,9 @@ public static class LeastLayout
         if (pieces.IsEmpty || sheets.IsEmpty || pieces.Any(p => p.Angles.Length == 0)) return null;
         var cheapest = sheets.Min(s => s.Price);
         var number = Math.Max(1, SheetsByArea(request.Gap, sheets, pieces));
-        // What costs as little as that many of the cheapest is such sheets.
-        if (result.SheetIds.Length != number || result.Price > number * cheapest + 1e-9) return null;
         var price = number * cheapest;
+        // What costs as little as that many of the cheapest is such sheets.
+        if (result.SheetIds.Length != number || result.Price > price + 1e-9) return null;
         return price + sheets.Where(s => s.Price <= cheapest + 1e-9).Min(Part);
 
         double Part(NestSheet sheet)

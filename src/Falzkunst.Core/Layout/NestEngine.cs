@@ -147,7 +147,7 @@ public static class NestEngine
         }
 
         bool IsNearLeast(NestResult result, double within) => result.Unplaced.Length == fill.TooLarge.Length
-            && LeastLayout.Of(request, fill.Fitting, result) is { } least && result.Cost - result.Unplaced.Length * 1e6 <= least + within;
+            && LeastLayout.Of(request, fill.Fitting, result) is { } least && result.Price + result.LastSheetPart <= least + within;
 
         bool GoesOn() => !either.IsCancellationRequested && !(request.StopsWhenAllFit && filled!.Unplaced.IsEmpty);
 

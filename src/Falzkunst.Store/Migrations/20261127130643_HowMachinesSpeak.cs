@@ -43,13 +43,6 @@ namespace Falzkunst.Store.Migrations
                 type: "double precision",
                 nullable: true);
 
-            migrationBuilder.AddColumn<bool>(
-                name: "IsRoll",
-                table: "Machines",
-                type: "boolean",
-                nullable: false,
-                defaultValue: false);
-
             migrationBuilder.AddColumn<int>(
                 name: "Language",
                 table: "Machines",
@@ -121,10 +114,6 @@ namespace Falzkunst.Store.Migrations
             migrationBuilder.DropColumn(
                 name: "LiftMm",
                 table: "MaterialSettingRow");
-
-            migrationBuilder.DropColumn(
-                name: "IsRoll",
-                table: "Machines");
 
             migrationBuilder.DropColumn(
                 name: "Language",
