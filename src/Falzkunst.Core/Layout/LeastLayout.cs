@@ -4,9 +4,9 @@ namespace Falzkunst.Core.Layout;
 public static class LeastLayout
 {
     /// <summary>
-    /// What the price and the part of the last sheet can't go below, for what has a place; null where a layout may do with fewer or cheaper sheets, or pieces turn freely.
-    /// On one sheet all pieces lie, so it is used as far as the largest of them reaches in its best turn; of several, the last bears at least the smallest.
-    /// Linear in the pieces.
+    /// What the price and the part of the last sheet can't go below, for what has a place; null where a layout may do with fewer or cheaper sheets, or pieces
+    /// turn freely. On one sheet all pieces lie, so it is used as far as the largest of them reaches in its best turn; of several, the last bears at least the
+    /// smallest. Linear in the pieces.
     /// </summary>
     /// <param name="fitting">The pieces that fit on a sheet.</param>
     public static double? Of(NestRequest request, IEnumerable<NestPiece> fitting, NestResult result)
