@@ -34,6 +34,34 @@ assets() {
   fi
 }
 
+# stale STAMP FOLDER …: whether something in these folders was changed, added or deleted since a build left its stamp.
+stale() {
+  local stamp=$1; shift
+  [ ! -e "$stamp" ] || [ -n "$(find "$@" "$here/Directory.Build.props" "$here/Directory.Packages.props" "$here/global.json" \
+    \( -name bin -o -name obj -o -name node_modules \) -prune -o -newer "$stamp" -print -quit)" ]
+}
+
+# build STAMP SOLUTION [SWITCH …]: restores by the lock files while the assets are fetched, then builds in Release. What was changed meanwhile is stale again.
+build() {
+  local stamp=$1 solution=$2 log restored; shift 2
+  log=$(mktemp)
+  # These folders come into being now, so that the stamp is newer than the change of the folder that they lie in.
+  for project in "$here"/src/*/ "$here"/tests/*.Tests/; do mkdir -p "$project/bin" "$project/obj"; done
+  (assets) &
+  dotnet restore "$solution" --locked-mode -v quiet >"$log" 2>&1 && restored=1 || restored=0
+  wait $! || { rm -f "$log"; return 1; }
+  touch "$stamp.new"
+  if [ $restored = 0 ] || ! dotnet build "$solution" -c Release --no-restore -v quiet --nologo "$@" >>"$log" 2>&1; then
+    cat "$log" >&2; rm -f "$log" "$stamp.new"; return 1
+  fi
+  rm -f "$log"
+  mv "$stamp.new" "$stamp"
+}
+
+# What ./start runs, and the stamp of its build.
+serves="$here/src/Falzkunst.Core $here/src/Falzkunst.Store $here/src/Falzkunst.Web $here/src/Falzkunst.StandIns"
+served=$here/src/Falzkunst.Web/bin/served
+
 # free_port FROM [COUNT]: the first port from there on that nobody listens on, nor on those after it, as many as are wanted.
 free_port() {
   node -e '

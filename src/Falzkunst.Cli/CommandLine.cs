@@ -16,7 +16,7 @@ internal static class CommandLine
 {
     private static string? _half;
 
-    public const int Done = 0, Wrong = 2, OutOfTime = 3;
+    public const int Done = 0, Wrong = 2, TooMuchWork = 3;
 
     public static int Run(string[] args)
     {
@@ -79,7 +79,7 @@ internal static class CommandLine
         }
         catch (UnreadableFileException e)
         {
-            throw new WrongInputException($"{path}: {e.Message}.", e is OutOfTimeException ? OutOfTime : Wrong);
+            throw new WrongInputException($"{path}: {e.Message}.", e is TooMuchWorkException ? TooMuchWork : Wrong);
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {

@@ -49,16 +49,19 @@ internal static class NestCommand
             if (!(time is > 0 and <= 86_400)) throw new WrongInputException("--seconds takes a number over 0, at most 86400.");
             if (parsed.GetValue(rounds) is <= 0 or > 100_000) throw new WrongInputException("--rounds takes a number from 1 to 100000.");
             var path = parsed.GetValue(request)!;
+            using var until = parsed.GetValue(rounds) is null ? new CancellationTokenSource(TimeSpan.FromSeconds(time)) : new();
             var asked = CommandLine.Try(path, b => Parse(path, b)) with
             {
                 Seed = parsed.GetValue(seed),
-                Time = TimeSpan.FromSeconds(time),
-                Rounds = parsed.GetValue(rounds),
+                Effort = TimeSpan.FromSeconds(time),
+                // The search goes on until the time is over; sheets that repeat are looked for with counted work, at most until then.
+                Rounds = parsed.GetValue(rounds) ?? (parsed.GetValue(equal) ? null : int.MaxValue),
+                Until = until.Token,
                 StopsWhenAllFit = parsed.GetValue(untilAllFit),
             };
             var clock = Stopwatch.StartNew();
             var say = parsed.GetValue(progress) ? new Say() : null;
-            var result = parsed.GetValue(equal) ? Repeats.Run(asked, TimeProvider.System, say) : NestEngine.Run(asked, TimeProvider.System, say);
+            var result = parsed.GetValue(equal) ? Repeats.Run(asked, say) : NestEngine.Run(asked, say);
             var answer = new Answer(
                 result.Placements.Select(p => new Placed(p.Piece, p.Copy, p.Sheet, p.SheetId, p.Turn.Degrees, p.Flipped, p.Shift.X, p.Shift.Y)),
                 result.Unplaced, result.SheetIds.Length, result.Utilisation, Math.Round(clock.Elapsed.TotalSeconds, 1));

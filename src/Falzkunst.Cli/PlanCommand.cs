@@ -54,7 +54,7 @@ internal static class PlanCommand
         var drawer = design.Pieces.Select(p => p.Colour).Distinct().Select(c => new Stock(
             c.Hex, ColourNames.Of(c), c, 200, Length.FromMm(0.25),
                 [new SheetSize(machine.Width, machine.Height, 999, Length.FromMm(5))])).ToImmutableArray();
-        var layout = SheetPlans.LayOut(design, drawer, LayoutSettings.For(copies) with { MarksOnAll = print is not null }, TimeProvider.System);
+        var layout = SheetPlans.LayOut(design, drawer, LayoutSettings.For(copies) with { MarksOnAll = print is not null });
         if (!layout.Unplaced.IsEmpty)
             throw new WrongInputException($"{path}: “{design.Piece(layout.Unplaced[0].Piece)?.Label}” does not fit {machine.Name}: {layout.Unplaced[0].Why}.");
         return (design, layout, machine);

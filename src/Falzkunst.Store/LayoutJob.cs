@@ -114,7 +114,7 @@ public sealed class LayoutJob(FalzkunstContext db, LaidTogether together, Drawer
         DocketLayout? shown = null;
         var stocks = await drawer.Stocks(cancel);
         var kept = row.KeepsPins ? Read(await db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == row.ParentId, cancel)) : null;
-        var work = Task.Run(() => SheetPlans.LayOut(design, stocks, LayoutSettings.For(row.Copies) with { Kept = kept }, clock,
+        var work = Task.Run(() => SheetPlans.LayOut(design, stocks, LayoutSettings.For(row.Copies) with { Kept = kept },
             new Latest(p => latest = p), stop.Token), CancellationToken.None);
         try
         {

@@ -171,7 +171,7 @@ public static class Endpoints
             if (Archive.File(file, index, ReadingLimits.Default) is not { } one) return Results.NotFound();
             // A picture shows itself better than its tracing does.
             if (DesignReader.IsPicture(one.Bytes)) return Results.Bytes(one.Bytes, DesignReader.MediaType(one.Bytes));
-            return Results.Text(SmallSvg.Of(DesignReader.Read(one.Bytes, new() { Time = TimeSpan.FromSeconds(4) }, cancel)), "image/svg+xml");
+            return Results.Text(SmallSvg.Of(DesignReader.Read(one.Bytes, cancel: cancel)), "image/svg+xml");
         }
         catch (UnreadableFileException e)
         {

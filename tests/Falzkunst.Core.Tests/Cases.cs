@@ -21,11 +21,19 @@ internal static class Cases
 
     public static Design DemoCard() => DesignReader.Read(File.ReadAllBytes(Path.Combine(Demo, "fernblick-thank-you.svg")));
 
-    /// <summary>How many cases, and from which seed, as a variable says: "40@1". Seeds that were tuned with are others than those that are reported.</summary>
-    /// <param name="usual">Where nothing is said.</param>
-    public static (int Count, int Seed) Seeds(string variable, string usual) =>
-        (Environment.GetEnvironmentVariable(variable) ?? usual).Split('@') is [var n, var s] ? (int.Parse(n), int.Parse(s))
+    /// <summary>How many cases a generator makes, and from which seed, as a variable of its own says: "40@1". Where it says nothing: few, so that a run of all
+    /// tests is short, or, with FALZKUNST_LARGE=1, many. Seeds that were tuned with are others than those that are reported.</summary>
+    /// <param name="large">Null where the few are enough.</param>
+    public static (int Count, int Seed) Seeds(string variable, string few, string? large = null)
+    {
+        var usual = Environment.GetEnvironmentVariable("FALZKUNST_LARGE") == "1" ? large ?? few : few;
+        return (Environment.GetEnvironmentVariable(variable) ?? usual).Split('@') is [var n, var s] ? (int.Parse(n), int.Parse(s))
             : throw new FormatException($"{variable} is a number of cases, @, and the first seed.");
+    }
+
+    /// <summary>The seeds themselves, for a theory with a case each.</summary>
+    public static TheoryData<int> EachSeed(string variable, string few, string? large = null) =>
+        Seeds(variable, few, large) is var (count, first) ? [.. Enumerable.Range(first, count)] : [];
 
     public static Gen<T> Any<T>(params T[] items) => Gen.Int[0, items.Length - 1].Select(i => items[i]);
 

@@ -19,9 +19,9 @@ namespace Falzkunst.Web.Tests;
 [Collection(Studio.Name)]
 public sealed class AnyFormTests(Studio studio) : IAsyncLifetime
 {
-    public Task InitializeAsync() => Task.CompletedTask;
+    public ValueTask InitializeAsync() => ValueTask.CompletedTask;
 
-    public Task DisposeAsync() => studio.EndRuns();
+    public async ValueTask DisposeAsync() => await studio.EndRuns();
 
     private sealed record Handler(string Route, string Name, IReadOnlyList<string> Fields);
 
@@ -35,10 +35,6 @@ public sealed class AnyFormTests(Studio studio) : IAsyncLifetime
         "-3", "2.5",
         "M0 0L9 9", "#ff0000", "\ud800", "on", "mm", "%00", "a=b&c=d", "{\"x\":1}", "' OR 1=1 --", "all", "0.0001", "1000", "1001",
     ];
-
-    private static (int Count, int Seed) Asked(string variable, int count, int seed) =>
-        Environment.GetEnvironmentVariable(variable) is { Length: > 0 } text && text.Split('@') is [var n, var s]
-            ? (int.Parse(n), int.Parse(s)) : (count, seed);
 
     private async Task<List<Handler>> Handlers()
     {
@@ -81,7 +77,7 @@ public sealed class AnyFormTests(Studio studio) : IAsyncLifetime
     [Fact]
     public async Task No_form_with_any_values_is_more_than_refused()
     {
-        var (count, seed) = Asked("FALZKUNST_FORMS", 600, 1);
+        var (count, seed) = Cases.Seeds("FALZKUNST_FORMS", "200@1", "600@1");
         var random = new Random(seed);
         var handlers = (await Handlers()).FindAll(h => h.Name != "Out");
         Assert.True(handlers.Count > 40, $"{handlers.Count} handlers");
@@ -128,7 +124,7 @@ public sealed class AnyFormTests(Studio studio) : IAsyncLifetime
     [Fact]
     public async Task No_address_with_any_values_is_more_than_refused()
     {
-        var (count, seed) = Asked("FALZKUNST_ADDRESSES", 20, 1);
+        var (count, seed) = Cases.Seeds("FALZKUNST_ADDRESSES", "6@1", "20@1");
         var random = new Random(seed);
         var v = await studio.SignIn();
         var number = (await Docket(v)).Split('/')[^1];
@@ -223,7 +219,7 @@ public sealed class AnyFormTests(Studio studio) : IAsyncLifetime
     [Fact]
     public async Task Two_at_the_same_instant_are_both_done_or_told()
     {
-        var (count, seed) = Asked("FALZKUNST_PAIRS", 80, 1);
+        var (count, seed) = Cases.Seeds("FALZKUNST_PAIRS", "30@1", "80@1");
         var random = new Random(seed);
         var people = new[] { await studio.SignIn(), await studio.SignIn(Studio.Tobias) };
         var root = "";

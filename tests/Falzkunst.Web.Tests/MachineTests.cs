@@ -7,7 +7,6 @@ using Falzkunst.Core.Runs;
 using Falzkunst.Core.Shapes;
 using Falzkunst.Core.Writing;
 using Falzkunst.StandIns;
-using Xunit.Abstractions;
 
 namespace Falzkunst.Web.Tests;
 
@@ -15,8 +14,7 @@ namespace Falzkunst.Web.Tests;
 public sealed class MachineTests(ITestOutputHelper output)
 {
     /// <summary>FALZKUNST_SHEETS ("200@5000") says how many sheets are generated, and the first seed.</summary>
-    public static TheoryData<int> Seeds => Environment.GetEnvironmentVariable("FALZKUNST_SHEETS") is { } asked
-        && asked.Split('@').Select(int.Parse).ToArray() is [var n, var from] ? new(Enumerable.Range(from, n)) : new(Enumerable.Range(1, 5));
+    public static TheoryData<int> Seeds => Cases.EachSeed("FALZKUNST_SHEETS", "3@1", "5@1");
 
     [Theory]
     [MemberData(nameof(Seeds))]

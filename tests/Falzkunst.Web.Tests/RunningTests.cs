@@ -562,7 +562,7 @@ public sealed class RunningTests(Studio studio)
         }
         finally
         {
-            await ((IAsyncLifetime)other).DisposeAsync();
+            await other.DisposeAsync();
         }
 
         static async Task Admin(string sql)

@@ -117,8 +117,7 @@ public sealed class TogetherTests(Studio studio)
     [Fact]
     public async Task In_any_order_of_events_each_docket_has_sheets_of_its_own_or_is_on_those_of_one_that_has()
     {
-        var (count, seed) = (Environment.GetEnvironmentVariable("FALZKUNST_TOGETHER") ?? "24@1").Split('@').Select(int.Parse).ToArray() is [var n, var s]
-            ? (n, s) : (0, 0);
+        var (count, seed) = Cases.Seeds("FALZKUNST_TOGETHER", "16@1", "24@1");
         var random = new Random(seed);
         var people = new[] { await studio.SignIn(), await studio.SignIn(Studio.Tobias) };
         var dockets = new List<int>();

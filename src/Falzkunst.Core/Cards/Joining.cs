@@ -1,3 +1,5 @@
+using Falzkunst.Core.Files;
+
 namespace Falzkunst.Core.Cards;
 
 /// <summary>Says that separate lines are one outline: they are joined from end to nearest end, gaps closed straight, and the outline is a piece.</summary>
@@ -121,7 +123,7 @@ public sealed record JoinPanels(ImmutableArray<string> PieceIds) : Edit
     {
         var pieces = PieceIds.Distinct(StringComparer.Ordinal).Select(design.Piece).OfType<Piece>().ToList();
         var sides = pieces.SelectMany(p => Sides(p).Select(s => (Piece: p, Side: s))).ToList();
-        foreach (var face in StrokeFaces.Find(sides.ConvertAll(s => s.Side), default))
+        foreach (var face in StrokeFaces.Find(sides.ConvertAll(s => s.Side), ReadingWork.Unlimited))
         {
             var panels = face.Members.Select(m => sides[m].Piece).Distinct().ToList();
             if (panels.Count < 2) continue;

@@ -1,3 +1,4 @@
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Regions;
 
 namespace Falzkunst.Core.Cards;
@@ -18,7 +19,7 @@ internal static class StrokeFaces
     private const double LeastMm = 15, PastMm = 3, Reach = 0.15, OnEdge = 0.2;
 
     /// <summary>About n log n in the lines; each group costs the square of its (few) lines.</summary>
-    public static List<EnclosedFace> Find(IReadOnlyList<Subpath> open, CancellationToken cancel)
+    public static List<EnclosedFace> Find(IReadOnlyList<Subpath> open, ReadingWork work)
     {
         if (open.Count > MostLines) return [];
         var rings = open.Select(o => Reaching(o.Flatten())).ToList();
@@ -27,7 +28,7 @@ internal static class StrokeFaces
         var grid = new BoxGrid<int>(20);
         for (var i = 0; i < open.Count; i++)
         {
-            if (i % 64 == 0) cancel.ThrowIfCancellationRequested();
+            work.Go();
             foreach (var j in grid.Touching(boxes[i]).Distinct())
                 if (sets.Of(i) != sets.Of(j) && rings[i].Count + rings[j].Count < 400 && Touch(rings[i], rings[j])) sets.Join(i, j);
             grid.Add(boxes[i], i);
@@ -36,7 +37,7 @@ internal static class StrokeFaces
         var faces = new List<EnclosedFace>();
         foreach (var set in sets.Sets().Where(s => s.Count() is >= Fewest and <= Most).Take(MostGroups))
         {
-            cancel.ThrowIfCancellationRequested();
+            work.Go();
             var members = set.ToList();
             var area = Region.EnclosedBy(members.Select(m => rings[m]));
             if (area.IsEmpty || Math.Max(area.Bounds.Width, area.Bounds.Height) < LeastMm) continue;

@@ -103,13 +103,15 @@ internal sealed class BottomLeft
     /// <summary>Sheets on which the copies of one piece lie in a lattice: of the piece that takes most room, where there are many of it. Empty where none
     /// does better than nothing.</summary>
     /// <param name="most">Counted work, as of the search.</param>
-    public ImmutableArray<Placement> InLattice(long most, CancellationToken cancel)
+    /// <param name="work">What was counted.</param>
+    public ImmutableArray<Placement> InLattice(long most, out long work, CancellationToken cancel)
     {
         const int Few = 8;
+        work = 0;
         var shape = _shapes.Where(s => s.Piece.Count >= Few).MaxBy(s => s.Area * s.Piece.Count);
         var left = _request.Sheets.Select(s => s.Count).ToArray();
         if (shape is null || OpenFor(shape, left) is not { Sheet: var sheet }) return [];
-        var one = Lattice.On(shape.Piece, sheet, _request.Gap, most, cancel);
+        var one = Lattice.On(shape.Piece, sheet, _request.Gap, most, out work, cancel);
         var all = ImmutableArray.CreateBuilder<Placement>();
         for (var (on, copy) = (0, 0); one.Length > 0 && on < sheet.Count && copy < shape.Piece.Count; on++)
             foreach (var p in one.Take(shape.Piece.Count - copy)) all.Add(p with { Sheet = on, Copy = ++copy });
@@ -118,10 +120,11 @@ internal sealed class BottomLeft
 
     /// <summary>Fills the sheets in one way. Cancelled, what is not placed yet is unplaced and says so.</summary>
     /// <param name="there">What lies on the first sheets already.</param>
-    /// <param name="hurry">Once cancelled, only the last sheet is tried before another is begun.</param>
+    /// <param name="hurryAfter">After so much work only the last sheet is tried before another is begun.</param>
+    /// <param name="hurry">The same, once it is cancelled.</param>
     /// <returns>What lies where, and the work that was counted.</returns>
     public (NestResult Result, long Work) Fill(Way way, CancellationToken cancel, ImmutableArray<Placement> there = default,
-        CancellationToken hurry = default)
+        long hurryAfter = long.MaxValue, CancellationToken hurry = default)
     {
         long work = 0;
         var open = new List<OpenSheet>();
@@ -163,7 +166,7 @@ internal sealed class BottomLeft
             }
 
             var placed = false;
-            for (var s = hurry.IsCancellationRequested ? Math.Max(0, open.Count - 1) : 0; s <= open.Count && !placed; s++)
+            for (var s = work > hurryAfter || hurry.IsCancellationRequested ? Math.Max(0, open.Count - 1) : 0; s <= open.Count && !placed; s++)
             {
                 if (s == open.Count && OpenFor(shape, left) is { } fresh) open.Add(fresh);
                 if (s == open.Count) break;

@@ -5,12 +5,12 @@ namespace Falzkunst.Core.Layout;
 /// <summary>How many cards the sheets of a layout would take, since they are begun anyway.</summary>
 public static class Fuller
 {
-    private static readonly TimeSpan Time = TimeSpan.FromSeconds(0.7);
+    private static readonly TimeSpan Effort = TimeSpan.FromSeconds(0.7);
 
     /// <summary>The most copies that go on as many sheets of each size as a layout uses; its own number where no more do. Each number that counts was laid out
     /// for good. Doubled first, then halved: some eight layouts. Cancelled, it gives what was found so far.</summary>
     /// <param name="most">More copies are not asked for.</param>
-    public static int Of(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, int most, TimeProvider clock, CancellationToken cancel = default)
+    public static int Of(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, int most, CancellationToken cancel = default)
     {
         ImmutableArray<Stock> same = [.. drawer.Select(s => s with
         {
@@ -27,7 +27,7 @@ public static class Fuller
         var (fits, tooMany) = (layout.Copies, most + 1);
         for (var next = fits + 1; next < tooMany && !cancel.IsCancellationRequested;)
         {
-            var then = SheetPlans.LayOut(design, same, new(next, 2, Time), clock, cancel: cancel);
+            var then = SheetPlans.LayOut(design, same, new(next, 2, Effort), cancel: cancel);
             if (then.Unplaced.IsEmpty) fits = next;
             else tooMany = next;
             next = tooMany > most ? Math.Min(most, fits + Math.Max(1, fits - layout.Copies) * 2) : (fits + tooMany) / 2;

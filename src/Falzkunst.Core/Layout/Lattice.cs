@@ -38,11 +38,14 @@ internal sealed class Lattice
 
     /// <summary>The most copies that a lattice sets on one sheet, those highest up first; empty where there is none in the time.</summary>
     /// <param name="most">Counted work, as of the search.</param>
-    public static ImmutableArray<Placement> On(NestPiece piece, NestSheet sheet, Length gap, long most, CancellationToken cancel)
+    /// <param name="work">What was counted.</param>
+    public static ImmutableArray<Placement> On(NestPiece piece, NestSheet sheet, Length gap, long most, out long work, CancellationToken cancel)
     {
         var shape = Footprint.Of(piece.Path, gap);
         var search = new Lattice(most, cancel);
-        return shape.IsEmpty ? [] : search.Lay(piece, shape, sheet, gap);
+        ImmutableArray<Placement> found = shape.IsEmpty ? [] : search.Lay(piece, shape, sheet, gap);
+        work = search._work;
+        return found;
     }
 
     private ImmutableArray<Placement> Lay(NestPiece piece, Footprint shape, NestSheet sheet, Length gap)

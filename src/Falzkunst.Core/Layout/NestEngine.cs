@@ -4,8 +4,8 @@ namespace Falzkunst.Core.Layout;
 /// Lays pieces out on sheets: a quick fill first (<see cref="BottomLeft"/>), then a search that goes on from it (<see cref="Packing"/>): a sheet is taken away,
 /// and its pieces find room on the others; or the last sheet is made shorter, a little at a time, and its pieces part or move elsewhere. Two searches side by
 /// side, the better of which is taken after each round.
-/// The best so far is always valid, whenever it ends. Rounds are measured in counted work, so that a seed and a number of rounds always give the same layout;
-/// without a number it goes on until the time is over.
+/// The best so far is always valid, whenever it ends. All of it is measured in counted work, so that a request always gives the same layout, on a slow machine
+/// only later.
 /// </summary>
 public static class NestEngine
 {
@@ -22,10 +22,10 @@ public static class NestEngine
     /// <summary>Counted work of a round, at least.</summary>
     private const long LeastRound = 2_000_000;
 
-    /// <summary>In less, shapes are hardly read.</summary>
+    /// <summary>With less effort shapes are hardly read.</summary>
     private static readonly TimeSpan LeastForLattice = TimeSpan.FromSeconds(0.5);
 
-    /// <summary>What very short times are given beyond.</summary>
+    /// <summary>What a first fill may take beyond the effort before it hurries.</summary>
     private static readonly TimeSpan Late = TimeSpan.FromSeconds(0.2);
 
     /// <summary>More pieces than these are filled in, but not searched for: the search keeps something for each pair.</summary>
@@ -44,15 +44,17 @@ public static class NestEngine
         return LayoutCheck.Faults(request, tidy).IsEmpty ? tidy : result;
     }
 
+    /// <param name="cancel">Ends it at once, with what was not placed yet left without a place.</param>
     /// <exception cref="ArgumentException">There are more than 20,000 pieces.</exception>
-    public static NestResult Run(NestRequest request, TimeProvider clock, IProgress<NestProgress>? progress = null, CancellationToken cancel = default)
+    public static NestResult Run(NestRequest request, IProgress<NestProgress>? progress = null, CancellationToken cancel = default)
     {
         if (request.Pieces.Sum(p => (long)p.Count) > 20_000) throw new ArgumentException("More than 20,000 pieces can't be laid out at once.", nameof(request));
-        using var over = request.Rounds is null ? new CancellationTokenSource(request.Time + Late, clock) : new();
-        using var either = CancellationTokenSource.CreateLinkedTokenSource(over.Token, cancel);
-        var started = clock.GetTimestamp();
+        using var either = CancellationTokenSource.CreateLinkedTokenSource(request.Until, cancel);
         progress?.Report(new(0, null, "reading shapes"));
-        long words = 0, allowed = (long)(WordsPerSecond * request.Time.TotalSeconds / 7);
+        var (effort, ofWords) = (WorkPerSecond * request.Effort.TotalSeconds, WordsPerSecond * request.Effort.TotalSeconds);
+        long words = 0, allowed = (long)(ofWords / 7), inHurry = (long)(ofWords + WordsPerSecond * Late.TotalSeconds);
+        // Counted work of the search, without the first fill.
+        double work = 0;
         NestResult? filled = null;
         NestSearch? search = null;
         // Of many pieces there is a fill by coarse cells first, so that there is something soon; then by fine ones, where there is time for that.
@@ -76,7 +78,7 @@ public static class NestEngine
             Fill(int.MaxValue);
         }
 
-        if (request.Time >= LeastForLattice && fill.Fitting.Sum(p => p.Count) <= MostSearched)
+        if (request.Effort >= LeastForLattice && fill.Fitting.Sum(p => p.Count) <= MostSearched)
         {
             if (GoesOn()) FillAround();
             FillCorners();
@@ -87,10 +89,13 @@ public static class NestEngine
         if (!Search().CanSearch) return first;
         // One piece on one sheet, a row of some: where nothing can be better, nothing better is looked for.
         if (IsNearLeast(first, Near) && search!.Tidy(first) is var tidy && IsNearLeast(tidy, Least) && LayoutCheck.Faults(request, tidy).IsEmpty) return tidy;
-        var share = Math.Max(LeastRound, (long)(WorkPerSecond * request.Time.TotalSeconds / 40));
-        // The clock is asked besides: what cancels comes late where all threads are busy.
-        var best = search!.Run(first, share, round => request.Rounds is { } most ? round >= most : clock.GetElapsedTime(started) >= request.Time, Say,
-            either.Token);
+        var share = Math.Max(LeastRound, (long)(effort / 40));
+        var before = work;
+        var best = search!.Run(first, share, round =>
+        {
+            work = before + (double)round * share;
+            return request.Rounds is { } most ? round >= most : Spent() >= 1;
+        }, Say, either.Token);
         best = search.Tidy(best);
         // What the search found is checked by code that knows nothing of it; should it ever be wrong, the first fill is still there.
         var faults = LayoutCheck.Faults(request, best);
@@ -103,7 +108,7 @@ public static class NestEngine
             {
                 var results = new (NestResult Result, long Work)[pair.Length];
                 var token = filled is null ? cancel : either.Token;
-                Parallel.For(0, pair.Length, k => results[k] = fill.Fill(pair[k], token, hurry: over.Token));
+                Parallel.For(0, pair.Length, k => results[k] = fill.Fill(pair[k], token, hurryAfter: inHurry, hurry: request.Until));
                 foreach (var (result, work) in results)
                 {
                     words += work;
@@ -118,7 +123,8 @@ public static class NestEngine
         // With many copies of a piece in a lattice, and the others around them. What comes of it is checked before it is taken.
         void FillAround()
         {
-            var there = fill.InLattice((long)(WorkPerSecond * request.Time.TotalSeconds / InLattice), either.Token);
+            var there = fill.InLattice((long)(effort / InLattice), out var lattice, either.Token);
+            work += lattice;
             if (there.IsEmpty) return;
             foreach (var way in fill.FirstWays().Take(2))
             {
@@ -133,12 +139,13 @@ public static class NestEngine
         // Corner in corner, on ever fewer sheets.
         void FillCorners()
         {
-            var most = (long)(WorkPerSecond * request.Time.TotalSeconds / InCorners);
+            var most = (long)(effort / InCorners);
             while (most > 0 && GoesOn())
             {
                 var (kinds, _) = filled!.Next(request, fill.TooLarge.Length);
-                var fewer = CornerFill.On(request, [.. fill.Fitting], kinds, most, out var work, either.Token);
-                most -= work;
+                var fewer = CornerFill.On(request, [.. fill.Fitting], kinds, most, out var corners, either.Token);
+                most -= corners;
+                work += corners;
                 if (fewer is null || Search().Parted(fewer, either.Token) is not { } parted) break;
                 if (!LayoutCheck.Faults(request, parted).IsEmpty) break;
                 filled = parted;
@@ -154,6 +161,9 @@ public static class NestEngine
         // Made when it is asked for first: it reads all shapes once more.
         NestSearch Search() => search ??= new(request, fill.Fitting, fill.TooLarge);
 
-        void Say(NestResult now, string does) => progress?.Report(NestProgress.Of(clock.GetElapsedTime(started) / request.Time, now, does));
+        // The part of the effort that is spent.
+        double Spent() => words / ofWords + work / effort;
+
+        void Say(NestResult now, string does) => progress?.Report(NestProgress.Of(Spent(), now, does));
     }
 }

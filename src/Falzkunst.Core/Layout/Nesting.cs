@@ -73,12 +73,16 @@ public sealed record NestRequest(Length Gap, ImmutableArray<NestSheet> Sheets, I
     /// <summary>Makes the search take other turns.</summary>
     public int Seed { get; init; } = 1;
 
-    /// <summary>How long to go on looking for a better layout.</summary>
-    public TimeSpan Time { get; init; } = TimeSpan.FromSeconds(5);
+    /// <summary>How much to look for a better layout: the counted work that a slow machine does in this time. The same request gives the same layout on each
+    /// machine, sooner or later, unless <see cref="Until"/> ends it.</summary>
+    public TimeSpan Effort { get; init; } = TimeSpan.FromSeconds(5);
 
-    /// <summary>How many rounds of the search instead of all that the time allows, each a fortieth of the work that a slow machine does in that time: with the
-    /// same rounds, time and seed the layout is the same on each machine. Null to search until the time is over.</summary>
+    /// <summary>How many rounds of the search instead of all that the effort allows, each a fortieth of it. Null for the whole effort.</summary>
     public int? Rounds { get; init; }
+
+    /// <summary>Once this is cancelled it is enough: what is not placed yet is placed in a hurry, and nothing better is looked for. For those who have so much
+    /// time and no more.</summary>
+    public CancellationToken Until { get; init; }
 
     /// <summary>Whether whole sets (see <see cref="Repeats"/>) stay together on their sheets, whatever that costs.</summary>
     public bool SetsTogether { get; init; }

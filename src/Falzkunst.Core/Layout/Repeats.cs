@@ -13,33 +13,32 @@ public static class Repeats
     /// <summary>What a few pieces more are laid out by, at a time, while a sheet still takes them.</summary>
     private static readonly TimeSpan Quick = TimeSpan.FromSeconds(0.05);
 
-    /// <summary>Lays out, in about the time of the request. Cancelled, it gives the best so far.</summary>
-    public static NestResult Run(NestRequest request, TimeProvider clock, IProgress<NestProgress>? progress = null, CancellationToken cancel = default)
+    /// <summary>Lays out, with about the effort of the request. Cancelled, it gives the best so far.</summary>
+    public static NestResult Run(NestRequest request, IProgress<NestProgress>? progress = null, CancellationToken cancel = default)
     {
-        if (request.Sheets.IsEmpty) return NestEngine.Run(request, clock, progress, cancel);
+        if (request.Sheets.IsEmpty) return NestEngine.Run(request, progress, cancel);
         var cards = request.Pieces.GroupBy(p => p.Set).Select(g => request with { Pieces = [.. g] }).ToList();
-        return cards.Count > 1 ? OfSeveral(request, cards, clock, progress, cancel) : OfOne(request, clock, progress, cancel);
+        return cards.Count > 1 ? OfSeveral(request, cards, progress, cancel) : OfOne(request, progress, cancel);
     }
 
-    private static NestResult OfOne(NestRequest request, TimeProvider clock, IProgress<NestProgress>? progress, CancellationToken cancel)
+    private static NestResult OfOne(NestRequest request, IProgress<NestProgress>? progress, CancellationToken cancel)
     {
         var sets = SetsOf(request);
-        if (sets < 2) return NestEngine.Run(request, clock, progress, cancel);
-        var started = clock.GetTimestamp();
+        if (sets < 2) return NestEngine.Run(request, progress, cancel);
         NestResult? best = null;
         progress?.Report(new(0, null, "looking for sheets that repeat"));
-        if (Most(request, sets, clock, cancel) is var (_, one, many) && many > 0)
+        if (Most(request, sets, cancel) is var (_, one, many) && many > 0)
             best = Times(one, many);
         // No sheet takes a whole one: each gets sheets of its own.
         else if (request.SetsTogether && !cancel.IsCancellationRequested && Own() is { Unplaced.IsEmpty: true } own)
             best = Times(own, 1);
-        if (best is not null) progress?.Report(NestProgress.Of(clock.GetElapsedTime(started) / request.Time, best, "sheets that repeat"));
+        if (best is not null) progress?.Report(NestProgress.Of(0.2, best, "sheets that repeat"));
         // What all areas together need can't be beaten.
         if (best is not null && (request.SetsTogether || cancel.IsCancellationRequested || best.SheetIds.Length <= Least(request))) return best;
-        var whole = NestEngine.Run(request with { Time = request.Time * (best is null ? 0.7 : 0.4) }, clock, new Share(progress, 0.6, 0.4), cancel);
+        var whole = NestEngine.Run(request with { Effort = request.Effort * (best is null ? 0.7 : 0.4) }, new Share(progress, 0.6, 0.4), cancel);
         return best is null ? whole : Better(best, whole);
 
-        NestResult Own() => NestEngine.Run(Sets(request, sets, 1) with { Time = request.Time / 2 }, clock, new Share(progress, 0.2, 0.4), cancel);
+        NestResult Own() => NestEngine.Run(Sets(request, sets, 1) with { Effort = request.Effort / 2 }, new Share(progress, 0.2, 0.4), cancel);
 
         // Sheets that take some sets, as often as there are both, and the rest after them.
         NestResult Times(NestResult these, int many)
@@ -50,19 +49,19 @@ public static class Repeats
             var rest = left == 0 ? null : NestEngine.Run(Sets(request, sets, left) with
             {
                 Sheets = Without(request.Sheets, these, times),
-                Time = request.Time * Rest,
-            }, clock, new Share(progress, 0.4, Rest), cancel);
+                Effort = request.Effort * Rest,
+            }, new Share(progress, 0.4, Rest), cancel);
             return Joined(request, [(these, times), .. rest is null ? [] : new[] { (rest, 1) }]);
         }
     }
 
     /// <summary>Lays out the cards of several dockets: sheets full of each of them that repeat, and what is left over of all together; or all at once, where
     /// that takes fewer.</summary>
-    private static NestResult OfSeveral(NestRequest request, List<NestRequest> cards, TimeProvider clock, IProgress<NestProgress>? progress,
+    private static NestResult OfSeveral(NestRequest request, List<NestRequest> cards, IProgress<NestProgress>? progress,
         CancellationToken cancel)
     {
         const double Rest = 0.3, Whole = 0.4;
-        if (request.SetsTogether) return WholeCards(request, cards, clock, progress, cancel);
+        if (request.SetsTogether) return WholeCards(request, cards, progress, cancel);
         var parts = new List<(NestResult Of, int Times)>();
         var (sheets, over) = (request.Sheets, ImmutableArray.CreateBuilder<NestPiece>());
         progress?.Report(new(0, null, "looking for sheets that repeat"));
@@ -70,7 +69,7 @@ public static class Repeats
         {
             var (sets, taken) = (SetsOf(card), 0);
             // Where one sheet takes them all, others may share it.
-            if (sets > 1 && Most(card with { Sheets = sheets, Time = request.Time / cards.Count }, sets, clock, cancel) is var (_, one, many)
+            if (sets > 1 && Most(card with { Sheets = sheets, Effort = request.Effort / cards.Count }, sets, cancel) is var (_, one, many)
                 && many > 0 && many < sets && Math.Min(sets / many, TimesOf(one, sheets)) is > 0 and var times)
             {
                 taken = times * many;
@@ -81,18 +80,18 @@ public static class Repeats
             if (taken < sets) over.AddRange(Sets(card, sets, sets - taken).Pieces);
         }
 
-        var rest = over.Count == 0 ? null : NestEngine.Run(request with { Pieces = over.ToImmutable(), Sheets = sheets, Time = request.Time * Rest },
-            clock, new Share(progress, 0.2, Rest), cancel);
+        var rest = over.Count == 0 ? null : NestEngine.Run(request with { Pieces = over.ToImmutable(), Sheets = sheets, Effort = request.Effort * Rest },
+            new Share(progress, 0.2, Rest), cancel);
         if (rest is not null) parts.Add((rest, 1));
         var best = Joined(request, parts);
         progress?.Report(NestProgress.Of(0.2 + Rest, best, "sheets that repeat"));
         if (cancel.IsCancellationRequested || best.SheetIds.Length <= Least(request)) return best;
-        return Better(best, OfOne(request with { Time = request.Time * Whole }, clock, new Share(progress, 0.2 + Rest, Whole), cancel));
+        return Better(best, OfOne(request with { Effort = request.Effort * Whole }, new Share(progress, 0.2 + Rest, Whole), cancel));
     }
 
     /// <summary>Sheets that bear whole cards, of one docket or several: each takes as many of the first as it has room for, then of the next, and is repeated
     /// as often as there are so many. A card that no sheet takes whole gets sheets of its own.</summary>
-    private static NestResult WholeCards(NestRequest request, List<NestRequest> cards, TimeProvider clock, IProgress<NestProgress>? progress,
+    private static NestResult WholeCards(NestRequest request, List<NestRequest> cards, IProgress<NestProgress>? progress,
         CancellationToken cancel)
     {
         var parts = new List<(NestResult Of, int Times)>();
@@ -115,7 +114,7 @@ public static class Repeats
         for (var i = 0; i < cards.Count; i++)
         {
             if (left[i] == 0) continue;
-            var own = OfOne(Sets(cards[i], sets[i], left[i]) with { Sheets = sheets, Time = request.Time / cards.Count }, clock, null, cancel);
+            var own = OfOne(Sets(cards[i], sets[i], left[i]) with { Sheets = sheets, Effort = request.Effort / cards.Count }, null, cancel);
             parts.Add((own, 1));
             sheets = Without(sheets, own, 1);
         }
@@ -132,7 +131,7 @@ public static class Repeats
                 {
                     ImmutableArray<NestPiece> pieces =
                         [.. cards.SelectMany((c, k) => Sets(c, Math.Max(1, sets[k]), many[k] + (k == i ? 1 : 0)).Pieces).Where(p => p.Count > 0)];
-                    if (OnOne(request with { Pieces = pieces }, sheet, Quick, clock, cancel) is not { } found) break;
+                    if (OnOne(request with { Pieces = pieces }, sheet, Quick, cancel) is not { } found) break;
                     (one, on, area) = (found, pieces, pieces.Sum(p => p.AreaMm2 * p.Count));
                 }
             }
@@ -142,9 +141,9 @@ public static class Repeats
     }
 
     /// <summary>All that is asked for on one sheet; null where it does not take it.</summary>
-    private static NestResult? OnOne(NestRequest request, NestSheet sheet, TimeSpan time, TimeProvider clock, CancellationToken cancel)
+    private static NestResult? OnOne(NestRequest request, NestSheet sheet, TimeSpan effort, CancellationToken cancel)
     {
-        var found = NestEngine.Run(Alone(request, sheet) with { Time = time, StopsWhenAllFit = true }, clock, null, cancel);
+        var found = NestEngine.Run(Alone(request, sheet) with { Effort = effort, StopsWhenAllFit = true }, null, cancel);
         return found.Unplaced.IsEmpty ? found : null;
     }
 
@@ -177,13 +176,13 @@ public static class Repeats
     private static int Least(NestRequest request) => LeastLayout.SheetsByArea(request.Gap, request.Sheets, request.Pieces);
 
     /// <summary>The most sets that one sheet takes, of the kind of sheets that costs least for what it takes; null where none takes one.</summary>
-    private static (NestSheet Sheet, NestResult One, int Many)? Most(NestRequest request, int sets, TimeProvider clock, CancellationToken cancel)
+    private static (NestSheet Sheet, NestResult One, int Many)? Most(NestRequest request, int sets, CancellationToken cancel)
     {
         (NestSheet Sheet, NestResult One, int Many)? best = null;
         var perSet = request.Pieces.Sum(p => p.Count / sets);
         var area = request.Pieces.Sum(p => p.AreaMm2 * (p.Count / sets));
         // Searched for with what is left of its share, once; each more is half as likely.
-        var share = request.Time * (0.2 / request.Sheets.Length);
+        var share = request.Effort * (0.2 / request.Sheets.Length);
         foreach (var sheet in request.Sheets.Where(s => s.Count > 0))
         {
             var most = (int)Math.Min(sets, Math.Min(MostOnSheet / perSet, Math.Floor(sheet.AreaMm2 / area)));
@@ -197,9 +196,9 @@ public static class Repeats
                 next = tooMany > most ? Math.Min(most, many * 2) : (many + tooMany) / 2;
             }
 
-            for (var time = share; many < most && !cancel.IsCancellationRequested; time /= 2)
+            for (var effort = share; many < most && !cancel.IsCancellationRequested; effort /= 2)
             {
-                if (Fits(sheet, many + 1, time) is not { } found) break;
+                if (Fits(sheet, many + 1, effort) is not { } found) break;
                 (one, many) = (found, many + 1);
             }
 
@@ -209,7 +208,7 @@ public static class Repeats
         if (best is not var (kind, loose, number)) return null;
         return (kind, NestEngine.Tidied(Alone(Sets(request, sets, number), kind), loose), number);
 
-        NestResult? Fits(NestSheet sheet, int times, TimeSpan time) => OnOne(Sets(request, sets, times), sheet, time, clock, cancel);
+        NestResult? Fits(NestSheet sheet, int times, TimeSpan effort) => OnOne(Sets(request, sets, times), sheet, effort, cancel);
     }
 
     /// <summary>Layouts one after the other, each so many times; copies are numbered as they come.</summary>

@@ -14,7 +14,7 @@ public sealed record Saving(string Key, string Text, int Sheets, int Unplaced, (
 public static class Savings
 {
     /// <summary>How long each change is tried.</summary>
-    private static readonly TimeSpan Time = TimeSpan.FromSeconds(0.8);
+    private static readonly TimeSpan Effort = TimeSpan.FromSeconds(0.8);
 
     private static readonly double[] Percents = [1, 2, 3, 5];
 
@@ -25,7 +25,7 @@ public static class Savings
     /// card last. Cancelled, it gives those that were found so far.</summary>
     /// <param name="design">That the layout was made of.</param>
     /// <param name="reach">How large sheets may be, for other sizes; empty where no machine says.</param>
-    public static ImmutableArray<Saving> Of(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, Box reach, TimeProvider clock,
+    public static ImmutableArray<Saving> Of(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, Box reach,
         CancellationToken cancel = default)
     {
         var found = ImmutableArray.CreateBuilder<Saving>();
@@ -37,7 +37,7 @@ public static class Savings
             var isSize = keys[k].StartsWith("size ", StringComparison.Ordinal);
             if (isSize && isSmallerFound) continue;
             if (Changed(keys[k], design, drawer, layout) is not var (next, stocks) || !CanSave(next, stocks, layout)) continue;
-            var then = SheetPlans.LayOut(next, stocks, LayoutSettings.For(layout.Copies) with { Time = Time, Seed = 2 }, clock, cancel: cancel);
+            var then = SheetPlans.LayOut(next, stocks, LayoutSettings.For(layout.Copies) with { Effort = Effort, Seed = 2 }, cancel: cancel);
             if (cancel.IsCancellationRequested && then.Unplaced.Length > 0) break;
             if (then.Unplaced.Length > layout.Unplaced.Length
                 || (then.Unplaced.Length == layout.Unplaced.Length && then.Sheets.Length >= layout.Sheets.Length)) continue;

@@ -4,7 +4,7 @@ using Falzkunst.Core.Cards;
 namespace Falzkunst.Core.Layout;
 
 /// <summary>What a layout of a docket is made with, besides what its design asks.</summary>
-public sealed record LayoutSettings(int Copies, int Seed, TimeSpan Time)
+public sealed record LayoutSettings(int Copies, int Seed, TimeSpan Effort)
 {
     public static LayoutSettings For(int copies) => new(copies, 1, TimeSpan.FromSeconds(6));
 
@@ -161,9 +161,9 @@ public sealed record LayoutProgress(double Fraction, string Text, DocketLayout B
 public static class SheetPlans
 {
     /// <summary>
-    /// One request to the engine for each stock, one after the other; the time is shared by the number of pieces. Cancelled, it gives the best so far.
+    /// One request to the engine for each stock, one after the other; the effort is shared by the number of pieces. Cancelled, it gives the best so far.
     /// </summary>
-    public static DocketLayout LayOut(Design design, IReadOnlyList<Stock> drawer, LayoutSettings settings, TimeProvider clock,
+    public static DocketLayout LayOut(Design design, IReadOnlyList<Stock> drawer, LayoutSettings settings,
         IProgress<LayoutProgress>? progress = null, CancellationToken cancel = default)
     {
         var sheets = ImmutableArray.CreateBuilder<SheetPlan>();
@@ -191,19 +191,19 @@ public static class SheetPlans
             }
 
             var pinned = new PinnedSheets(settings.Kept, stock, design);
-            var request = pinned.Rest(RequestFor(design, stock, group, settings) with { Time = settings.Time * share });
+            var request = pinned.Rest(RequestFor(design, stock, group, settings) with { Effort = settings.Effort * share });
             var before = sheets.ToImmutable();
-            // Parts of the work may take longer than they were given; what is told only goes forward.
+            // Parts of the work may take more than they were given; what is told only goes forward.
             var relay = progress is null ? null : new Relay<NestProgress>(p => progress.Report(new(
                 far = Math.Max(far, Math.Min(1, (done + p.Fraction * group.Count()) / papers.Length)), $"{stock.Name}: {p.Text}",
                 new(settings.Copies, design.Laying.Gap, p.Best is null ? before
                     : before.AddRange(Plans(design, stock, group, settings, request, p.Best, pinned)), unplaced.ToImmutable()))));
             var sharesCuts = request.Sheets.Length > 0 && PrintedSheet.Of(design.Print, group, stock.Sheets[0], settings.MarksOnAll) is { SharesCuts: true };
             var result = WithOffCuts(request, stock, r => sharesCuts && pinned.IsEmpty ? Rows.Run(r)
-                : pinned.IsEmpty ? Repeats.Run(r, clock, relay, cancel) : NestEngine.Run(r, clock, relay, cancel));
+                : pinned.IsEmpty ? Repeats.Run(r, relay, cancel) : NestEngine.Run(r, relay, cancel));
             sheets.AddRange(Plans(design, stock, group, settings, request, result, pinned));
             unplaced.AddRange(result.Unplaced.Select(u => u with { Copy = pinned.CopyOf(u.Piece, u.Copy) }));
-            missing.AddRange(MissingFor(stock, request, result, clock, cancel));
+            missing.AddRange(MissingFor(stock, request, result, cancel));
             done += group.Count();
         }
 
@@ -219,9 +219,9 @@ public static class SheetPlans
     {
         ImmutableArray<NestSheet> whole = [.. request.Sheets.Where(s => !IsOffCut(s.Id))];
         if (whole.Length == request.Sheets.Length) return layOut(request);
-        var all = layOut(request with { Time = request.Time * 0.6 });
+        var all = layOut(request with { Effort = request.Effort * 0.6 });
         if (!all.SheetIds.Any(IsOffCut)) return all;
-        var plain = layOut(request with { Sheets = whole, Time = request.Time * 0.4 });
+        var plain = layOut(request with { Sheets = whole, Effort = request.Effort * 0.4 });
         var saves = all.SheetIds.Where(id => !IsOffCut(id)).Sum(id => whole.First(s => s.Id == id).Price) < plain.Price - 1e-9;
         return saves || all.Unplaced.Length < plain.Unplaced.Length ? all : plain;
 
@@ -229,7 +229,7 @@ public static class SheetPlans
     }
 
     /// <summary>How many sheets more, of the sizes in the drawer, take what found no place.</summary>
-    private static IEnumerable<ToBuy> MissingFor(Stock stock, NestRequest request, NestResult result, TimeProvider clock, CancellationToken cancel)
+    private static IEnumerable<ToBuy> MissingFor(Stock stock, NestRequest request, NestResult result, CancellationToken cancel)
     {
         if (result.Unplaced.IsEmpty || cancel.IsCancellationRequested) return [];
         var left = result.Unplaced.CountBy(u => u.Piece).ToDictionary();
@@ -237,8 +237,8 @@ public static class SheetPlans
         {
             Pieces = [.. request.Pieces.Where(p => left.ContainsKey(p.Id)).Select(p => p with { Count = left[p.Id] })],
             Sheets = [.. request.Sheets.Where(s => PinnedSheets.IsOfDrawer(s.Id) && !SizeOf(stock, s.Id).IsOffCut).Select(s => s with { Count = 1000 })],
-            Time = request.Time / 4,
-        }, clock, null, cancel);
+            Effort = request.Effort / 4,
+        }, null, cancel);
         return more.SheetIds.CountBy(id => id).Select(c => new ToBuy(stock.Id, SizeOf(stock, c.Key), c.Value));
     }
 
@@ -270,7 +270,7 @@ public static class SheetPlans
         return new(gap, sheets.ToImmutable(), [.. pieces.Select(p => PieceOf(p, stock, RulesOf(design, p), p.NumberFor(settings.Copies)))])
         {
             Seed = settings.Seed,
-            Time = settings.Time,
+            Effort = settings.Effort,
             Rounds = settings.Rounds,
             SetsTogether = pieces.Any(p => RulesOf(design, p).CardsTogether),
         };

@@ -13,36 +13,33 @@ namespace Falzkunst.Core.Reading;
 /// <summary>The one way in: tells by its first bytes what a file is, reads it, and recognises what it holds.</summary>
 public static class DesignReader
 {
-    /// <summary>Reads a whole file that is in memory. Bounded by <paramref name="limits"/> in size, depth and time.</summary>
+    /// <summary>Reads a whole file that is in memory. Bounded by <paramref name="limits"/> in size, depth and work; all files of an archive
+    /// together have the work of one.</summary>
     /// <exception cref="UnreadableFileException">One plain sentence, without the file's name, that says what is wrong and what to do.</exception>
     /// <exception cref="OperationCanceledException"><paramref name="cancel"/> was called.</exception>
     public static Design Read(ReadOnlyMemory<byte> file, ReadingLimits? limits = null, CancellationToken cancel = default)
     {
         limits ??= ReadingLimits.Default;
+        return Read(file, limits, new ReadingWork(limits, cancel));
+    }
+
+    private static Design Read(ReadOnlyMemory<byte> file, ReadingLimits limits, ReadingWork work)
+    {
         if (file.Length == 0) throw new UnreadableFileException("it is empty");
         if (file.Length > limits.FileBytes) throw new UnreadableFileException($"it is larger than {limits.FileBytes / 1_000_000} MB");
-        using var time = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-        using var clock = new Deadline(limits.Time, time);
-        try
-        {
-            var head = file.Span[..Math.Min(16, file.Length)];
-            if (Archive.IsZip(file.Span)) return Together(Archive.Files(file, limits), limits, time.Token);
-            if (IsPicture(head)) return PictureDesign.Read(file, null, limits, time.Token);
-            if (head.StartsWith((ReadOnlySpan<byte>)[0x1F, 0x8B])) return Read(Archive.Unpack(file, limits), limits, time.Token);
-            if (FirstSign(file.Span) == '{') return FalzFile.Read(file.Span);
-            if (DxfReader.IsDxf(file.Span)) return Recogniser.Recognise(DxfReader.Read(file.Span, limits, time.Token), time.Token);
-            if (head.StartsWith("AutoCAD Binary DXF"u8[..16])) throw new UnreadableFileException("it is a binary DXF file; export it as text (ASCII)");
-            using var stream = new MemoryStream(file.ToArray(), false);
-            return Recogniser.Recognise(SvgReader.Read(stream, limits, time.Token), time.Token);
-        }
-        catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
-        {
-            throw new OutOfTimeException(limits.Time);
-        }
+        var head = file.Span[..Math.Min(16, file.Length)];
+        if (Archive.IsZip(file.Span)) return Together(Archive.Files(file, limits), limits, work);
+        if (IsPicture(head)) return PictureDesign.Read(file, null, limits, work);
+        if (head.StartsWith((ReadOnlySpan<byte>)[0x1F, 0x8B])) return Read(Archive.Unpack(file, limits), limits, work);
+        if (FirstSign(file.Span) == '{') return FalzFile.Read(file.Span);
+        if (DxfReader.IsDxf(file.Span)) return Recogniser.Recognise(DxfReader.Read(file.Span, limits, work), work);
+        if (head.StartsWith("AutoCAD Binary DXF"u8[..16])) throw new UnreadableFileException("it is a binary DXF file; export it as text (ASCII)");
+        using var stream = new MemoryStream(file.ToArray(), false);
+        return Recogniser.Recognise(SvgReader.Read(stream, limits, work), work);
     }
 
     /// <summary>The files of an archive beside one another; those that can't be read are noted.</summary>
-    private static Design Together(IReadOnlyList<ArchivedFile> files, ReadingLimits limits, CancellationToken cancel)
+    private static Design Together(IReadOnlyList<ArchivedFile> files, ReadingLimits limits, ReadingWork work)
     {
         Design? all = null;
         var notes = new List<ReadingNote>();
@@ -51,7 +48,7 @@ public static class DesignReader
             try
             {
                 if (Archive.IsZip(file.Bytes)) throw new UnreadableFileException("it is an archive in an archive");
-                var design = Read(file.Bytes, limits, cancel);
+                var design = Read(file.Bytes, limits, work);
                 all = all is null ? design : new BringBeside(design, file.Name).Apply(all);
             }
             catch (UnreadableFileException e)

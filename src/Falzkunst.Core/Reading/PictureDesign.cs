@@ -11,14 +11,19 @@ public static class PictureDesign
 {
     /// <param name="settings">How it is traced; null proposes it from what the picture looks like.</param>
     /// <exception cref="UnreadableFileException">The picture is damaged or too large, or there is nothing to trace.</exception>
-    public static Design Read(ReadOnlyMemory<byte> file, TraceSettings? settings, ReadingLimits limits, CancellationToken cancel = default)
+    /// <exception cref="OperationCanceledException">Cancelled.</exception>
+    public static Design Read(ReadOnlyMemory<byte> file, TraceSettings? settings, ReadingLimits limits, CancellationToken cancel = default) =>
+        Read(file, settings, limits, new ReadingWork(limits, cancel));
+
+    /// <summary>The same as a part of reading something. Tracing is bounded by pixels and specks; what it finds counts as what is drawn.</summary>
+    internal static Design Read(ReadOnlyMemory<byte> file, TraceSettings? settings, ReadingLimits limits, ReadingWork work)
     {
         // Of a part that was cut out every pixel counts; otherwise a very large picture has more than paper can show.
         var picture = Raster.Read(file.Span, limits, settings?.Crop is null ? Prepared.MostPixels : long.MaxValue);
         var why = "chosen by you";
         if (settings is null) (settings, why) = Propose(picture);
         var prepared = Prepared.From(picture, settings);
-        var traced = Tracer.Trace(prepared, settings, cancel);
+        var traced = Tracer.Trace(prepared, settings, work.Cancel);
         var items = ImmutableArray.CreateBuilder<DrawnItem>();
         foreach (var layer in traced.Layers)
         {
@@ -32,7 +37,7 @@ public static class PictureDesign
         var scale = new ScaleFacts(traced.Dpi, traced.DpiIsKnown, settings.Dpi is not null ? $"chosen by you: {traced.Dpi:0.##} pixels in an inch"
             : traced.DpiIsKnown ? $"the picture says {traced.Dpi:0.##} pixels in an inch"
             : $"the picture does not say how large it is; {traced.Dpi:0} pixels in an inch was taken");
-        var design = Recogniser.Recognise(new(traced.Width, traced.Height, scale, items.ToImmutable(), []), cancel);
+        var design = Recogniser.Recognise(new(traced.Width, traced.Height, scale, items.ToImmutable(), []), work);
         if (settings.KeepPicture)
         {
             // What is printed is printed on white.

@@ -32,14 +32,19 @@ public sealed class BoxGrid<T>(double cellMm)
     /// <summary>The items whose boxes touch; one that covers several cells may come several times.</summary>
     public IEnumerable<T> Touching(Box box)
     {
+        Steps.Count(_large.Count);
         foreach (var (other, item) in _large)
             if (other.Touches(box)) yield return item;
         var (l, t, r, b) = Cells(box);
         if ((long)(r - l + 1) * (b - t + 1) > _cells.Count)
         {
             foreach (var list in _cells.Values)
+            {
+                Steps.Count(list.Count);
                 foreach (var (other, item) in list)
                     if (other.Touches(box)) yield return item;
+            }
+
             yield break;
         }
 
@@ -47,7 +52,9 @@ public sealed class BoxGrid<T>(double cellMm)
         {
             for (var y = t; y <= b; y++)
             {
+                Steps.Count(1);
                 if (!_cells.TryGetValue((x, y), out var list)) continue;
+                Steps.Count(list.Count);
                 foreach (var (other, item) in list)
                     if (other.Touches(box)) yield return item;
             }

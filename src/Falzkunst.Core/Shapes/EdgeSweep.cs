@@ -65,19 +65,23 @@ internal sealed class EdgeSweep : IDisposable
     /// <summary>Visits the pairs whose boxes touch, neighbours too, until the visitor says false. True when all were visited.</summary>
     public bool VisitPairs(Func<int, int, bool> visit)
     {
+        Steps.Count(Count * 10L);
         if (Count > Many) return VisitInStrips(visit);
         for (var p = 0; p < Count; p++)
         {
             var i = _order[p];
             var right = Math.Max(A[i].X, B[i].X);
             var (top, bottom) = UpDown(i);
-            for (var q = p + 1; q < Count && _left[q] <= right; q++)
+            var q = p + 1;
+            for (; q < Count && _left[q] <= right; q++)
             {
                 var j = _order[q];
                 double y = A[j].Y, z = B[j].Y;
                 if ((y > bottom && z > bottom) || (y < top && z < top)) continue;
                 if (!visit(i, j)) return false;
             }
+
+            Steps.Count(q - p);
         }
 
         return true;
@@ -102,14 +106,18 @@ internal sealed class EdgeSweep : IDisposable
                 var i = members[p];
                 var right = Math.Max(A[i].X, B[i].X);
                 var (top, bottom) = UpDown(i);
+                var looked = 0;
                 foreach (var j in members[(p + 1)..])
                 {
+                    looked++;
                     if (Math.Min(A[j].X, B[j].X) > right) break;
                     var (first, last) = UpDown(j);
                     // Two that share several strips meet in the first of these.
                     if (first > bottom || last < top || strips.At(Math.Max(top, first)) != s) continue;
                     if (!visit(i, j)) return false;
                 }
+
+                Steps.Count(looked);
             }
         }
 

@@ -12,6 +12,7 @@ public static class PathText
     {
         var build = new PathBuilder();
         var scan = new Scanner(text);
+        Steps.Count(text.Length);
         complete = ReadInto(build, ref scan, maxSegments);
         return build.Build();
     }

@@ -10,6 +10,7 @@ public static class Polygons
     {
         double sum = 0;
         var points = Span(ring);
+        Steps.Count(points.Length);
         for (int i = 0, j = points.Length - 1; i < points.Length; j = i++) sum += points[j].Cross(points[i]);
         return sum / 2;
     }
@@ -19,6 +20,7 @@ public static class Polygons
     {
         var winding = 0;
         var points = Span(ring);
+        Steps.Count(points.Length);
         for (int i = 0, j = points.Length - 1; i < points.Length; j = i++)
         {
             Point a = points[j], b = points[i];
@@ -45,6 +47,7 @@ public static class Polygons
     /// <summary>The distance from the point to the nearest place on the ring's edges.</summary>
     public static double DistanceToEdges(IReadOnlyList<Point> points, Point p, bool closed = true)
     {
+        Steps.Count(points.Count);
         var best = double.PositiveInfinity;
         for (var i = closed ? 0 : 1; i < points.Count; i++)
             best = Math.Min(best, p.DistanceToSegment(points[i == 0 ? points.Count - 1 : i - 1], points[i]));

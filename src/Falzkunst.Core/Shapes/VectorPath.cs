@@ -58,6 +58,7 @@ public sealed record Subpath(Point Start, ImmutableArray<Segment> Segments, bool
             from = s.End;
         }
 
+        Steps.Count(points.Count);
         if (Closed && points.Count > 1 && points[^1].DistanceTo(points[0]) < Tolerances.Same) points.RemoveAt(points.Count - 1);
         return points;
     }

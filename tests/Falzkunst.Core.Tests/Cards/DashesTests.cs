@@ -52,7 +52,7 @@ public sealed class DashesTests
             [new SheetSize(Length.FromMm(210), Length.FromMm(297), 4, Length.FromMm(5))]);
         RunStep Step(Design of)
         {
-            var layout = SheetPlans.LayOut(of, [snow], new(1, 1, TimeSpan.FromSeconds(0.2)) { Rounds = 1 }, TimeProvider.System);
+            var layout = SheetPlans.LayOut(of, [snow], new(1, 1, TimeSpan.FromSeconds(0.2)) { Rounds = 1 });
             return RunPlanner.Plan(of, layout, Machines.Kammer30).Sheets[0].Steps.Single(s => s.Operation == Operation.Perforate);
         }
 

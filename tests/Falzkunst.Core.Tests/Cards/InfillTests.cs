@@ -1,6 +1,5 @@
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Regions;
-using Xunit.Abstractions;
 
 namespace Falzkunst.Core.Tests.Cards;
 
@@ -8,8 +7,7 @@ namespace Falzkunst.Core.Tests.Cards;
 public sealed class InfillTests(ITestOutputHelper output)
 {
     /// <summary>FALZKUNST_INFILLS ("500@7000") says how many areas are generated, and the first seed.</summary>
-    public static TheoryData<int> Seeds => Environment.GetEnvironmentVariable("FALZKUNST_INFILLS") is { } asked
-        && asked.Split('@').Select(int.Parse).ToArray() is [var n, var from] ? new(Enumerable.Range(from, n)) : new(Enumerable.Range(1, 16));
+    public static TheoryData<int> Seeds => Cases.EachSeed("FALZKUNST_INFILLS", "8@1", "16@1");
 
     [Theory]
     [MemberData(nameof(Seeds))]

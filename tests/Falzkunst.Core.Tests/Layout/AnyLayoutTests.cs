@@ -11,8 +11,7 @@ public sealed class AnyLayoutTests
     [Fact]
     public void Layouts_of_anything_are_valid()
     {
-        var (count, first) = (Environment.GetEnvironmentVariable("FALZKUNST_LAYOUTS") ?? "16@1").Split('@').Select(int.Parse).ToArray() is [var n, var f]
-            ? (n, f) : (0, 0);
+        var (count, first) = Cases.Seeds("FALZKUNST_LAYOUTS", "6@1", "16@1");
         var faults = Enumerable.Range(first, count).SelectMany(Faults).ToList();
         Assert.True(faults.Count == 0, string.Join('\n', faults));
     }
@@ -29,7 +28,7 @@ public sealed class AnyLayoutTests
     private static IEnumerable<string> Faults(int seed)
     {
         var request = Any(seed);
-        var result = Repeats.Run(request, TimeProvider.System);
+        var result = Repeats.Run(request);
         var faults = LayoutCheck.Faults(request, result).Concat(result.Discarded).Select(fault => $"{seed}: {fault}");
         if (seed % 4 != 0) return faults;
         // The same, as the pieces of several cards.
@@ -38,7 +37,7 @@ public sealed class AnyLayoutTests
             Pieces = [.. request.Pieces.Select((p, i) => p with { Set = i % 3, Count = p.Count * (1 + i % 2) })],
             SetsTogether = seed % 8 == 0,
         };
-        var shared = Repeats.Run(several, TimeProvider.System);
+        var shared = Repeats.Run(several);
         return faults.Concat(LayoutCheck.Faults(several, shared).Concat(shared.Discarded).Select(fault => $"{seed}, several: {fault}"));
     }
 
@@ -68,7 +67,7 @@ public sealed class AnyLayoutTests
                 random.Next(4) == 0))])
         {
             Seed = seed,
-            Time = TimeSpan.FromSeconds(0.25),
+            Effort = TimeSpan.FromSeconds(0.25),
         };
     }
 

@@ -13,7 +13,7 @@ public sealed class NestTests
     private static NestSheet Sheet(double w, double h, double margin = 5, int count = 99, params string[] keepOut) =>
         new("s", Length.FromMm(w), Length.FromMm(h), Length.FromMm(margin), count, [.. keepOut.Select(PathText.Read)]);
 
-    private static NestResult Run(NestRequest request) => NestEngine.Run(request with { Time = TimeSpan.FromSeconds(0.2) }, TimeProvider.System);
+    private static NestResult Run(NestRequest request) => NestEngine.Run(request with { Effort = TimeSpan.FromSeconds(0.2) });
 
     /// <summary>Star-shaped pieces of any size, some with a hole, some bent.</summary>
     private static readonly Gen<string> AnyShape = Gen.Select(Gen.Double[3, 40].Array[3, 9], Gen.Bool, Gen.Double[-50, 50]).Select((radii, hole, at) =>
@@ -44,7 +44,7 @@ public sealed class NestTests
     {
         // Three lie beside each other, and reach down as far as one does; a fourth lies below.
         var heard = new Heard();
-        NestEngine.Run(new(Length.FromMm(2), [Sheet(160, 200)], [Piece("a", "M0 0H45V60H0Z", count, Turns.Half)]) { Rounds = 2 }, TimeProvider.System, heard);
+        NestEngine.Run(new(Length.FromMm(2), [Sheet(160, 200)], [Piece("a", "M0 0H45V60H0Z", count, Turns.Half)]) { Rounds = 2 }, heard);
         Assert.Equal(isBest, heard.All.TrueForAll(t => t.EndsWith("reading shapes", StringComparison.Ordinal)
             || t.EndsWith("a first fill", StringComparison.Ordinal) || t.EndsWith("in a lattice", StringComparison.Ordinal)));
     }
@@ -116,12 +116,12 @@ public sealed class NestTests
     public void Stopped_it_keeps_the_best_so_far()
     {
         using var cancel = new CancellationTokenSource();
-        var request = new NestRequest(Length.FromMm(1), [Sheet(200, 200)], [Piece("a", "M0 0H30L15 40Z", 40)]) { Time = TimeSpan.FromSeconds(60) };
-        var result = NestEngine.Run(request, TimeProvider.System, new Stop(cancel), cancel.Token);
+        var request = new NestRequest(Length.FromMm(1), [Sheet(200, 200)], [Piece("a", "M0 0H30L15 40Z", 40)]) { Effort = TimeSpan.FromSeconds(60) };
+        var result = NestEngine.Run(request, new Stop(cancel), cancel.Token);
         Assert.Empty(result.Unplaced);
         Assert.Empty(LayoutCheck.Faults(request, result));
         // Stopped before there is one, it says so of each.
-        var none = NestEngine.Run(request, TimeProvider.System, cancel: cancel.Token);
+        var none = NestEngine.Run(request, cancel: cancel.Token);
         Assert.Equal(40, none.Unplaced.Count(u => u.Why.Contains("stopped", StringComparison.Ordinal)));
         Assert.Empty(LayoutCheck.Faults(request, none));
     }
@@ -130,8 +130,8 @@ public sealed class NestTests
     public void Pieces_are_brought_together_and_as_much_as_can_be_is_left_in_one_rectangle()
     {
         var request = new NestRequest(Length.FromMm(2), [Sheet(200, 200)], [Piece("a", "M0 0H40V30H0Z", 7), Piece("b", "M0 0H20L10 25Z", 5)])
-        { Time = TimeSpan.FromSeconds(0.6), Rounds = 3 };
-        var result = NestEngine.Run(request, TimeProvider.System);
+        { Effort = TimeSpan.FromSeconds(0.6), Rounds = 3 };
+        var result = NestEngine.Run(request);
         Assert.Empty(LayoutCheck.Faults(request, result));
         var laid = result.Placements.Select(p => (p, Region: Falzkunst.Core.Regions.Region.Of(request.Pieces.First(q => q.Id == p.Piece).Path)
             .Transform(p.ToSheet))).ToList();
@@ -176,8 +176,8 @@ public sealed class NestTests
                     turns);
             });
             var request = new NestRequest(Length.Zero, [new("s", Length.FromMm(204), Length.FromMm(285.6), Length.Zero, 1, [])], [.. pieces])
-            { Time = TimeSpan.FromSeconds(8), Rounds = 1, StopsWhenAllFit = true };
-            var result = NestEngine.Run(request, TimeProvider.System);
+            { Effort = TimeSpan.FromSeconds(8), Rounds = 1, StopsWhenAllFit = true };
+            var result = NestEngine.Run(request);
             Assert.Empty(result.Unplaced);
             Assert.Empty(LayoutCheck.Faults(request, result));
         }
@@ -229,8 +229,8 @@ public sealed class NestTests
         foreach (var pieces in new[] { System.Collections.Immutable.ImmutableArray.Create(corner), [corner with { Count = 55 }, dot] })
         {
             var request = new NestRequest(Length.FromMm(1), [new("s", Length.FromMm(305), Length.FromMm(305), Length.FromMm(5), 9, [])], pieces)
-            { Time = TimeSpan.FromSeconds(3), Rounds = 1 };
-            var result = NestEngine.Run(request, TimeProvider.System);
+            { Effort = TimeSpan.FromSeconds(3), Rounds = 1 };
+            var result = NestEngine.Run(request);
             Assert.Empty(LayoutCheck.Faults(request, result));
             Assert.Single(result.SheetIds);
         }

@@ -9,7 +9,7 @@ public sealed class RepeatsTests
         [new SheetSize(Length.FromMm(210), Length.FromMm(297), 400, Length.FromMm(5))]);
 
     private static DocketLayout LaidOut(int copies, Stock stock, double seconds = 1) =>
-        SheetPlans.LayOut(Cases.DemoCard(), [stock], new(copies, 1, TimeSpan.FromSeconds(seconds)) { Rounds = 2 }, TimeProvider.System);
+        SheetPlans.LayOut(Cases.DemoCard(), [stock], new(copies, 1, TimeSpan.FromSeconds(seconds)) { Rounds = 2 });
 
     [Fact]
     public void The_pieces_of_a_card_stay_together_on_demand()
@@ -17,15 +17,15 @@ public sealed class RepeatsTests
         // Without, the small ones of all fill up the sheets of the first large ones.
         var request = new NestRequest(Length.FromMm(1), [new("s", Length.FromMm(100), Length.FromMm(100), Length.Zero, 99, [])],
             [new("large", VectorPath.Rectangle(0, 0, 70, 60), 5), new("small", VectorPath.Rectangle(0, 0, 25, 12), 20)])
-        { Time = TimeSpan.FromSeconds(0.5), Rounds = 2, SetsTogether = true };
-        var result = Repeats.Run(request, TimeProvider.System);
+        { Effort = TimeSpan.FromSeconds(0.5), Rounds = 2, SetsTogether = true };
+        var result = Repeats.Run(request);
         Assert.Empty(result.Unplaced);
         Assert.Empty(LayoutCheck.Faults(request, result));
         Assert.Equal(5, result.SheetIds.Length);
         foreach (var on in result.Placements.GroupBy(p => p.Sheet)) Assert.Equal(4, on.Count(p => p.Piece == "small"));
         // What no sheet takes whole gets sheets of its own.
         var wide = request with { Pieces = [new("large", VectorPath.Rectangle(0, 0, 70, 60), 6), new("small", VectorPath.Rectangle(0, 0, 60, 38), 3)] };
-        var apart = Repeats.Run(wide, TimeProvider.System);
+        var apart = Repeats.Run(wide);
         Assert.Empty(LayoutCheck.Faults(wide, apart));
         Assert.Equal(6, apart.SheetIds.Length);
         foreach (var on in apart.Placements.GroupBy(p => p.Sheet / 2)) Assert.Equal(["large", "large", "small"], on.Select(p => p.Piece).Order());
@@ -36,7 +36,7 @@ public sealed class RepeatsTests
     {
         // Four on a sheet; five sheets are the least that their area allows, and one is left over.
         var card = new AddPiece(new Drawn(VectorPath.Rectangle(0, 0, 95, 140)), default, "Front").Apply(Design.Blank(Length.FromMm(300), Length.FromMm(300)));
-        var layout = SheetPlans.LayOut(card, [Snow], new(21, 1, TimeSpan.FromSeconds(0.5)), TimeProvider.System);
+        var layout = SheetPlans.LayOut(card, [Snow], new(21, 1, TimeSpan.FromSeconds(0.5)));
         Assert.Empty(LayoutCheck.Faults(card, [Snow], layout));
         Assert.Equal([[1, 2, 3, 4, 5], [6]], layout.Stacks.Select(s => s.Numbers.ToArray()));
         Assert.Equal([4, 1], layout.Stacks.Select(s => s.Sheet.Pieces.Length));
@@ -56,8 +56,8 @@ public sealed class RepeatsTests
         // Two frames and a strip that fits into the room beside them: as sets of one, a sheet each; all at once, fewer.
         var request = new NestRequest(Length.Zero, [new("s", Length.FromMm(100), Length.FromMm(100), Length.Zero, 99, [])],
             [new("a", VectorPath.Rectangle(0, 0, 60, 50), 10, Turns.None), new("b", VectorPath.Rectangle(0, 0, 40, 50), 10, Turns.None)])
-        { Time = TimeSpan.FromSeconds(0.5) };
-        var result = Repeats.Run(request, TimeProvider.System);
+        { Effort = TimeSpan.FromSeconds(0.5) };
+        var result = Repeats.Run(request);
         Assert.Equal(5, result.SheetIds.Length);
         Assert.Empty(LayoutCheck.Faults(request, result));
     }

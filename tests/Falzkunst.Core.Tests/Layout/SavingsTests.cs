@@ -20,7 +20,7 @@ public sealed class SavingsTests
 
     private static DocketLayout LaidOut(Design design, Stock stock, int copies)
     {
-        var layout = SheetPlans.LayOut(design, [stock], LayoutSettings.For(copies) with { Time = TimeSpan.FromSeconds(0.5) }, TimeProvider.System);
+        var layout = SheetPlans.LayOut(design, [stock], LayoutSettings.For(copies) with { Effort = TimeSpan.FromSeconds(0.5) });
         Assert.Empty(LayoutCheck.Faults(design, [stock], layout));
         return layout;
     }
@@ -40,7 +40,7 @@ public sealed class SavingsTests
         var (design, stock) = (Card(204, 146), Paper(210, 297, 3));
         var layout = LaidOut(design, stock, 2);
         Assert.Equal(2, layout.Sheets.Length);
-        var savings = Savings.Of(design, [stock], layout, Box.Empty, TimeProvider.System);
+        var savings = Savings.Of(design, [stock], layout, Box.Empty);
         Assert.Equal(["margin 1", "size 2"], savings.Select(r => r.Key));
         Assert.All(savings, r => Assert.Equal((1, 2), r.OnOne));
         Assert.All(savings, r => Holds(r, design, stock, 2));
@@ -53,7 +53,7 @@ public sealed class SavingsTests
         var (design, stock) = (Card(120, 172, new() { Marks = MarkKind.Squares, Bleed = Length.FromMm(1) }), Paper(148, 210, 3));
         var layout = LaidOut(design, stock, 1);
         Assert.Single(layout.Unplaced);
-        var savings = Savings.Of(design, [stock], layout, Box.Empty, TimeProvider.System);
+        var savings = Savings.Of(design, [stock], layout, Box.Empty);
         Assert.Contains(savings, r => r.Key == "inset 5");
         Assert.All(savings, r => Assert.Equal(0, r.Unplaced));
         Assert.All(savings, r => Holds(r, design, stock, 1));
@@ -63,10 +63,10 @@ public sealed class SavingsTests
     public void Nothing_is_offered_where_nothing_could_be_saved()
     {
         var (design, stock) = (Card(100, 100), Paper(210, 297, 3));
-        Assert.Empty(Savings.Of(design, [stock], LaidOut(design, stock, 2), Box.Empty, TimeProvider.System));
+        Assert.Empty(Savings.Of(design, [stock], LaidOut(design, stock, 2), Box.Empty));
         // Twelve fill six sheets as far as area goes.
         var full = Card(203, 140);
-        Assert.DoesNotContain(Savings.Of(full, [stock], LaidOut(full, stock, 12), Box.Empty, TimeProvider.System), r => r.Sheets < 6);
+        Assert.DoesNotContain(Savings.Of(full, [stock], LaidOut(full, stock, 12), Box.Empty), r => r.Sheets < 6);
     }
 
     /// <summary>What is only printed shares its cuts: three by three tags of 60 × 90 lie on A4 without a gap, with crop marks at their ends alone.</summary>
@@ -94,12 +94,12 @@ public sealed class SavingsTests
         var (design, stock) = (Card(95, 140), Paper(148, 210, 5));
         var layout = LaidOut(design, stock, 6);
         Assert.Equal(6, layout.Sheets.Length);
-        var found = Savings.Of(design, [stock], layout, new(0, 0, 305, 305), TimeProvider.System).Where(s => Savings.SheetsOf(s.Key) is not null).ToList();
+        var found = Savings.Of(design, [stock], layout, new(0, 0, 305, 305)).Where(s => Savings.SheetsOf(s.Key) is not null).ToList();
         // Four on A4, six on 12 × 12 in; A3 is too long for the mat.
         Assert.Contains(found, s => s is { Key: "sheets 210 297", Sheets: 2 });
         Assert.Contains(found, s => s is { Key: "sheets 304.8 304.8", Sheets: 1 });
         Assert.DoesNotContain(found, s => s.Key == "sheets 297 420");
-        Assert.DoesNotContain(Savings.Of(design, [stock], layout, Box.Empty, TimeProvider.System), s => Savings.SheetsOf(s.Key) is not null);
+        Assert.DoesNotContain(Savings.Of(design, [stock], layout, Box.Empty), s => Savings.SheetsOf(s.Key) is not null);
     }
 
     [Fact]
@@ -107,11 +107,11 @@ public sealed class SavingsTests
     {
         var (design, stock) = (Card(95, 140), Paper(210, 297, 5));
         var layout = LaidOut(design, stock, 5);
-        Assert.Equal(8, Fuller.Of(design, [stock], layout, 1000, TimeProvider.System));
-        Assert.Equal(6, Fuller.Of(design, [stock], layout, 6, TimeProvider.System));
+        Assert.Equal(8, Fuller.Of(design, [stock], layout, 1000));
+        Assert.Equal(6, Fuller.Of(design, [stock], layout, 6));
         // One in a row of two more for each card, and two to spare: 2 × 3 + 2 of it.
         var twice = new SetNumber([design.Pieces[0].Id], new(1, 2)).Apply(design);
         Assert.Equal(8, LaidOut(twice, stock, 3).Sheets.Sum(s => s.Pieces.Length));
-        Assert.Equal(3, Fuller.Of(twice, [stock], LaidOut(twice, stock, 3), 1000, TimeProvider.System));
+        Assert.Equal(3, Fuller.Of(twice, [stock], LaidOut(twice, stock, 3), 1000));
     }
 }

@@ -78,7 +78,7 @@ public sealed class SharedEdgesTests
         double Cut(Length gap)
         {
             var design = new SetLaying(LayingRules.Usual with { Gap = gap }).Apply(card);
-            var layout = SheetPlans.LayOut(design, [snow], new(9, 1, TimeSpan.FromSeconds(0.3)) { Rounds = 2 }, TimeProvider.System);
+            var layout = SheetPlans.LayOut(design, [snow], new(9, 1, TimeSpan.FromSeconds(0.3)) { Rounds = 2 });
             var work = RunPlanner.Plan(design, layout, Machines.Kammer30).Sheets.Sum(s => s.Steps.Sum(t => t.Work.Mm));
             Assert.Equal(9 * 200, work + layout.SharedCuts(design).Mm, 1);
             return work;

@@ -27,7 +27,7 @@ public sealed class SheetPlansTests
         var design = Cases.DemoCard();
         var seen = new Seen();
         var settings = new LayoutSettings(12, 1, TimeSpan.FromSeconds(1));
-        var layout = SheetPlans.LayOut(design, Drawer, settings, TimeProvider.System, seen);
+        var layout = SheetPlans.LayOut(design, Drawer, settings, seen);
         Assert.Empty(layout.Unplaced);
         Assert.Equal(12 * design.Pieces.Length, layout.Sheets.Sum(s => s.Pieces.Length));
         // Every piece lies on the stock that is nearest in colour, inside of its margins, and clear of all others.
@@ -67,7 +67,7 @@ public sealed class SheetPlansTests
     public void An_empty_drawer_is_said_piece_by_piece()
     {
         var design = Cases.DemoCard();
-        var layout = SheetPlans.LayOut(design, [], new(2, 1, TimeSpan.FromSeconds(0.1)), TimeProvider.System);
+        var layout = SheetPlans.LayOut(design, [], new(2, 1, TimeSpan.FromSeconds(0.1)));
         Assert.Equal(2 * design.Pieces.Length, layout.Unplaced.Length);
         Assert.Equal(0, layout.Utilisation);
     }
@@ -77,7 +77,7 @@ public sealed class SheetPlansTests
     {
         var design = Cases.DemoCard();
         var drawer = Drawer.Select(s => s with { Sheets = [s.Sheets[0] with { Count = 1 }] }).ToList();
-        var layout = SheetPlans.LayOut(design, drawer, new(12, 1, TimeSpan.FromSeconds(0.5)), TimeProvider.System);
+        var layout = SheetPlans.LayOut(design, drawer, new(12, 1, TimeSpan.FromSeconds(0.5)));
         Assert.Contains(layout.Unplaced, u => u.Piece == "p1");
         Assert.All(layout.Unplaced, u => Assert.Contains("no sheet is left", u.Why));
         Assert.Equal(12 * design.Pieces.Length, layout.Unplaced.Length + layout.Sheets.Sum(s => s.Pieces.Length));
@@ -108,7 +108,7 @@ public sealed class SheetPlansTests
         {
             Stock[] drawer = [.. Drawer.Select(s => s with { Sheets = [.. s.Sheets.Select(q => q with { Width = Length.FromMm(305), Height = Length.FromMm(305),
                 Grain = grain })] })];
-            var layout = SheetPlans.LayOut(design, drawer, new LayoutSettings(3, 1, TimeSpan.FromSeconds(0.5)), TimeProvider.System);
+            var layout = SheetPlans.LayOut(design, drawer, new LayoutSettings(3, 1, TimeSpan.FromSeconds(0.5)));
             Assert.Empty(LayoutCheck.Faults(design, drawer, layout));
             foreach (var placed in layout.Sheets.SelectMany(s => s.Pieces))
             {

@@ -1,4 +1,3 @@
-using System.Diagnostics;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Documents;
 using Falzkunst.Core.Files;
@@ -10,16 +9,12 @@ namespace Falzkunst.Core.Tests.Reading;
 
 /// <summary>
 /// The files of tests/cases/hostile, thirty and more of every kind, each named after what is wrong with it or meant to do harm. What can be read is read and
-/// can be worked
-/// with; the rest gets one plain sentence. (bench/limits.mjs measures their time, which is under 10 s on an idle machine, and their memory.)
+/// can be worked with; the rest gets one plain sentence. (bench/limits.mjs measures their time, which is under 10 s on an idle machine, and their memory.)
 /// </summary>
 public sealed class HostileFolder
 {
-    // What would be given up after nine seconds is given up after three here.
-    private static readonly ReadingLimits Limits = new() { Time = TimeSpan.FromSeconds(3) };
-
-    // Tests run beside one another; this only tells what never ends.
-    private static readonly TimeSpan Longest = TimeSpan.FromSeconds(60);
+    // What would be given up is given up sooner here; FALZKUNST_HOSTILE asks for all of the work (1) or another part of it (10: a tenth).
+    private static readonly ReadingLimits Limits = new() { Work = ReadingLimits.Default.Work / int.Parse(Environment.GetEnvironmentVariable("FALZKUNST_HOSTILE") ?? "10") };
 
     public static TheoryData<string> Kinds => [.. Directory.GetDirectories(Path.Combine(Cases.Folder, "hostile")).Select(d => Path.GetFileName(d)).Order()];
 
@@ -31,16 +26,13 @@ public sealed class HostileFolder
         Assert.True(files.Count >= 30);
         Assert.All(files, file =>
         {
-            var clock = Stopwatch.StartNew();
             try
             {
                 var design = DesignReader.Read(File.ReadAllBytes(file), Limits);
-                Assert.True(clock.Elapsed < Longest, $"{file} took {clock.Elapsed}");
                 CanBeWorkedWith(design);
             }
             catch (UnreadableFileException e)
             {
-                Assert.True(clock.Elapsed < Longest, $"{file} took {clock.Elapsed}");
                 Assert.InRange(e.Message.Length, 5, 300);
                 Assert.DoesNotContain('\n', e.Message);
                 Assert.DoesNotMatch(@"Exception|System\.|\bnull\b|   at ", e.Message);

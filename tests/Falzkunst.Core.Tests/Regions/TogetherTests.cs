@@ -22,9 +22,7 @@ public sealed class TogetherTests
         }
     }
 
-    private static (int Count, int First) Asked(int count) =>
-        (Environment.GetEnvironmentVariable("FALZKUNST_AREAS") ?? $"{count}@1").Split('@').Select(int.Parse).ToArray() is [var n, var first] ? (n, first)
-            : default;
+    private static (int Count, int First) Asked(int count) => Cases.Seeds("FALZKUNST_AREAS", $"{count}@1");
 
     [Fact]
     public void Areas_add_up() => Each(400, random =>

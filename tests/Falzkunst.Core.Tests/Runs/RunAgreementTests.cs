@@ -84,7 +84,7 @@ public sealed class RunAgreementTests
         var design = Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='90mm' height='60mm' viewBox='0 0 90 60'><rect width='90' height='60' "
             + "fill='#eee'/><g id='pen'><path d='M9 9H50' stroke='#c00' fill='none'/><path d='M9 19H50' stroke='#00c' fill='none'/></g></svg>");
         var stock = new Stock("s", "Snow", Colour.White, 200, Length.FromMm(0.2), [new(Length.FromMm(105), Length.FromMm(70), 9, Length.FromMm(5))]);
-        var layout = SheetPlans.LayOut(design, [stock], new(2, 1, TimeSpan.FromSeconds(0.2)), TimeProvider.System);
+        var layout = SheetPlans.LayOut(design, [stock], new(2, 1, TimeSpan.FromSeconds(0.2)));
         var plan = RunPlanner.Plan(design, layout, Machines.Kammer30, [new("s", "pen", 3, 77, 12)]);
         var pens = plan.Sheets.SelectMany(s => s.Steps).Where(s => s.Operation == Operation.Draw).ToList();
         Assert.Equal(2, pens.Select(s => s.ToolId).Distinct().Count());
@@ -99,7 +99,7 @@ public sealed class RunAgreementTests
             + "fill='#fff'/><rect x='50' width='40' height='60' fill='#000'/><g id='pen'><path d='M9 9H30' stroke='#c00' fill='none'/></g></svg>");
         var drawer = new[] { Colour.White, Colour.Black }.Select(c => new Stock(c.Hex, ColourNames.Of(c), c, 200, Length.FromMm(0.2),
             [new(Length.FromMm(105), Length.FromMm(70), 9, Length.FromMm(5))])).ToList();
-        var layout = SheetPlans.LayOut(design, drawer, new(1, 1, TimeSpan.FromSeconds(0.2)), TimeProvider.System);
+        var layout = SheetPlans.LayOut(design, drawer, new(1, 1, TimeSpan.FromSeconds(0.2)));
         Tool[] tools = [.. Tool.Standard, new("deep", "Deep knife", Operation.Cut, 9, 40), new("fine", "Anna's Pen", Operation.Draw, 12, 60)];
         MaterialSetting[] settings = [new(Colour.Black.Hex, "deep", 2, 300, 0, true), new(Colour.White.Hex, "deep", 2, 300, 0),
             new(Colour.White.Hex, "fine", 1, 0, 0, true)];
@@ -124,7 +124,7 @@ public sealed class RunAgreementTests
         var design = Cases.DemoCard();
         var drawer = design.Pieces.Select(p => p.Colour).Distinct().Select(c => new Stock(c.Hex, ColourNames.Of(c), c, 200, Length.FromMm(0.25),
             [new SheetSize(Length.FromMm(210), Length.FromMm(297), 99, Length.FromMm(5))])).ToList();
-        var layout = SheetPlans.LayOut(design, drawer, new(2, 1, TimeSpan.FromSeconds(0.3)), TimeProvider.System);
+        var layout = SheetPlans.LayOut(design, drawer, new(2, 1, TimeSpan.FromSeconds(0.3)));
         Assert.Empty(LayoutCheck.Faults(design, drawer, layout));
         var sheet = layout.Sheets.First(s => s.Pieces.Length > 1);
         DocketLayout With(SheetPlan changed) => layout with { Sheets = layout.Sheets.Replace(sheet, changed) };

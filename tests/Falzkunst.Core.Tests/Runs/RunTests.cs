@@ -16,7 +16,7 @@ public sealed class RunTests
         var drawer = design.Pieces.Select(p => p.Colour).Distinct()
             .Select(c => new Stock(c.Hex, ColourNames.Of(c), c, 200, Length.FromMm(0.25),
             [new SheetSize(Length.FromMm(210), Length.FromMm(297), 99, Length.FromMm(5))])).ToList();
-        var layout = SheetPlans.LayOut(design, drawer, new(2, 1, TimeSpan.FromSeconds(0.5)), TimeProvider.System);
+        var layout = SheetPlans.LayOut(design, drawer, new(2, 1, TimeSpan.FromSeconds(0.5)));
         Assert.Empty(layout.Unplaced);
         return (design, RunPlanner.Plan(design, layout, machine));
     }
@@ -133,8 +133,7 @@ public sealed class RunTests
             [new(Length.FromMm(200), Length.FromMm(297), 9, Length.FromMm(5))]) };
         foreach (var turns in new[] { Turns.None, Turns.Half })
         {
-            var laid = SheetPlans.LayOut(new SetLaying(design.Laying with { Turns = turns }).Apply(design), drawer, new(1, 1, TimeSpan.FromSeconds(0.2)),
-                TimeProvider.System);
+            var laid = SheetPlans.LayOut(new SetLaying(design.Laying with { Turns = turns }).Apply(design), drawer, new(1, 1, TimeSpan.FromSeconds(0.2)));
             var foil = RunPlanner.Plan(design, laid, Machines.Kammer30).Sheets[0].Steps.Single(s => s.Operation == Operation.Foil);
             Assert.Equal(turns == Turns.Half, foil.Paths[0].Bounds.Centre.Y > 297 / 2.0);
         }

@@ -3,7 +3,6 @@ using Falzkunst.Core.Findings;
 using Falzkunst.Core.Regions;
 using Falzkunst.Core.Strength;
 using Falzkunst.Core.Tests.Regions;
-using Xunit.Abstractions;
 
 namespace Falzkunst.Core.Tests.Strength;
 
@@ -12,7 +11,7 @@ public sealed class ApartTests(ITestOutputHelper output)
 {
     private static readonly Limits Limits = new(Length.FromMm(KnownWidths.Limit), Length.FromMm(KnownWidths.Gap));
 
-    private static readonly (int Count, int Seed) Asked = Cases.Seeds("FALZKUNST_APART", "40@70");
+    private static readonly (int Count, int Seed) Asked = Cases.Seeds("FALZKUNST_APART", "20@70", "40@70");
 
     /// <summary>Parts that lie apart by any little, as letters and dots do.</summary>
     private static VectorPath Scattered(Random r)

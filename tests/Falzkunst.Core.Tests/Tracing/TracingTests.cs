@@ -5,7 +5,6 @@ using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Tracing;
 using Falzkunst.Core.Writing;
-using Xunit.Abstractions;
 
 namespace Falzkunst.Core.Tests.Tracing;
 

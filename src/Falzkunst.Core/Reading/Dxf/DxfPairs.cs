@@ -71,7 +71,7 @@ internal sealed class DxfPairs
     }
 
     /// <exception cref="UnreadableFileException">The pairs are broken.</exception>
-    public static DxfPairs Read(ReadOnlySpan<byte> file, ReadingLimits limits, CancellationToken cancel)
+    public static DxfPairs Read(ReadOnlySpan<byte> file, ReadingLimits limits, ReadingWork work)
     {
         var result = new DxfPairs();
         string text;
@@ -93,7 +93,7 @@ internal sealed class DxfPairs
         while (reader.ReadLine() is { } codeText)
         {
             line += 2;
-            if (line % 8192 == 0) cancel.ThrowIfCancellationRequested();
+            if (line % 8192 == 0) work.Go(8192);
             var value = reader.ReadLine() ?? throw new UnreadableFileException("the DXF file is cut off; fetch it again");
             if (!int.TryParse(codeText.Trim(), NumberStyles.Integer, CultureInfo.InvariantCulture, out var code))
                 throw new UnreadableFileException($"the DXF file is damaged near line {line - 1}; export it again");

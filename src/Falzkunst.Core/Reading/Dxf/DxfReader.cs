@@ -14,12 +14,15 @@ namespace Falzkunst.Core.Reading.Dxf;
 public static class DxfReader
 {
     /// <exception cref="UnreadableFileException">It is damaged, or holds nothing that is drawn.</exception>
-    public static Drawing Read(ReadOnlySpan<byte> file, ReadingLimits limits, CancellationToken cancel = default) =>
-        new Job(DxfPairs.Read(file, limits, cancel), limits, cancel).Run();
+    public static Drawing Read(ReadOnlySpan<byte> file, ReadingLimits limits, ReadingWork? work = null)
+    {
+        work ??= new(limits, CancellationToken.None);
+        return new Job(DxfPairs.Read(file, limits, work), limits, work).Run();
+    }
 
     public static bool IsDxf(ReadOnlySpan<byte> head) => DxfPairs.IsDxf(head);
 
-    private sealed class Job(DxfPairs file, ReadingLimits limits, CancellationToken cancel)
+    private sealed class Job(DxfPairs file, ReadingLimits limits, ReadingWork work)
     {
         private readonly Dictionary<string, DxfRecord> _layers = file.Layers.GroupBy(l => l.Text(2), StringComparer.OrdinalIgnoreCase)
             .ToDictionary(g => g.Key, g => g.First(), StringComparer.OrdinalIgnoreCase);
@@ -70,7 +73,8 @@ public static class DxfReader
 
         private void Add(DxfRecord e, Affine toMm, string blockLayer, int blockColour, int depth)
         {
-            if (_elements++ % 256 == 0) cancel.ThrowIfCancellationRequested();
+            _elements++;
+            work.Go(200);
             if (_elements > limits.Elements) throw new UnreadableFileException($"it draws more than {limits.Elements:N0} entities; take it apart");
             // On layer 0 a block takes the layer and colour of where it is put.
             var layer = e.Text(8, "0");

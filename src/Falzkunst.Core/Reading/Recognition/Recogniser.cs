@@ -1,4 +1,5 @@
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Pictures;
 using Falzkunst.Core.Regions;
 
@@ -30,22 +31,23 @@ public sealed class Recogniser
     private const int LongestProducer = 4000;
 
     private readonly Drawing _drawing;
-    private readonly CancellationToken _cancel;
+    private readonly ReadingWork _work;
     private readonly Dictionary<string, (Operation Operation, string Word)?> _names = new(StringComparer.Ordinal);
     private readonly System.Collections.Concurrent.ConcurrentBag<ReadingNote> _tangled = [];
     private readonly Scene _scene;
     private readonly CardBuilder _card;
     private readonly Evidence _evidence = new();
 
-    private Recogniser(Drawing drawing, CancellationToken cancel)
+    private Recogniser(Drawing drawing, ReadingWork work)
     {
-        (_drawing, _cancel) = (drawing, cancel);
-        _scene = new(drawing, cancel) { Legend = Legend.Read(drawing) };
+        (_drawing, _work) = (drawing, work);
+        _scene = new(drawing, work) { Legend = Legend.Read(drawing) };
         _card = new();
     }
 
     /// <summary>Recognises a drawing. Deterministic; ids are stable from one reading of the same file to the next.</summary>
-    public static Design Recognise(Drawing drawing, CancellationToken cancel = default) => new Recogniser(drawing, cancel).Run();
+    public static Design Recognise(Drawing drawing, ReadingWork? work = null) =>
+        new Recogniser(drawing, work ?? ReadingWork.Unlimited).Run();
 
     private Design Run()
     {
@@ -74,8 +76,17 @@ public sealed class Recogniser
     {
         var parts = new IReadOnlyList<VectorPath>[_drawing.Items.Length];
         // Each item on its own, so that all cores can help; the order of the results is the order of the items.
-        Parallel.For(0, parts.Length, new ParallelOptions { CancellationToken = _cancel },
-            i => parts[i] = _drawing.Items[i] is DrawnPath { Ink.Fill: not null } d && !IsOnlyStroked(d) ? PartsOf(d) : []);
+        var steps = 0L;
+        Parallel.For(0, parts.Length, new ParallelOptions { CancellationToken = _work.Cancel }, i =>
+        {
+            var before = Steps.Done;
+            parts[i] = _drawing.Items[i] is DrawnPath { Ink.Fill: not null } d && !IsOnlyStroked(d) ? PartsOf(d) : [];
+            // Counted on this thread for the one that reads, which may be the same.
+            var own = Steps.Done - before;
+            Steps.Count(-own);
+            Interlocked.Add(ref steps, own);
+        });
+        _work.Go(steps);
         var (outlines, strokes) = (new List<Element>(), new List<Element>());
         for (var i = 0; i < parts.Length; i++)
         {
@@ -189,7 +200,7 @@ public sealed class Recogniser
     {
         var used = new bool[strokes.Count];
         var rows = new List<Element>();
-        foreach (var row in StrokeRows.Find(strokes.ConvertAll(s => (s.Path, s.Look)), _cancel))
+        foreach (var row in StrokeRows.Find(strokes.ConvertAll(s => (s.Path, s.Look)), _work))
         {
             foreach (var i in row.Members) used[i] = true;
             rows.Add(strokes[row.Members.Min()] with
@@ -218,7 +229,7 @@ public sealed class Recogniser
             foreach (var loop in JoinedEnds.Find(members.ConvertAll(m => m.Path.Subpaths[0])))
                 if (IsOutline(loop.Outline)) Found(loop.Members.Select(m => members[m]).ToList(), loop.Outline, []);
             members.RemoveAll(used.Contains);
-            foreach (var face in StrokeFaces.Find(members.ConvertAll(m => m.Path.Subpaths[0]), _cancel))
+            foreach (var face in StrokeFaces.Find(members.ConvertAll(m => m.Path.Subpaths[0]), _work))
                 Found(face.Members.ConvertAll(m => members[m]), face.Outline, face.Across.ConvertAll(a => members[a.Member] with { Path = a.Line }));
         }
 
@@ -265,7 +276,7 @@ public sealed class Recogniser
         var open = strokes.Where(s => s.Thin is null).ToLookup(s => s.Look, s => s.Path, StringComparer.Ordinal);
         foreach (var look in outlines.Where(o => o.Kind == ElementKind.Ring && o.MadeOf.Length == 0).GroupBy(o => o.Look, StringComparer.Ordinal))
         {
-            _cancel.ThrowIfCancellationRequested();
+            _work.Go();
             if (!LetterLoops.Are([.. look.Select(o => o.Path)], [.. open[look.Key]])) continue;
             foreach (var o in look) o.IsLoop = true;
         }
@@ -274,7 +285,7 @@ public sealed class Recogniser
     private IEnumerable<Element> Written(IEnumerable<Element> elements)
     {
         var able = elements.Where(e => e.Kind != ElementKind.Filled && e.Thin is null && !e.IsDashed && e.Said is null).ToList();
-        return WrittenWords.Find(able.ConvertAll(e => (e.Path, e.Look)), _cancel).Select(i => able[i]);
+        return WrittenWords.Find(able.ConvertAll(e => (e.Path, e.Look)), _work).Select(i => able[i]);
     }
 
     // What it is.
@@ -292,10 +303,9 @@ public sealed class Recogniser
         FindStacks(outlines);
         var order = outlines.Select((e, i) => (e, i)).OrderByDescending(t => t.e.Area).ThenBy(t => t.i).Select(t => t.e).ToList();
         var judged = new BoxGrid<Element>(20);
-        var done = 0;
         foreach (var e in order)
         {
-            if (++done % 64 == 0) _cancel.ThrowIfCancellationRequested();
+            _work.Go();
             if (e.Kind == ElementKind.Ring || IsPaintedOver.IsWhite(e) || (e.Said is { } said && IsNamed.CanBeFilled(said.Operation))) FindAround(e, judged);
             if (e.SharesEdge && TakenApart(e) is { Count: > 0 } sides)
             {
@@ -317,6 +327,7 @@ public sealed class Recogniser
         var known = new Dictionary<(long X, long Y), List<Element>>();
         foreach (var o in outlines.Where(o => o.Kind == ElementKind.Ring && o.Item.Layer.Length > 0 && o.Said is null))
         {
+            _work.Go();
             var centre = o.Path.Bounds.Centre;
             long x = (long)Math.Floor(centre.X / cell), y = (long)Math.Floor(centre.Y / cell);
             for (var k = 0; k < 9; k++)
@@ -400,7 +411,7 @@ public sealed class Recogniser
         var holes = outlines.Where(o => o.Meaning == Meaning.Hole && o.Around is { Meaning: Meaning.Paper }).ToLookup(o => o.Around!,
             ReferenceEqualityComparer.Instance);
         foreach (var e in outlines.Where(o => o.Meaning == Meaning.Paper)) _card.AddPiece(e, [.. holes[e]], _scene.StackedLayers.Contains(e.Item.Layer));
-        foreach (var (a, b) in SharedEdges.Find([.. outlines.Where(o => o.Meaning == Meaning.Paper)], _cancel)) _card.Doubt([a, b], Meaning.Panel);
+        foreach (var (a, b) in SharedEdges.Find([.. outlines.Where(o => o.Meaning == Meaning.Paper)], _work)) _card.Doubt([a, b], Meaning.Panel);
         _card.Stack();
         foreach (var (piece, layer) in _card.Pieces) _scene.Add(piece, layer);
     }
@@ -414,10 +425,9 @@ public sealed class Recogniser
         // What is sure tells of its look.
         foreach (var e in lines)
             if (Judge(e, OfLines) is { Or: null, Meaning: Meaning.Fold or Meaning.Pen } sure) _scene.Found(e, sure.Meaning);
-        var done = 0;
         foreach (var e in lines)
         {
-            if (++done % 64 == 0) _cancel.ThrowIfCancellationRequested();
+            _work.Go();
             e.Verdict = Judge(e, OfLines);
             var line = e;
             if (e.Thin is { } thin && e.Meaning is not (Meaning.Fold or Meaning.Perforation)) line = e with { Path = thin.Outline };

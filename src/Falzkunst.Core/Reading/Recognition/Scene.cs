@@ -1,9 +1,10 @@
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Files;
 
 namespace Falzkunst.Core.Reading.Recognition;
 
 /// <summary>What facts look at beside the one element that they are about: the elements of the file, and what is known of them so far.</summary>
-internal sealed class Scene(Drawing drawing, CancellationToken cancel)
+internal sealed class Scene(Drawing drawing, ReadingWork work)
 {
     private readonly Dictionary<string, (int Paper, int Hole, int BentLines)> _looks = new(StringComparer.Ordinal);
     private readonly Dictionary<(string Look, Meaning Meaning), int> _found = [];
@@ -93,7 +94,7 @@ internal sealed class Scene(Drawing drawing, CancellationToken cancel)
     {
         foreach (var line in _straight.Touching(outline.Bounds))
         {
-            cancel.ThrowIfCancellationRequested();
+            work.Go();
             if (Folds.SpanOf(line.Path, outline) is { } span && (nearly ? Folds.NearlySpans(span) : span.MostShort <= Folds.Reaches)) return true;
             // Drawn past the edge, or over several pieces at once.
             if (outline.Bounds.Holds(line.Path.Bounds)) continue;

@@ -1,3 +1,5 @@
+using Falzkunst.Core.Files;
+
 namespace Falzkunst.Core.Reading.Recognition;
 
 /// <summary>Finds pieces that lie edge on edge: panels of one base, or pieces that share a cut. Nobody can know which.</summary>
@@ -7,13 +9,13 @@ internal static class SharedEdges
     private const int MostSides = 60;
 
     /// <summary>The pairs of one look with a straight side in common, as good as whole. About n log n where sides lie spread out.</summary>
-    public static IEnumerable<(Element A, Element B)> Find(IReadOnlyList<Element> pieces, CancellationToken cancel)
+    public static IEnumerable<(Element A, Element B)> Find(IReadOnlyList<Element> pieces, ReadingWork work)
     {
         var grid = new BoxGrid<(Element Of, Point A, Point B)>(20);
         var pairs = new HashSet<(int, int)>();
         foreach (var e in pieces)
         {
-            cancel.ThrowIfCancellationRequested();
+            work.Go();
             if (e.Kind == ElementKind.Filled || e.Path.Rings[0] is not { Count: <= MostSides } ring) continue;
             for (var i = 0; i < ring.Count; i++)
             {

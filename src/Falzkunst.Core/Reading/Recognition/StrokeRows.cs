@@ -1,4 +1,5 @@
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Files;
 
 namespace Falzkunst.Core.Reading.Recognition;
 
@@ -19,7 +20,7 @@ internal static class StrokeRows
     /// Strokes of a row take each other for the next one ahead on their line, or the one behind. About n log n where strokes lie spread out; where they lie
     /// densely, only so many neighbours are looked at.
     /// </summary>
-    public static List<Row> Find(IReadOnlyList<(VectorPath Path, string Look)> lines, CancellationToken cancel)
+    public static List<Row> Find(IReadOnlyList<(VectorPath Path, string Look)> lines, ReadingWork work)
     {
         var strokes = new List<Stroke>();
         for (var i = 0; i < lines.Count; i++)
@@ -29,10 +30,10 @@ internal static class StrokeRows
         var rows = new List<Row>();
         foreach (var look in strokes.GroupBy(s => s.Look, StringComparer.Ordinal))
         {
-            cancel.ThrowIfCancellationRequested();
+            work.Go();
             var members = look.ToList();
             if (members.Count < Fewest) continue;
-            rows.AddRange(WithShortOnes(Chains(members, cancel)));
+            rows.AddRange(WithShortOnes(Chains(members, work)));
         }
 
         return [.. rows.OrderBy(r => r.Members.Min())];
@@ -78,7 +79,7 @@ internal static class StrokeRows
         return new(index, look, a, b, length);
     }
 
-    private static List<List<Stroke>> Chains(List<Stroke> strokes, CancellationToken cancel)
+    private static List<List<Stroke>> Chains(List<Stroke> strokes, ReadingWork work)
     {
         const int MostNeighbours = 200;
         var ends = new BoxGrid<(int Stroke, bool IsStart)>(4);
@@ -93,7 +94,7 @@ internal static class StrokeRows
         int[] ahead = new int[strokes.Count], behind = new int[strokes.Count];
         for (var i = 0; i < strokes.Count; i++)
         {
-            if (i % 256 == 0) cancel.ThrowIfCancellationRequested();
+            work.Go();
             var s = strokes[i];
             var along = (s.B - s.A) * (1 / s.Length);
             (ahead[i], behind[i]) = (Next(i, s.B, along), Next(i, s.A, along * -1));

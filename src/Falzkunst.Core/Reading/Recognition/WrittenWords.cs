@@ -1,3 +1,5 @@
+using Falzkunst.Core.Files;
+
 namespace Falzkunst.Core.Reading.Recognition;
 
 /// <summary>
@@ -14,13 +16,13 @@ internal static class WrittenWords
     /// Joins strokes that are nearer to each other than about their size, and keeps the groups that look written. About n log n where strokes lie spread out.
     /// </summary>
     /// <returns>The indices of all strokes that are part of something written.</returns>
-    public static HashSet<int> Find(IReadOnlyList<(VectorPath Path, string Look)> strokes, CancellationToken cancel)
+    public static HashSet<int> Find(IReadOnlyList<(VectorPath Path, string Look)> strokes, ReadingWork work)
     {
         var written = new HashSet<int>();
         var able = Enumerable.Range(0, strokes.Count).Where(i => Size(strokes[i].Path) is > 0.3 and <= LargestMm);
         foreach (var look in able.GroupBy(i => strokes[i].Look, StringComparer.Ordinal))
         {
-            cancel.ThrowIfCancellationRequested();
+            work.Go();
             var members = look.ToList();
             if (members.Count < FewestStrokes) continue;
             var group = Enumerable.Range(0, members.Count).ToArray();

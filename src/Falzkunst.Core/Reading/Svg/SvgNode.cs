@@ -53,7 +53,7 @@ internal sealed class SvgNode(string name, SvgNode? parent)
     /// namespaces are left out with all they hold.
     /// </summary>
     /// <exception cref="UnreadableFileException">Not XML, not SVG, nested too deep, or entities that expand without end.</exception>
-    public static SvgNode Load(Stream file, ReadingLimits limits, CancellationToken cancel)
+    public static SvgNode Load(Stream file, ReadingLimits limits, ReadingWork work)
     {
         var settings = new XmlReaderSettings
         {
@@ -79,7 +79,7 @@ internal sealed class SvgNode(string name, SvgNode? parent)
                         if (producer.Length > LongestProducer) producer = producer[..LongestProducer];
                         break;
                     case XmlNodeType.Element:
-                        cancel.ThrowIfCancellationRequested();
+                        work.Go(200);
                         if (xml.NamespaceURI is not (SvgNamespace or ""))
                         {
                             if (root is null) throw new UnreadableFileException($"this is XML, but not SVG (it starts with <{xml.LocalName}>)");

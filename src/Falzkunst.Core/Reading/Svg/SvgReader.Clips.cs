@@ -57,7 +57,7 @@ public sealed partial class SvgReader
         while (_items.Count > first) _items.RemoveAt(_items.Count - 1);
         foreach (var item in drawn)
         {
-            _cancel.ThrowIfCancellationRequested();
+            _work.Go();
             var bounds = BoundsOf(item);
             if (region.IsEmpty || !region.Bounds.Touches(bounds)) continue;
             if (region.Holds(Region.Of(VectorPath.Rectangle(bounds.Left, bounds.Top, Math.Max(bounds.Width, 1e-6), Math.Max(bounds.Height, 1e-6)))))

@@ -15,6 +15,9 @@ public sealed partial class SvgReader
     /// <summary>As far as paint goes on beyond its shape, so that a small error of the cut shows no white.</summary>
     private const double PaintBleedMm = 1;
 
+    /// <summary>What it takes to draw a paint small, for its mean colour; and for each pixel of a larger picture.</summary>
+    private const long StepsOfMean = 10_000, StepsOfPixel = 10;
+
     private long _paintPx;
 
     /// <summary>A paint as it comes out: one colour, or a mean colour with a brush.</summary>
@@ -37,7 +40,11 @@ public sealed partial class SvgReader
                     break;
             }
 
-            if (brush is not null) colour = brush.Mean(box);
+            if (brush is not null)
+            {
+                _work.Go(StepsOfMean);
+                colour = brush.Mean(box);
+            }
         }
 
         if (colour is not { } c) return default;
@@ -137,6 +144,7 @@ public sealed partial class SvgReader
         int w = Math.Max(8, (int)Math.Ceiling(box.Width * pxPerMm)), h = Math.Max(8, (int)Math.Ceiling(box.Height * pxPerMm));
         _paintPx += (long)w * h;
         if (_paintPx > PaintBudgetPx) return null;
+        _work.Go(StepsOfPixel * w * h);
         var place = new Affine(box.Width, 0, 0, box.Height, box.Left, box.Top);
         return new("", frame.Layer, "image/png", [.. brush.Picture(w, h, place, frame.ToMm)], place, opacity);
     }

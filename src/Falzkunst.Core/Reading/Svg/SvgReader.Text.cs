@@ -76,7 +76,7 @@ public sealed partial class SvgReader
             Place(node, frame));
         for (var from = 0; from < signs.Count;)
         {
-            _cancel.ThrowIfCancellationRequested();
+            _work.Go();
             var to = from + 1;
             while (to < signs.Count && signs[to].X is null && signs[to].Y is null && ReferenceEquals(signs[to].Along?.Way, signs[from].Along?.Way)) to++;
             var at = Chunk(signs[from..to], frame);
@@ -135,7 +135,7 @@ public sealed partial class SvgReader
                     if (!kept && IsLoose(sign) && signs.Count > 0 && IsLoose(signs[^1].Char) && ReferenceEquals(signs[^1].Owner, part.Parent)) continue;
                     signs.Add(new(sign, style, part.Parent!) { Along = along });
                     if (signs.Count > _limits.Segments / 10) throw TooLong();
-                    if (signs.Count % 1024 == 0) _cancel.ThrowIfCancellationRequested();
+                    if (signs.Count % 1024 == 0) _work.Go(10_240);
                 }
             }
             else if (part.Name is "tspan" or "a" or "textPath" && _styles.Compute(part, style) is { Displayed: true } own)
@@ -183,7 +183,7 @@ public sealed partial class SvgReader
             for (var up = signs[from].Owner; up != text && up is not null; up = up.Parent) line.Add(up);
             for (var i = 0; i < line.Count; i++)
                 spans[line[i]] = (spans.TryGetValue(line[i], out var known) ? known.From : from, to, line.Count - i);
-            _cancel.ThrowIfCancellationRequested();
+            _work.Go(10 * line.Count);
         }
 
         Give(text, style, 0, signs.Count);
@@ -228,7 +228,7 @@ public sealed partial class SvgReader
         {
             var to = from + 1;
             while (to < signs.Count && signs[to].Style == signs[from].Style && !signs[to].StartsRun) to++;
-            _cancel.ThrowIfCancellationRequested();
+            _work.Go(2000 + 200 * (to - from));
             pen = Run(signs[from..to], pen, frame, letters);
             from = to;
         }

@@ -18,7 +18,7 @@ public sealed partial class SvgReader
     private const int MostCss = 8_000_000;
 
     private readonly ReadingLimits _limits;
-    private readonly CancellationToken _cancel;
+    private readonly ReadingWork _work;
     private readonly SvgStyles _styles;
     private readonly Dictionary<string, SvgNode> _byId = [];
     private ImmutableArray<DrawnItem>.Builder _items = ImmutableArray.CreateBuilder<DrawnItem>();
@@ -28,18 +28,21 @@ public sealed partial class SvgReader
     private int _segments;
     private int _elements;
 
-    private SvgReader(ReadingLimits limits, CancellationToken cancel) => (_limits, _cancel, _styles) = (limits, cancel, new(cancel));
+    private SvgReader(ReadingLimits limits, ReadingWork work) => (_limits, _work, _styles) = (limits, work, new(work));
 
     /// <summary>The size of what percentages refer to, and the map from here to mm.</summary>
     private readonly record struct Frame(double Width, double Height, Affine ToMm, string Layer, double Opacity, int Depth);
 
     /// <summary>Reads an SVG file.</summary>
     /// <exception cref="UnreadableFileException">The file is not SVG, is damaged, or goes beyond a limit.</exception>
-    /// <exception cref="OperationCanceledException">Cancelled, or out of time.</exception>
-    public static Drawing Read(Stream file, ReadingLimits limits, CancellationToken cancel = default)
+    /// <param name="work">What is counted; null where nobody waits or asks.</param>
+    /// <exception cref="TooMuchWorkException">The limit of work is reached.</exception>
+    /// <exception cref="OperationCanceledException">Cancelled.</exception>
+    public static Drawing Read(Stream file, ReadingLimits limits, ReadingWork? work = null)
     {
-        var root = SvgNode.Load(file, limits, cancel);
-        return new SvgReader(limits, cancel).ReadRoot(root);
+        work ??= new(limits, CancellationToken.None);
+        var root = SvgNode.Load(file, limits, work);
+        return new SvgReader(limits, work).ReadRoot(root);
     }
 
     private Drawing ReadRoot(SvgNode root)
@@ -94,7 +97,8 @@ public sealed partial class SvgReader
 
     private void Walk(SvgNode node, SvgStyle parent, Frame frame)
     {
-        if (++_elements % 256 == 0) _cancel.ThrowIfCancellationRequested();
+        _elements++;
+        _work.Go(200);
         if (_elements > _limits.Elements) throw new UnreadableFileException($"it draws more than {_limits.Elements:N0} elements");
         if (frame.Depth > _limits.Nesting) throw new UnreadableFileException($"its elements are nested more than {_limits.Nesting} deep");
         if (node.Name is "defs" or "symbol" or "style" or "title" or "desc" or "metadata" or "clipPath" or "mask" or "filter" or "marker"

@@ -1,6 +1,6 @@
 using System.Text.RegularExpressions;
 using ExCSS;
-
+using Falzkunst.Core.Files;
 using FillRule = Falzkunst.Core.Shapes.FillRule;
 
 namespace Falzkunst.Core.Reading.Svg;
@@ -69,7 +69,7 @@ internal sealed record SvgStyle
 /// Rules are found by the last part of their selector (id, class or element), so that many elements cost no more than their own rules. Selectors that look far
 /// and wide ("a b c d", "a ~ b") can cost any time, so each step of a match may end the reading.
 /// </summary>
-internal sealed partial class SvgStyles(CancellationToken cancel)
+internal sealed partial class SvgStyles(ReadingWork work)
 {
     private readonly Dictionary<string, List<Rule>> _rules = [];
     private int _count;
@@ -156,7 +156,7 @@ internal sealed partial class SvgStyles(CancellationToken cancel)
 
     private void Step()
     {
-        if (++_steps % 1024 == 0) cancel.ThrowIfCancellationRequested();
+        if (++_steps % 1024 == 0) work.Go(2048);
     }
 
     private bool Matches(ISelector selector, SvgNode node)

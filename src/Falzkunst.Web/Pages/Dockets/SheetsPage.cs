@@ -81,7 +81,7 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
         if (MayBeSaved && DesignOfLayout is { } design && Layout is { } row && Laid is { } laid)
         {
             var reach = await Parts.MachineOf(Docket, cancel) is { } machine ? new Box(0, 0, machine.WidthMm, machine.HeightMm) : Box.Empty;
-            Savings = await TriedOnce(("savings", row.Id), () => Core.Layout.Savings.Of(design, Stocks, laid, reach, Parts.Clock, cancel), cancel);
+            Savings = await TriedOnce(("savings", row.Id), () => Core.Layout.Savings.Of(design, Stocks, laid, reach, cancel), cancel);
         }
 
         return await Part("_Savings", cancel);
@@ -96,7 +96,7 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
         await ReadLayout(cancel);
         if (LayoutIsCurrent && DesignOfLayout is { } design && Layout is { } row && Laid is { Unplaced.IsEmpty: true } laid)
         {
-            MostCopies = await TriedOnce(("fuller", row.Id), () => Fuller.Of(design, Stocks, laid, MostOfDocket, Parts.Clock, cancel), cancel);
+            MostCopies = await TriedOnce(("fuller", row.Id), () => Fuller.Of(design, Stocks, laid, MostOfDocket, cancel), cancel);
         }
 
         return await Part("_Fuller", cancel);
