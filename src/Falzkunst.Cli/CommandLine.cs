@@ -14,7 +14,31 @@ internal sealed class WrongInputException(string message, int exitCode = Command
 /// <summary>The second door to the core: parses arguments, and sees to exit codes and to what goes where.</summary>
 internal static class CommandLine
 {
+    private static readonly AsyncLocal<Doors?> Own = new();
     private static string? _half;
+
+    /// <summary>Where a command says what came of it, and where what is wrong.</summary>
+    private sealed record Doors(Stream Output, TextWriter Error);
+
+    /// <summary>Sentences for people: stderr.</summary>
+    public static TextWriter Error => Own.Value?.Error ?? Console.Error;
+
+    /// <summary>The answer: stdout.</summary>
+    public static Stream Output => Own.Value?.Output ?? Console.OpenStandardOutput();
+
+    /// <summary>The same as <see cref="Run(string[])"/> within a process that does other things as well.</summary>
+    public static int Run(string[] args, Stream output, TextWriter error)
+    {
+        Own.Value = new(output, error);
+        try
+        {
+            return Run(args);
+        }
+        finally
+        {
+            Own.Value = null;
+        }
+    }
 
     public const int Done = 0, Wrong = 2, TooMuchWork = 3;
 
@@ -29,27 +53,23 @@ internal static class CommandLine
         var parsed = root.Parse(args);
         if (parsed.Errors.Count > 0)
         {
-            Console.Error.WriteLine($"{parsed.Errors[0].Message.TrimEnd('.')}. See ./falzkunst help {parsed.CommandResult.Command.Name}.");
+            Error.WriteLine($"{parsed.Errors[0].Message.TrimEnd('.')}. See ./falzkunst help"
+                + (parsed.CommandResult.Command == root ? "." : $" {parsed.CommandResult.Command.Name}."));
             return Wrong;
         }
 
-        // Ctrl+C ends it at once, in the middle of whatever it reckons; only a file that is half written must not stay.
-        Console.CancelKeyPress += (_, _) =>
-        {
-            if (_half is { } part) File.Delete(part);
-        };
         try
         {
             return parsed.Invoke(new InvocationConfiguration { EnableDefaultExceptionHandler = false, ProcessTerminationTimeout = null });
         }
         catch (WrongInputException e)
         {
-            Console.Error.WriteLine(e.Message);
+            Error.WriteLine(e.Message);
             return e.ExitCode;
         }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException)
         {
-            Console.Error.WriteLine(e.Message);
+            Error.WriteLine(e.Message);
             return Wrong;
         }
     }
@@ -58,9 +78,10 @@ internal static class CommandLine
     public static void Answers<T>(this Command command, Func<ParseResult, T> answer) => command.SetAction(parsed =>
     {
         var json = AnswerJson.Held(answer(parsed));
-        using var stdout = Console.OpenStandardOutput();
-        json.CopyToAsync(stdout).GetAwaiter().GetResult();
-        stdout.WriteByte((byte)'\n');
+        var output = Output;
+        json.CopyToAsync(output).GetAwaiter().GetResult();
+        output.WriteByte((byte)'\n');
+        output.Flush();
         return Done;
     });
 
@@ -86,6 +107,12 @@ internal static class CommandLine
             throw new WrongInputException($"{path}: it can't be opened ({e.Message}).");
         }
     }
+
+    /// <summary>Ctrl+C ends it at once, in the middle of whatever it reckons; only a file that is half written must not stay.</summary>
+    public static void LeavesNothingHalf() => Console.CancelKeyPress += (_, _) =>
+    {
+        if (_half is { } part) File.Delete(part);
+    };
 
     /// <summary>Writes a whole file or none: under another name first, then moved into place.</summary>
     public static void WriteWhole(string path, byte[] bytes)

@@ -71,11 +71,11 @@ internal static class Help
 
     public static int Write(RootCommand root, string? about)
     {
-        var o = Console.Out;
+        using var o = new StreamWriter(CommandLine.Output, leaveOpen: true);
         var command = root.Subcommands.FirstOrDefault(c => c.Name == about);
         if (about is not null && command is null)
         {
-            Console.Error.WriteLine($"There is no command \"{about}\". There are {string.Join(", ", root.Subcommands.Select(c => c.Name))} and help.");
+            CommandLine.Error.WriteLine($"There is no command \"{about}\". There are {string.Join(", ", root.Subcommands.Select(c => c.Name))} and help.");
             return CommandLine.Wrong;
         }
 

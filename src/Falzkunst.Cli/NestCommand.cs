@@ -88,7 +88,7 @@ internal static class NestCommand
 
     private sealed class Say : IProgress<NestProgress>
     {
-        public void Report(NestProgress p) => Console.Error.WriteLine($"{p.Fraction:P0} {p.Text}");
+        public void Report(NestProgress p) => CommandLine.Error.WriteLine($"{p.Fraction:P0} {p.Text}");
     }
 
     private static NestRequest Parse(string name, byte[] bytes)

@@ -1,3 +1,4 @@
 using Falzkunst.Cli;
 
+CommandLine.LeavesNothingHalf();
 return CommandLine.Run(args);

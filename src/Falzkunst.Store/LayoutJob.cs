@@ -8,8 +8,12 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Falzkunst.Store;
 
+/// <summary>How many rounds a layout is searched for at most; null for as many as its effort allows. So that tests of everything else don't wait for
+/// it.</summary>
+public sealed record LayoutRounds(int? Most);
+
 /// <summary>Lays a docket out in the background. Started again after a crash, it begins afresh; a finished one is left alone.</summary>
-public sealed class LayoutJob(FalzkunstContext db, LaidTogether together, Drawer drawer, TimeProvider clock)
+public sealed class LayoutJob(FalzkunstContext db, LaidTogether together, Drawer drawer, LayoutRounds rounds, TimeProvider clock)
 {
     /// <summary>With more pieces there is no picture of the best so far: checking it would take from the time of the search.</summary>
     private const int MostShown = 400;
@@ -114,7 +118,7 @@ public sealed class LayoutJob(FalzkunstContext db, LaidTogether together, Drawer
         DocketLayout? shown = null;
         var stocks = await drawer.Stocks(cancel);
         var kept = row.KeepsPins ? Read(await db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == row.ParentId, cancel)) : null;
-        var work = Task.Run(() => SheetPlans.LayOut(design, stocks, LayoutSettings.For(row.Copies) with { Kept = kept },
+        var work = Task.Run(() => SheetPlans.LayOut(design, stocks, LayoutSettings.For(row.Copies) with { Kept = kept, Rounds = rounds.Most },
             new Latest(p => latest = p), stop.Token), CancellationToken.None);
         try
         {

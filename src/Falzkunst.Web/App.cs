@@ -110,6 +110,7 @@ public static class App
         services.AddMemoryCache(o => o.SizeLimit = 60_000_000);
         services.AddDbContext<FalzkunstContext>(o => o.UseNpgsql(connection));
         services.AddSingleton<OpenDesigns>(_ => new());
+        services.AddSingleton(new LayoutRounds(int.TryParse(configuration["FALZKUNST_ROUNDS"], out var rounds) && rounds > 0 ? rounds : null));
         services.AddScoped<Blobs>().AddScoped<KeptThings>().AddScoped<DocketShelf>().AddScoped<Revisions>().AddScoped<Drawer>().AddScoped<SettingsPast>()
             .AddScoped<LayoutJob>()
             .AddScoped<HandLayouts>().AddScoped<LaidTogether>()

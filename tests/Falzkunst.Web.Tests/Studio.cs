@@ -55,6 +55,7 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
     {
         builder.UseSetting("FALZKUNST_DB", Connection);
         builder.UseSetting("FALZKUNST_CUTTER_PORT", _cutterServer.Port.ToString(System.Globalization.CultureInfo.InvariantCulture));
+        builder.UseSetting("FALZKUNST_ROUNDS", "3");
         foreach (var (name, value) in Settings) builder.UseSetting(name, value);
         builder.UseSetting("FALZKUNST_DEMO", Path.GetFullPath(Path.Combine(AppContext.BaseDirectory, "../../../../../../demo")));
     }

@@ -8,7 +8,7 @@ const pages = ["/dockets", "/dockets?place=archive", "/stock", "/machines", "/wo
   "/dockets/42/bring-in",
   "/dockets/41/strengthen", "/dockets/41/lay-out", "/dockets/41/run", "/dockets/41/assemble"];
 
-test("axe finds nothing on any page, and no page says anything in the console", { timeout: 120_000 }, async () => {
+test("axe finds nothing on any page, and no page says anything in the console", async () => {
   const { browser, page } = await open();
   try {
     await page.goto(base + "/sign-in");
@@ -39,7 +39,7 @@ test("axe finds nothing on any page, and no page says anything in the console", 
   }
 });
 
-test("nothing is wider than the window at 1024, and Run reads on a phone", { timeout: 60_000 }, async () => {
+test("nothing is wider than the window at 1024, and Run reads on a phone", async () => {
   const { browser, page } = await open();
   try {
     await signIn(new Hands(page));
@@ -55,7 +55,7 @@ test("nothing is wider than the window at 1024, and Run reads on a phone", { tim
   }
 });
 
-test("without scripts the stages are pages, and a remedy is a form", { timeout: 60_000 }, async () => {
+test("without scripts the stages are pages, and a remedy is a form", async () => {
   const { browser, page } = await open({ javaScriptEnabled: false });
   try {
     await signIn(new Hands(page));

@@ -50,7 +50,7 @@ async function atDockets(work) {
 
 const bring = (page, name, mimeType, buffer) => page.setInputFiles("main input[type=file]", { name, mimeType, buffer });
 
-test("from dropping a file to all operations right: 2 actions, and 1 when its source is known", { timeout: 90_000 }, () => atDockets(async (page, hands) => {
+test("from dropping a file to all operations right: 2 actions, and 1 when its source is known", () => atDockets(async (page, hands) => {
   hands.actions++;
   await bring(page, "menu.svg", "image/svg+xml", card(30));
   await page.waitForURL("**/bring-in");
@@ -71,7 +71,7 @@ test("from dropping a file to all operations right: 2 actions, and 1 when its so
   assert.equal(await page.$$eval(".look .op-draw, .look .op-perforate", e => e.length), 2);
 }));
 
-test("a picture is traced, and traced anew while one looks", { timeout: 90_000 }, () => atDockets(async page => {
+test("a picture is traced, and traced anew while one looks", () => atDockets(async page => {
   await bring(page, "ring.png", "image/png", ring(400));
   await page.waitForURL("**/bring-in");
   await page.waitForSelector(".paper");
@@ -90,7 +90,7 @@ test("a picture is traced, and traced anew while one looks", { timeout: 90_000 }
   await page.waitForFunction(w => Math.abs(document.querySelector(".paper").getBBox().width - w) < 0.1, before);
 }));
 
-test("pasting the text of a drawing brings it in", { timeout: 60_000 }, () => atDockets(async page => {
+test("pasting the text of a drawing brings it in", () => atDockets(async page => {
   await page.evaluate(text => {
     const data = new DataTransfer();
     data.setData("text/plain", text);
@@ -100,7 +100,7 @@ test("pasting the text of a drawing brings it in", { timeout: 60_000 }, () => at
   await page.waitForSelector(".file-line:has-text('pasted.svg')");
 }));
 
-test("a sheet of sayings is taken apart: some are kept, the rest is left out and put back", { timeout: 60_000 }, () => atDockets(async page => {
+test("a sheet of sayings is taken apart: some are kept, the rest is left out and put back", () => atDockets(async page => {
   const saying = (x, y) => [0, 4, 8]
     .map(d => `<path d='M${x + d} ${y}C${x + d + 3} ${y - 3} ${x + d} ${y + 8} ${x + d + 3} ${y + 5}' stroke='#114' fill='none'/>`).join("");
   const sheet = `<svg xmlns='http://www.w3.org/2000/svg' width='200mm' height='120mm' viewBox='0 0 200 `
@@ -120,7 +120,7 @@ test("a sheet of sayings is taken apart: some are kept, the rest is left out and
   await page.waitForFunction(() => document.querySelectorAll(".table-svg .line").length === 36);
 }));
 
-test("a picture is previewed while a slider moves, taken apart by touch, and cropped", { timeout: 90_000 }, () => atDockets(async page => {
+test("a picture is previewed while a slider moves, taken apart by touch, and cropped", () => atDockets(async page => {
   await bring(page, "ring.png", "image/png", ring(240));
   await page.waitForURL("**/bring-in");
   await page.locator("input[name=threshold]").evaluate(slider => {
@@ -152,7 +152,7 @@ test("a picture is previewed while a slider moves, taken apart by touch, and cro
   await page.waitForSelector(".outside");
 }));
 
-test("pointing at a look, or going to it with the keyboard, lights up what has it", { timeout: 60_000 }, () => atDockets(async page => {
+test("pointing at a look, or going to it with the keyboard, lights up what has it", () => atDockets(async page => {
   await bring(page, "menu.svg", "image/svg+xml", card(30, "<circle cx='120' cy='60' r='9' fill='#0cc'/>"));
   await page.waitForURL("**/bring-in");
   const lit = () => page.$$eval(".table-svg .lit", all => all.map(e => e.querySelector("path[id]").id));
@@ -173,7 +173,7 @@ test("pointing at a look, or going to it with the keyboard, lights up what has i
   assert.equal(await page.$$eval(".look-picture path[d]", p => p.length), await page.$$eval(".look", l => l.length));
 }));
 
-test("sending files shows how far it is and can be stopped; too large a file is told before it is sent", { timeout: 60_000 }, () => atDockets(async page => {
+test("sending files shows how far it is and can be stopped; too large a file is told before it is sent", () => atDockets(async page => {
   // The server takes its time: the request waits here until it is let go.
   let letGo;
   const held = new Promise(done => letGo = done);
@@ -200,14 +200,14 @@ test("sending files shows how far it is and can be stopped; too large a file is 
   await page.waitForURL("**/bring-in");
 }));
 
-test("what is wrong with a file is said where it was dropped", { timeout: 60_000 }, () => atDockets(async page => {
+test("what is wrong with a file is said where it was dropped", () => atDockets(async page => {
   await bring(page, "menu.svg", "image/svg+xml", Buffer.from("this is only text"));
   await page.waitForSelector(".say.is-stop:has-text('“menu.svg” was not brought in')");
   await bring(page, "menu.svg", "image/svg+xml", card(30));
   await page.waitForURL("**/bring-in");
 }));
 
-test("a folder that is dropped goes with all that is in it, and its name tells the source", { timeout: 60_000 }, () => atDockets(async page => {
+test("a folder that is dropped goes with all that is in it, and its name tells the source", () => atDockets(async page => {
   const files = [["Hut set/card.svg", card(30).toString()], ["Hut set/.hidden.svg", "no"], ["Hut set/inner/more.svg", card(44).toString()]];
   await page.evaluate(files => {
     // As a browser gives a dropped folder.
@@ -224,8 +224,7 @@ test("a folder that is dropped goes with all that is in it, and its name tells t
   assert.deepEqual(await page.$$eval(".file-line a", all => all.map(a => a.textContent)), ["card.svg", "more.svg"]);
 }));
 
-test("a piece is chosen on the table, explained, left out with a key, and everything is spread out and closed again", { timeout: 60_000 },
-  () => atDockets(async page => {
+test("a piece is chosen on the table, explained, left out with a key, and everything is spread out and closed again", () => atDockets(async page => {
   await bring(page, "menu.svg", "image/svg+xml", card(30, "<circle cx='120' cy='60' r='9' fill='#0cc'/><circle cx='90' cy='80' r='9' fill='#0cc'/>"));
   await page.waitForURL("**/bring-in");
   const outlines = () => page.$$eval(".table-svg .paper", all => all.map(p => p.getAttribute("d") + (p.closest(".ply").getAttribute("transform") ?? "")));

@@ -1,15 +1,29 @@
 // A browser for the tests: headless Chromium from Debian's packages, and the ways through the application that several tests share.
+import { readFileSync } from "node:fs";
+import { join } from "node:path";
 import { chromium } from "playwright-core";
 
 export const base = process.env.FALZKUNST_URL ?? "http://127.0.0.1:7400";
 
+/** Those of the demo who sign in; run.mjs does it once for each, and leaves the cookies in a folder. */
+export const people = ["vreni@murmeltier.example", "tobias@murmeltier.example"];
+
+/** How long something may not come, in ms: only what never ends is given up, also on a machine that is ten times slower. A test is over when all has come. */
+const patience = 180_000;
+
+export const launch = () => chromium.launchServer({
+  executablePath: "/usr/bin/chromium-headless-shell",
+  args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
+    "--disable-sync"],
+});
+
+/** A page in a window of its own, in the browser of run.mjs, or in one that goes when it is closed. */
 export async function open(options = {}) {
-  const browser = await chromium.launch({
-    executablePath: "/usr/bin/chromium",
-    args: ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update",
-      "--disable-sync"],
-  });
+  const own = process.env.FALZKUNST_BROWSER ? null : await launch();
+  const browser = await chromium.connect(process.env.FALZKUNST_BROWSER ?? own.wsEndpoint());
+  browser.on("disconnected", () => own?.close());
   const context = await browser.newContext({ viewport: { width: 1280, height: 800 }, acceptDownloads: true, ...options });
+  context.setDefaultTimeout(patience);
   const page = await context.newPage();
   page.problems = [];
   page.on("pageerror", e => page.problems.push(e.message));
@@ -41,7 +55,15 @@ export class Hands {
   }
 }
 
-export async function signIn(hands, email = "vreni@murmeltier.example") {
+/** Somebody who is signed in already comes to the dockets; one who is not signs in. */
+export async function signIn(hands, email = people[0]) {
+  if (!process.env.FALZKUNST_PEOPLE) return await signInByHand(hands, email);
+  const { cookies } = JSON.parse(readFileSync(join(process.env.FALZKUNST_PEOPLE, `${email}.json`), "utf8"));
+  await hands.page.context().addCookies(cookies);
+  await hands.page.goto(base + "/dockets");
+}
+
+export async function signInByHand(hands, email = people[0]) {
   await hands.page.goto(base + "/");
   await hands.type("[name=email]", email);
   await hands.type("[name=password]", "fernblick hut");
@@ -58,6 +80,9 @@ export async function boxOnEmptyPage(page, width) {
   await page.waitForSelector(".handle");
   await settled(page);
 }
+
+/** Waits until what was done with the mouse is painted. */
+export const painted = page => page.evaluate(() => new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done))));
 
 /** Waits until htmx has nothing under way. */
 export async function settled(page) {

@@ -15,7 +15,7 @@ async function drag(page, selector, dx, dy, midway) {
   await settled(page);
 }
 
-test("pieces are moved on a sheet by hand, pinned, set beside, and the rest is laid out around them", { timeout: 180_000 }, async () => {
+test("pieces are moved on a sheet by hand, pinned, set beside, and the rest is laid out around them", async () => {
   const { browser, page } = await open();
   try {
     const hands = new Hands(page);
@@ -26,7 +26,7 @@ test("pieces are moved on a sheet by hand, pinned, set beside, and the rest is l
     await page.waitForFunction(() => /5 copies/.test(document.querySelector("#slip").innerText));
     await page.click("#slip a:has-text('Lay out')");
     await page.click("button:has-text('Lay out')");
-    await page.click(".wall figure a >> nth=0", { timeout: 60_000 });
+    await page.click(".wall figure a >> nth=0");
     await page.waitForSelector("[data-by-hand]");
     const lies = async name => page.locator(`[data-laid="${name}"]`).boundingBox();
     const names = await page.locator("[data-laid]").evaluateAll(all => all.map(a => a.dataset.laid));
@@ -73,7 +73,7 @@ test("pieces are moved on a sheet by hand, pinned, set beside, and the rest is l
     assert.match(await page.innerText(".beside"), /1 piece, not cut/);
     await page.click(".card a:has-text('Choose nothing')");
     await page.click("button:has-text('Lay out the rest around 1 pinned')");
-    await page.click(".wall figure a >> nth=0", { timeout: 60_000 });
+    await page.click(".wall figure a >> nth=0");
     await page.waitForSelector("[data-by-hand]");
     const again = await lies(first);
     assert.ok(Math.abs(again.x - pinned.x) < 3 && Math.abs(again.y - pinned.y) < 3);

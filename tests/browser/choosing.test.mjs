@@ -39,7 +39,7 @@ const revision = page => page.getAttribute("#docket", "data-revision");
 test("snapping: the nearest of many, an edge before a middle as near, nothing beyond reach", () => {
   const found = candidates([{ name: "Base", box: { left: 0, top: 0, right: 100, bottom: 40 } }, ...readPanels("front panel|0 20 100 20")]);
   const box = { left: 10, top: 50, right: 20, bottom: 60 };
-  assert.equal(snapped(box, 83, 0, found, 1).x, null);
+  assert.equal(snapped(box, 83, 0, found, 1).x);
   const right = snapped(box, 79.4, 0, found, 1);
   assert.deepEqual([right.dx, right.x.at, right.x.text], [80, 100, "right edge of front panel"]);
   const centre = snapped(box, 35.2, -25.3, found, 1);
@@ -56,7 +56,7 @@ test("snapping: the nearest of many, an edge before a middle as near, nothing be
   }
 });
 
-test("choosing by click, Shift, frame, ply and look asks for no page, and the card tells what is chosen", { timeout: 60_000 }, () => withBadges(async page => {
+test("choosing by click, Shift, frame, ply and look asks for no page, and the card tells what is chosen", () => withBadges(async page => {
   const all = await ids(page);
   for (const [i, id] of [all[0], all[5]].entries()) {
     const p = await middle(page, id);
@@ -100,7 +100,7 @@ test("choosing by click, Shift, frame, ply and look asks for no page, and the ca
   assert.deepEqual(page.asked.filter(a => a.endsWith("page")).length, 1);
 }));
 
-test("pieces are dragged and catch what lies there, the view stays, and one undo puts them back", { timeout: 60_000 }, () => withBadges(async page => {
+test("pieces are dragged and catch what lies there, the view stays, and one undo puts them back", () => withBadges(async page => {
   const all = await ids(page), before = await boxes(page), view = await page.getAttribute(".table-svg", "viewBox");
   const from = await middle(page, all[0]), below = await middle(page, all[4]);
   await page.mouse.move(from.x, from.y);
@@ -124,14 +124,14 @@ test("pieces are dragged and catch what lies there, the view stays, and one undo
   await page.mouse.move(now.x + 90, now.y, { steps: 4 });
   await page.keyboard.press("Escape");
   await page.mouse.up();
-  assert.equal(await page.$(".drag-svg"), null);
+  assert.equal(await page.$(".drag-svg"));
   assert.equal(await revision(page), then);
   await page.keyboard.press("Control+z");
   await page.waitForFunction(([id, y]) => Number(document.querySelector(`[data-id=${id}]`).dataset.box.split(" ")[1]) === y, [all[0], before[all[0]][1]]);
   assert.deepEqual(page.asked.filter(a => a.endsWith("page")), []);
 }));
 
-test("arrow keys show each step at once and become one change; typed numbers move as far", { timeout: 60_000 }, () => withBadges(async page => {
+test("arrow keys show each step at once and become one change; typed numbers move as far", () => withBadges(async page => {
   const all = await ids(page), before = await boxes(page);
   const p = await middle(page, all[2]);
   await page.mouse.click(p.x, p.y);
@@ -159,7 +159,7 @@ test("arrow keys show each step at once and become one change; typed numbers mov
   await page.waitForSelector(".notice:has-text('far')");
 }));
 
-test("no step is lost while the server takes its time, whatever is chosen and moved meanwhile", { timeout: 60_000 }, () => withBadges(async page => {
+test("no step is lost while the server takes its time, whatever is chosen and moved meanwhile", () => withBadges(async page => {
   const all = await ids(page), before = await boxes(page);
   let letGo;
   const held = new Promise(done => letGo = done);
@@ -169,8 +169,9 @@ test("no step is lost while the server takes its time, whatever is chosen and mo
   });
   const [a, b] = [await middle(page, all[0]), await middle(page, all[5])];
   await page.mouse.click(a.x, a.y);
+  const asked = page.waitForRequest("**/build?*handler=Move*");
   await page.keyboard.press("ArrowRight");
-  await page.waitForTimeout(450);
+  await asked;
   // The first step is with the server now; these come while it is.
   await page.keyboard.press("ArrowRight");
   await page.mouse.click(b.x, b.y);

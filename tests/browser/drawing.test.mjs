@@ -2,8 +2,7 @@ import { test } from "node:test";
 import assert from "node:assert/strict";
 import { open, boxOnEmptyPage, Hands, signIn, settled } from "./browser.mjs";
 
-test("a line and a curve are drawn by hand, a piece is cut apart along a dragged line, the history goes back, and the shelf keeps", { timeout: 90_000 },
-  async () => {
+test("a line and a curve are drawn by hand, a piece is cut apart along a dragged line, the history goes back, and the shelf keeps", async () => {
     const { browser, page } = await open();
     try {
       await signIn(new Hands(page), "tobias@murmeltier.example");

@@ -1,13 +1,13 @@
 import { test } from "node:test";
 import assert from "node:assert/strict";
 import { readFileSync } from "node:fs";
-import { open, Hands, signIn, base } from "./browser.mjs";
+import { open, Hands, signIn, signInByHand, base } from "./browser.mjs";
 
-test("from sign-in to a finished run of the demo docket in at most 15 actions, and the files", { timeout: 120_000 }, async () => {
+test("from sign-in to a finished run of the demo docket in at most 15 actions, and the files", async () => {
   const { browser, page } = await open();
   const hands = new Hands(page);
   try {
-    await signIn(hands);
+    await signInByHand(hands);
     await hands.click("a.docket-open:has-text('Fernblick thank-you card')");
     // The fold, drawn as a red line that stops short of the edges, came in as one.
     await page.waitForSelector(".tally:has-text('0 stops')");
@@ -16,17 +16,17 @@ test("from sign-in to a finished run of the demo docket in at most 15 actions, a
     await page.waitForSelector(".look:has-text('in “words”') .op-draw");
     await hands.click(".slip a:has-text('Lay out')");
     await hands.click("button:has-text('Lay out')");
-    await page.waitForSelector("figure.sheet", { timeout: 60_000 });
+    await page.waitForSelector("figure.sheet");
     await hands.click("a:has-text('Go on to Run')");
     await hands.click("button:has-text('Run sheet 1')");
     for (let i = 0; i < 6; i++) {
-      const ask = await page.waitForSelector("button:has-text('Done, go on'), p.say.is-fine", { timeout: 60_000 });
+      const ask = await page.waitForSelector("button:has-text('Done, go on'), p.say.is-fine");
       if (await ask.evaluate(e => e.tagName) === "P") break;
       const asked = await page.textContent(".ask");
       await hands.click("button:has-text('Done, go on')");
       await page.waitForFunction(t => document.querySelector(".ask")?.textContent !== t, asked);
     }
-    await page.waitForSelector("p.say.is-fine:has-text('Finished')", { timeout: 60_000 });
+    await page.waitForSelector("p.say.is-fine:has-text('Finished')");
     // What was done is shown beside what was planned, compared by place.
     const said = await page.textContent(".run-sheet figcaption");
     assert.ok(Number(said.match(/Done as planned; nowhere more than ([\d.]+) mm beside it/)?.[1]) <= 0.05, said);
@@ -41,7 +41,7 @@ test("from sign-in to a finished run of the demo docket in at most 15 actions, a
   }
 });
 
-test("a file that is dropped becomes a docket, explained; one that is none is said to be none", { timeout: 60_000 }, async () => {
+test("a file that is dropped becomes a docket, explained; one that is none is said to be none", async () => {
   const { browser, page } = await open();
   const hands = new Hands(page);
   try {
@@ -69,7 +69,7 @@ test("a file that is dropped becomes a docket, explained; one that is none is sa
   }
 });
 
-test("two people: the second is told, sees the newest state, and can make the change all the same", { timeout: 60_000 }, async () => {
+test("two people: the second is told, sees the newest state, and can make the change all the same", async () => {
   const first = await open(), second = await open();
   try {
     await signIn(new Hands(first.page));

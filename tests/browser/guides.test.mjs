@@ -1,6 +1,6 @@
 import { test } from "node:test";
 import assert from "node:assert/strict";
-import { open, boxOnEmptyPage, Hands, signIn, settled } from "./browser.mjs";
+import { open, boxOnEmptyPage, Hands, signIn, settled, painted } from "./browser.mjs";
 import { candidates, equalGaps, snapped } from "../../src/Falzkunst.Web/wwwroot/js/table/snapping.js";
 import { gridPlaces } from "../../src/Falzkunst.Web/wwwroot/js/table/lines.js";
 
@@ -20,7 +20,7 @@ test("equal gaps: between two, behind a row and before one; a grid's places; mar
   assert.deepEqual([dx, x.text], [-50, "equal gaps"]);
 });
 
-test("a guide is dragged from a ruler and catches a piece; a grid of a typed spacing catches when it is wanted", { timeout: 60_000 }, async () => {
+test("a guide is dragged from a ruler and catches a piece; a grid of a typed spacing catches when it is wanted", async () => {
   const { browser, page } = await open();
   try {
     await signIn(new Hands(page), "tobias@murmeltier.example");
@@ -33,7 +33,7 @@ test("a guide is dragged from a ruler and catches a piece; a grid of a typed spa
       await page.mouse.down();
       await page.mouse.move((from[0] + to[0]) / 2, (from[1] + to[1]) / 2, { steps: 2 });
       await page.mouse.move(...to, { steps: 4 });
-      await page.waitForTimeout(60);
+      await painted(page);
       await end?.();
       await page.mouse.up();
     };

@@ -26,7 +26,7 @@ test("handles: in one ratio from a corner, loose with Shift, one length from an 
   assert.equal(turned({ x: 0, y: 0 }, { x: -9, y: 1 }, { x: -9, y: -2 }, 15), 15);
 });
 
-test("what is chosen is sized and turned by its handles, with its numbers at hand; Escape leaves it as it was", { timeout: 60_000 }, async () => {
+test("what is chosen is sized and turned by its handles, with its numbers at hand; Escape leaves it as it was", async () => {
   const { browser, page } = await open();
   try {
     await signIn(new Hands(page), "tobias@murmeltier.example");

@@ -3,7 +3,7 @@ import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
 import { base, open, boxOnEmptyPage, Hands, signIn } from "./browser.mjs";
 
-test("equal sheets hang as one stack, and one of them is seen as it lies on the mat", { timeout: 120_000 }, async () => {
+test("equal sheets hang as one stack, and one of them is seen as it lies on the mat", async () => {
   const { browser, page } = await open();
   try {
     const hands = new Hands(page);
@@ -19,7 +19,7 @@ test("equal sheets hang as one stack, and one of them is seen as it lies on the 
     hands.actions = 0;
     await hands.click("#slip a:has-text('Lay out')");
     await hands.click("button:has-text('Lay out')");
-    await page.waitForSelector(".wall figure", { timeout: 60_000 });
+    await page.waitForSelector(".wall figure");
     // All are equal but the last, perhaps.
     const stacks = await page.locator(".wall figure").count();
     assert.ok(stacks <= 2, `${stacks} kinds of sheets`);
@@ -47,7 +47,7 @@ test("equal sheets hang as one stack, and one of them is seen as it lies on the 
     await page.check("#laying [name=together]");
     await axe();
     await page.click("#laying button");
-    await page.waitForFunction(() => /gap\s+4 mm/.test(document.querySelector(".facts")?.innerText ?? ""), undefined, { timeout: 60_000 });
+    await page.waitForFunction(() => /gap\s+4 mm/.test(document.querySelector(".facts")?.innerText ?? ""));
     assert.match(await page.innerText("#laying summary"), /4 mm, by quarters, together/);
     await page.click("text=Undo");
     await page.waitForSelector("text=this layout is out of date");
@@ -58,7 +58,7 @@ test("equal sheets hang as one stack, and one of them is seen as it lies on the 
   }
 });
 
-test("two dockets of the same paper are laid out together in three actions, and parted in one", { timeout: 120_000 }, async () => {
+test("two dockets of the same paper are laid out together in three actions, and parted in one", async () => {
   const { browser, page } = await open();
   try {
     const hands = new Hands(page);
@@ -72,14 +72,14 @@ test("two dockets of the same paper are laid out together in three actions, and 
     const [other, own] = numbers;
     await page.click("#slip a:has-text('Lay out')");
     await page.click("button:has-text('Lay out')");
-    await page.waitForSelector(".wall figure", { timeout: 60_000 });
+    await page.waitForSelector(".wall figure");
     hands.actions = 0;
     await hands.click("#together summary");
     await hands.click(`#companions input[value='${other}']`);
     const found = await new AxeBuilder({ page }).withTags(["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]).analyze();
     assert.deepEqual(found.violations.map(v => `${v.id}: ${v.nodes[0].html}`), []);
     await hands.click("#companions button");
-    await page.waitForFunction(n => document.querySelector(".facts")?.innerText.includes(`of docket ${n}`), other, { timeout: 60_000 });
+    await page.waitForFunction(n => document.querySelector(".facts")?.innerText.includes(`of docket ${n}`), other);
     assert.equal(hands.actions, 3);
     assert.match(await page.innerText("#together summary"), new RegExp(`with ${other}`));
     // The other one says where its sheets are, and shows those that its pieces lie on.
@@ -88,7 +88,7 @@ test("two dockets of the same paper are laid out together in three actions, and 
     assert.equal(await page.locator(".wall figure").count(), 1);
     assert.match(await page.innerText("#slip"), new RegExp(`with\\s+docket ${own}`));
     await page.click("text=Lay out by itself again");
-    await page.waitForSelector(".facts >> text=sheets", { timeout: 60_000 });
+    await page.waitForSelector(".facts >> text=sheets");
     assert.match(await page.innerText("#together summary"), /by itself/);
     assert.deepEqual(page.problems, []);
   } finally {

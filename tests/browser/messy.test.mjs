@@ -32,7 +32,7 @@ const files = [
     does: [".piece[data-name='Slate blue'] .paper@20,20", "Shift .piece[data-name='Copper'] .paper@150,90", "button:has-text('Swap which lies below')"] },
 ];
 
-test("ten messy files come in right after two actions in the middle, and four at most", { timeout: 240_000 }, async () => {
+test("ten messy files come in right after two actions in the middle, and four at most", async () => {
   const { browser, page } = await open();
   const counts = [];
   try {
@@ -72,7 +72,7 @@ test("ten messy files come in right after two actions in the middle, and four at
   }
 });
 
-test("what would be cut is seen alone, with its count; why, where one points; a hole is chosen and is paper again", { timeout: 120_000 }, async () => {
+test("what would be cut is seen alone, with its count; why, where one points; a hole is chosen and is paper again", async () => {
   const { browser, page } = await open();
   try {
     await signIn(new Hands(page));
@@ -117,7 +117,7 @@ async function act(page, hands, what) {
   const [, shift, selector, x, y] = what.match(/^(Shift )?(.*?)(?:@(\d+),(\d+))?$/);
   hands.actions++;
   const click = () => page.click(selector, { modifiers: shift ? ["Shift"] : [], position: x ? { x: +x, y: +y } : undefined });
-  if (selector.includes("button")) await Promise.all([page.waitForResponse(r => r.request().method() === "POST", { timeout: 10_000 }), click()]);
+  if (selector.includes("button")) await Promise.all([page.waitForResponse(r => r.request().method() === "POST"), click()]);
   else {
     await click();
     await page.waitForSelector(`#what-is-it input[name=ids]${shift ? "[value*=',']" : ""}`, { state: "attached" });

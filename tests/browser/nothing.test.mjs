@@ -32,7 +32,7 @@ async function start(page, hands, kind) {
 /** The facts of what is chosen, and of findings, in one text. */
 const said = page => page.locator("#findings").innerText();
 
-test("from nothing: a folded A6 base with a round window and a centred line in 8 actions", { timeout: 60_000 }, () => withHands(async (page, hands) => {
+test("from nothing: a folded A6 base with a round window and a centred line in 8 actions", () => withHands(async (page, hands) => {
   await start(page, hands);
   await hands.click("#add-shape > summary");
   await hands.type("#add-shape [name=width]", "2*25");
@@ -63,7 +63,7 @@ test("from nothing: a folded A6 base with a round window and a centred line in 8
   await page.waitForFunction(() => Number(document.querySelector(".is-words")?.dataset.box.split(" ")[2]) < 60);
 }));
 
-test("from nothing: three round tops of different size, and a fold 12 mm below them, in 12 actions", { timeout: 60_000 }, () =>
+test("from nothing: three round tops of different size, and a fold 12 mm below them, in 12 actions", () =>
   withHands(async (page, hands) => {
     await start(page, hands, "Flat");
     await hands.click("#fold > summary");
@@ -84,7 +84,7 @@ test("from nothing: three round tops of different size, and a fold 12 mm below t
     assert.equal(await page.locator(".ring").count(), 0);
   }));
 
-test("from nothing: a wavy strip joined to a rectangle of a typed width, without a notch, in 6 actions", { timeout: 60_000 }, () =>
+test("from nothing: a wavy strip joined to a rectangle of a typed width, without a notch, in 6 actions", () =>
   withHands(async (page, hands) => {
     await hands.click(".begin button:has-text('empty page')");
     await page.waitForURL("**/build");
@@ -103,7 +103,7 @@ test("from nothing: a wavy strip joined to a rectangle of a typed width, without
     assert.deepEqual([numbers(/c[^a-z]*/), numbers(/l[^a-z]*/)], [72, 8], outline);
   }));
 
-test("from nothing: mats 5 mm less on each side on three panels, in 5 actions", { timeout: 60_000 }, () => withHands(async (page, hands) => {
+test("from nothing: mats 5 mm less on each side on three panels, in 5 actions", () => withHands(async (page, hands) => {
   await start(page, hands, "TriFold");
   await hands.click("#fold > summary");
   await hands.type("#fold [name=less]", "5 mm");
@@ -114,7 +114,7 @@ test("from nothing: mats 5 mm less on each side on three panels, in 5 actions", 
   assert.deepEqual(boxes, ["5 5 95 138", "110 5 95 138", "215 5 95 138"]);
 }));
 
-test("from nothing: a sentiment inside, within margins, on the inner face, in 5 actions", { timeout: 60_000 }, () => withHands(async (page, hands) => {
+test("from nothing: a sentiment inside, within margins, on the inner face, in 5 actions", () => withHands(async (page, hands) => {
   await start(page, hands);
   await hands.click("#write > summary");
   await hands.type("#write [name=text]", "may the path be dry\nand the soup be hot");

@@ -21,7 +21,7 @@ function badges(perInch) {
   return { name: "hut-badges.png", mimeType: "image/png", buffer: Buffer.concat([png.subarray(0, 33), chunk, png.subarray(33)]) };
 }
 
-test("from nine badges in a picture to 36 printed and cut ones on two sheets in at most 8 actions", { timeout: 240_000 }, async () => {
+test("from nine badges in a picture to 36 printed and cut ones on two sheets in at most 8 actions", async () => {
   const { browser, page } = await open();
   try {
     const hands = new Hands(page);
@@ -41,17 +41,17 @@ test("from nine badges in a picture to 36 printed and cut ones on two sheets in 
     await axe();
     await hands.choose("[name=place]", { label: await page.locator("[name=place] option:has-text('148')").first().innerText() });
     await hands.click(".print-plates [value=brackets]");
-    await page.waitForSelector(".print-grid", { timeout: 60_000 });
+    await page.waitForSelector(".print-grid");
     assert.equal(await page.locator(".print-grid figure").count(), 2);
     await axe();
     await hands.click("button:has-text('Print all 2 sheets')");
     await page.waitForFunction(() => document.querySelectorAll(".print-grid figcaption").length === 2
-      && [...document.querySelectorAll(".print-grid figcaption")].every(c => /marks read/.test(c.innerText)), null, { timeout: 60_000 });
+      && [...document.querySelectorAll(".print-grid figcaption")].every(c => /marks read/.test(c.innerText)));
     await hands.click("button:has-text('cut sheet 1')");
-    await page.waitForFunction(() => /Finished/.test(document.querySelector("main").innerText), null, { timeout: 60_000 });
+    await page.waitForFunction(() => /Finished/.test(document.querySelector("main").innerText));
     assert.match(await page.innerText("main"), /Done as planned/);
     await hands.click("button:has-text('cut sheet 2')");
-    await page.waitForFunction(() => /sheet=1/.test(location.search) && /Finished/.test(document.querySelector("main").innerText), null, { timeout: 60_000 });
+    await page.waitForFunction(() => /sheet=1/.test(location.search) && /Finished/.test(document.querySelector("main").innerText));
     assert.match(await page.innerText("main"), /Done as planned/);
     console.log(`# actions from nine badges to 36 printed and cut ones: ${hands.actions}`);
     assert.ok(hands.actions <= 8);
@@ -70,7 +70,7 @@ test("from nine badges in a picture to 36 printed and cut ones on two sheets in 
   }
 });
 
-test("a pattern fills a piece, is dragged, sized by its handle and recoloured by a colour that is picked, by mouse", { timeout: 120_000 }, async () => {
+test("a pattern fills a piece, is dragged, sized by its handle and recoloured by a colour that is picked, by mouse", async () => {
   const { browser, page } = await open();
   try {
     await signIn(new Hands(page));

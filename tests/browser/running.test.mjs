@@ -2,19 +2,19 @@ import { test } from "node:test";
 import assert from "node:assert/strict";
 import { open, Hands, signIn, base, settled } from "./browser.mjs";
 
-test("a foiled line is filled from a plate that says time and coverage, and one action leaves only the outer edges", { timeout: 90_000 }, async () => {
+test("a foiled line is filled from a plate that says time and coverage, and one action leaves only the outer edges", async () => {
   const { browser, page } = await open();
   const hands = new Hands(page);
   try {
     await signIn(hands);
     await page.goto(`${base}/dockets/41/build?line=l1`);
-    await page.waitForSelector("button.plate[value=echo]", { timeout: 30_000 });
+    await page.waitForSelector("button.plate[value=echo]");
     const says = await page.textContent("button.plate[value=echo] small");
     assert.match(says, /\d+ s, (9[7-9]|100) % covered/);
     const before = hands.actions;
     await hands.click("button.plate[value=echo]");
     await page.waitForSelector(".table-svg .infill");
-    await page.waitForSelector("button.plate[value=echo][aria-pressed=true]", { timeout: 30_000 });
+    await page.waitForSelector("button.plate[value=echo][aria-pressed=true]");
     assert.equal(hands.actions - before, 1);
     await page.click("button:has-text('Undo')");
     await page.waitForFunction(() => !document.querySelector(".table-svg .infill"));
@@ -30,15 +30,14 @@ test("a foiled line is filled from a plate that says time and coverage, and one 
   }
 });
 
-test("two sheets in two actions, a second window and a phone see the same, and a frame on the sheet chooses what is done again", { timeout: 150_000 },
-  async () => {
+test("two sheets in two actions, a second window and a phone see the same, and a frame on the sheet chooses what is done again", async () => {
     const { browser, page, context } = await open();
     const hands = new Hands(page);
     try {
       await signIn(hands);
       await page.goto(`${base}/dockets/43/lay-out`);
       if (!(await page.$("a:has-text('Go on to Run')"))) await page.click("main button:has-text('Lay out'), aside button:has-text('Lay out')");
-      await page.waitForSelector("a:has-text('Go on to Run')", { timeout: 90_000 });
+      await page.waitForSelector("a:has-text('Go on to Run')");
       await page.goto(`${base}/dockets/43/run`);
       const before = hands.actions;
       await hands.click("button:has-text('Run sheet 1')");
@@ -87,7 +86,7 @@ async function finished(page, hands, sheet) {
   hands.tools ??= 0;
   await page.waitForSelector(`.run-sheet figcaption:has-text('${sheet}')`);
   for (let i = 0; i < 10; i++) {
-    const seen = await page.waitForSelector("button:has-text('Done, go on'), p.say.is-fine:has-text('Finished')", { timeout: 60_000 });
+    const seen = await page.waitForSelector("button:has-text('Done, go on'), p.say.is-fine:has-text('Finished')");
     if (await seen.evaluate(e => e.tagName) === "P") return;
     const asked = await page.textContent(".ask");
     await hands.click("button:has-text('Done, go on')");

@@ -3,7 +3,7 @@ import assert from "node:assert/strict";
 import { AxeBuilder } from "@axe-core/playwright";
 import { open, boxOnEmptyPage, Hands, signIn, settled } from "./browser.mjs";
 
-test("from “is this strong enough?” to a chosen strength on all words of a card in at most 4 actions", { timeout: 120_000 }, async () => {
+test("from “is this strong enough?” to a chosen strength on all words of a card in at most 4 actions", async () => {
   const { browser, page } = await open();
   try {
     const hands = new Hands(page);
@@ -61,7 +61,7 @@ test("from “is this strong enough?” to a chosen strength on all words of a c
       await page.mouse.move(5, 5);
       await page.hover("#bridges [value=all]");
       const seen = page.waitForFunction(() => /\d+ parts would become [1-9]\./.test(document.querySelector("#bridges .previewed").innerText), null,
-        { timeout: tries < 4 ? 6000 : 30_000 });
+        { timeout: 6000 * 2 ** tries });
       if (await seen.then(() => true, e => { if (tries === 4) throw e; })) break;
     }
     await page.click("#bridges [value=all]");

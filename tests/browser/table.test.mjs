@@ -1,6 +1,6 @@
 import { test } from "node:test";
 import assert from "node:assert/strict";
-import { open, Hands, signIn, base } from "./browser.mjs";
+import { open, Hands, signIn, base, painted } from "./browser.mjs";
 import { fitView, zoomView, rulerMarks } from "../../src/Falzkunst.Web/wwwroot/js/table/view.js";
 
 test("views: fitting shows all of it, zooming keeps the point under the pointer, rulers step by 1, 2 or 5", () => {
@@ -17,7 +17,7 @@ test("views: fitting shows all of it, zooming keeps the point under the pointer,
   assert.ok(Math.abs(marks[1].at - 13 / 154 * 700) < 1e-9);
 });
 
-test("the table with 500 pieces is moved and zoomed at 30 frames a second or more without a graphics card", { timeout: 90_000 }, async () => {
+test("the table with 500 pieces is moved and zoomed as a whole: no piece is touched, and nothing is asked of the server", async () => {
   const { browser, page } = await open();
   try {
     await signIn(new Hands(page));
@@ -32,22 +32,24 @@ test("the table with 500 pieces is moved and zoomed at 30 frames a second or mor
     // A place on the felt, beside all pieces.
     const box = await page.locator(".table-area").boundingBox();
     const start = { x: box.x + box.width - 6, y: box.y + box.height - 6 };
+    // How many frames a second that gives is for bench/editing.mjs; what a frame costs must not grow with the pieces.
     await page.evaluate(() => {
-      window.frames = [];
-      const tick = t => { window.frames.push(t); requestAnimationFrame(tick); };
-      requestAnimationFrame(tick);
+      window.touched = [];
+      new MutationObserver(all => window.touched.push(...all.map(m => m.target.closest?.(".piece") ? "piece" : m.target.nodeName)))
+        .observe(document.body, { subtree: true, childList: true, attributes: true });
     });
+    const asked = [];
+    page.on("request", r => asked.push(r.url()));
     await page.mouse.move(start.x, start.y);
     await page.mouse.down();
     for (let i = 1; i <= 40; i++) await page.mouse.move(start.x - 4 * i, start.y - 3 * i);
     await page.mouse.up();
     await page.mouse.wheel(0, -240);
-    await page.waitForTimeout(100);
+    await painted(page);
     assert.notEqual(await page.getAttribute(".table-svg", "viewBox"), before);
-    const gaps = await page.evaluate(() => window.frames.slice(1).map((t, i) => t - window.frames[i]).sort((a, b) => a - b));
-    const median = gaps[Math.floor(gaps.length / 2)];
-    console.log(`frames while dragging 500 pieces: median ${median.toFixed(1)} ms`);
-    assert.ok(median < 34, `median ${median} ms`);
+    const touched = await page.evaluate(() => window.touched);
+    assert.ok(touched.length > 0 && !touched.includes("piece"), `${touched.filter(t => t === "piece").length} of ${touched.length} changes were of pieces`);
+    assert.deepEqual(asked, []);
     // F fits again; Escape and a click on a piece choose nothing and something.
     await page.keyboard.press("f");
     await page.waitForFunction(b => document.querySelector(".table-svg").getAttribute("viewBox") === b, before);

@@ -32,7 +32,7 @@ async function withWaves(work) {
   }
 }
 
-test("pieces become one by pointing at what they would become, and apart again by undo", { timeout: 60_000 }, () => withWaves(async (page, at, pieces) => {
+test("pieces become one by pointing at what they would become, and apart again by undo", () => withWaves(async (page, at, pieces) => {
   await pieces(3);
   // Three actions: the one, the other, and what they would become.
   await page.mouse.click(...await at(0, 0.5, 0.8));
@@ -60,7 +60,7 @@ test("pieces become one by pointing at what they would become, and apart again b
   await pieces(2);
 }));
 
-test("sizes are typed as arithmetic, a piece is turned, and doubled by a key", { timeout: 60_000 }, () => withWaves(async (page, at, pieces) => {
+test("sizes are typed as arithmetic, a piece is turned, and doubled by a key", () => withWaves(async (page, at, pieces) => {
   const box = async id => (await page.getAttribute(`.piece[data-id=${id}]`, "data-box")).split(" ").map(Number);
   const becomes = (id, wanted) => page.waitForFunction(([id, wanted]) =>
     document.querySelector(`.piece[data-id=${id}]`).dataset.box.split(" ").slice(2).join(" ") === wanted, [id, wanted]);

@@ -3,7 +3,7 @@ import assert from "node:assert/strict";
 import { readFileSync } from "node:fs";
 import { open, Hands, signIn, base } from "./browser.mjs";
 
-test("a second person is in within seven actions of both, and out with one", { timeout: 60_000 }, async () => {
+test("a second person is in within seven actions of both, and out with one", async () => {
   const { browser, page } = await open();
   const hands = new Hands(page);
   try {
@@ -40,7 +40,7 @@ test("a second person is in within seven actions of both, and out with one", { t
   }
 });
 
-test("a docket is copied, archived, deleted and restored with one click each", { timeout: 60_000 }, async () => {
+test("a docket is copied, archived, deleted and restored with one click each", async () => {
   const { browser, page } = await open();
   const hands = new Hands(page);
   try {

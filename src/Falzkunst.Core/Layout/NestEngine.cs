@@ -89,7 +89,7 @@ public static class NestEngine
         if (!Search().CanSearch) return first;
         // One piece on one sheet, a row of some: where nothing can be better, nothing better is looked for.
         if (IsNearLeast(first, Near) && search!.Tidy(first) is var tidy && IsNearLeast(tidy, Least) && LayoutCheck.Faults(request, tidy).IsEmpty) return tidy;
-        var share = Math.Max(LeastRound, (long)(effort / 40));
+        var share = (long)Math.Min(Math.Max(LeastRound, effort / 40), effort);
         var before = work;
         var best = search!.Run(first, share, round =>
         {

@@ -13,7 +13,7 @@ public sealed class LotsTests
         (design, p) => new AddPiece(new Drawn(VectorPath.Rectangle(0, 0, p.Wide, p.High)), default, "Front").Apply(design));
 
     private static DocketLayout LaidOut(Design design, int copies) =>
-        SheetPlans.LayOut(design, [Snow], new(copies, 1, TimeSpan.FromSeconds(0.5)) { Rounds = 2 });
+        SheetPlans.LayOut(design, [Snow], new(copies, 1, TimeSpan.FromSeconds(0.25)) { Rounds = 2 });
 
     [Fact]
     public void What_is_left_over_of_each_shares_a_sheet()

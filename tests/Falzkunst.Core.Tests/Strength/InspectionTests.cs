@@ -14,7 +14,7 @@ public sealed class InspectionTests(ITestOutputHelper output)
 {
     private static readonly Limits Limits = new(Length.FromMm(KnownWidths.Limit), Length.FromMm(KnownWidths.Gap));
 
-    private static readonly (int Count, int Seed) Asked = Cases.Seeds("FALZKUNST_WIDTHS", "4@700", "12@700");
+    private static readonly (int Count, int Seed) Asked = Cases.Seeds("FALZKUNST_WIDTHS", "6@700", "12@700");
 
     [Fact]
     public void Thin_places_and_tight_gaps_of_shapes_with_known_widths_are_found_at_their_width()

@@ -1,5 +1,6 @@
 using System.Text.RegularExpressions;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Files;
 using Falzkunst.Core.Pictures;
 
 namespace Falzkunst.Core.Reading.Recognition;
@@ -129,7 +130,7 @@ internal sealed partial class CardBuilder
     /// higher ply and under the piece. With very many looks the stack is a picture, not a card; from then on a piece lies on the lowest ply above all that it
     /// covers.
     /// </summary>
-    public void Stack()
+    public void Stack(ReadingWork work)
     {
         const int MostPlies = 60, MostLevels = 1000;
         var plyOfLook = new Dictionary<string, int>();
@@ -137,6 +138,7 @@ internal sealed partial class CardBuilder
         var plyOf = new int[_pieces.Count];
         for (var i = 0; i < _pieces.Count; i++)
         {
+            work.Go();
             var piece = _pieces[i];
             var box = piece.Outline.Bounds.Grown(-0.01);
             var key = _plyKeys[i];

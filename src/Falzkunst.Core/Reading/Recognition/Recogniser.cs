@@ -412,7 +412,7 @@ public sealed class Recogniser
             ReferenceEqualityComparer.Instance);
         foreach (var e in outlines.Where(o => o.Meaning == Meaning.Paper)) _card.AddPiece(e, [.. holes[e]], _scene.StackedLayers.Contains(e.Item.Layer));
         foreach (var (a, b) in SharedEdges.Find([.. outlines.Where(o => o.Meaning == Meaning.Paper)], _work)) _card.Doubt([a, b], Meaning.Panel);
-        _card.Stack();
+        _card.Stack(_work);
         foreach (var (piece, layer) in _card.Pieces) _scene.Add(piece, layer);
     }
 
