@@ -41,17 +41,25 @@ stale() {
     \( -name bin -o -name obj -o -name node_modules \) -prune -o -newer "$stamp" -print -quit)" ]
 }
 
-# build STAMP SOLUTION [SWITCH …]: restores by the lock files while the assets are fetched, then builds in Release. What was changed meanwhile is stale again.
-build() {
-  local stamp=$1 solution=$2 log restored; shift 2
+# restore SOLUTION: the packages by their lock files, and the assets of the pages beside them, which have to be there before the pages are built.
+restore() {
+  local log code=0
+  log=$(mktemp)
+  (assets) & local fetched=$!
+  dotnet restore "$1" --locked-mode -v quiet >"$log" 2>&1 || { cat "$log" >&2; code=1; }
+  wait "$fetched" || code=1
+  rm -f "$log"
+  return $code
+}
+
+# compile STAMP SOLUTION [SWITCH …]: builds in Release, and leaves a stamp. What is changed meanwhile is stale again.
+compile() {
+  local stamp=$1 solution=$2 log; shift 2
   log=$(mktemp)
   # These folders come into being now, so that the stamp is newer than the change of the folder that they lie in.
   for project in "$here"/src/*/ "$here"/tests/*.Tests/; do mkdir -p "$project/bin" "$project/obj"; done
-  (assets) &
-  dotnet restore "$solution" --locked-mode -v quiet >"$log" 2>&1 && restored=1 || restored=0
-  wait $! || { rm -f "$log"; return 1; }
   touch "$stamp.new"
-  if [ $restored = 0 ] || ! dotnet build "$solution" -c Release --no-restore -v quiet --nologo "$@" >>"$log" 2>&1; then
+  if ! dotnet build "$solution" -c Release --no-restore -v quiet --nologo "$@" >"$log" 2>&1; then
     cat "$log" >&2; rm -f "$log" "$stamp.new"; return 1
   fi
   rm -f "$log"

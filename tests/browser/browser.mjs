@@ -1,4 +1,5 @@
 // A browser for the tests: headless Chromium from Debian's packages, and the ways through the application that several tests share.
+import assert from "node:assert/strict";
 import { readFileSync } from "node:fs";
 import { join } from "node:path";
 import { chromium } from "playwright-core";
@@ -71,6 +72,23 @@ export async function signInByHand(hands, email = people[0]) {
   await hands.page.waitForURL("**/dockets");
 }
 
+/** What a click downloads, as text of one byte a sign. */
+export async function downloaded(page, selector) {
+  const [download] = await Promise.all([page.waitForEvent("download"), page.click(selector)]);
+  const parts = [];
+  for await (const part of await download.createReadStream()) parts.push(part);
+  return Buffer.concat(parts).toString("latin1");
+}
+
+/** Turns the pages of the list of dockets until something is on it: other tests leave dockets, which are newer. */
+export async function listed(page, selector) {
+  for (let list = 1; ; list++) {
+    await page.goto(`${base}/dockets?list=${list}`);
+    if (await page.locator(selector).count()) return;
+    assert.ok(await page.locator(".docket-open").count(), `${selector} is on no page of the list`);
+  }
+}
+
 /** Starts a docket from nothing, on an empty page, with a box of a typed width on it that is chosen then. */
 export async function boxOnEmptyPage(page, width) {
   await page.click(".begin button:has-text('empty page')");
@@ -84,7 +102,7 @@ export async function boxOnEmptyPage(page, width) {
 /** Waits until what was done with the mouse is painted. */
 export const painted = page => page.evaluate(() => new Promise(done => requestAnimationFrame(() => requestAnimationFrame(done))));
 
-/** Waits until htmx has nothing under way. */
+/** Waits until nothing is under way: what a form sent, or the card of what was chosen. */
 export async function settled(page) {
-  await page.waitForFunction(() => !document.querySelector(".htmx-request, .htmx-swapping, .htmx-settling"));
+  await page.waitForFunction(() => !document.querySelector(".htmx-request, .htmx-swapping, .htmx-settling, #card[aria-busy]"));
 }

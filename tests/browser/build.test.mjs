@@ -29,7 +29,7 @@ test("measuring catches corners, says the distance, and leaves what is chosen al
   await page.mouse.click(b.x, b.y);
   await page.waitForFunction(() => document.querySelector(".measured text")?.textContent === "148 mm");
   await page.keyboard.press("Escape");
-  assert.equal(await page.$(".measured"));
+  assert.equal(await page.$(".measured"), null);
   assert.match(page.url(), /build$/);
 }));
 

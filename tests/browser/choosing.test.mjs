@@ -39,7 +39,7 @@ const revision = page => page.getAttribute("#docket", "data-revision");
 test("snapping: the nearest of many, an edge before a middle as near, nothing beyond reach", () => {
   const found = candidates([{ name: "Base", box: { left: 0, top: 0, right: 100, bottom: 40 } }, ...readPanels("front panel|0 20 100 20")]);
   const box = { left: 10, top: 50, right: 20, bottom: 60 };
-  assert.equal(snapped(box, 83, 0, found, 1).x);
+  assert.equal(snapped(box, 83, 0, found, 1).x, null);
   const right = snapped(box, 79.4, 0, found, 1);
   assert.deepEqual([right.dx, right.x.at, right.x.text], [80, 100, "right edge of front panel"]);
   const centre = snapped(box, 35.2, -25.3, found, 1);
@@ -124,7 +124,7 @@ test("pieces are dragged and catch what lies there, the view stays, and one undo
   await page.mouse.move(now.x + 90, now.y, { steps: 4 });
   await page.keyboard.press("Escape");
   await page.mouse.up();
-  assert.equal(await page.$(".drag-svg"));
+  assert.equal(await page.$(".drag-svg"), null);
   assert.equal(await revision(page), then);
   await page.keyboard.press("Control+z");
   await page.waitForFunction(([id, y]) => Number(document.querySelector(`[data-id=${id}]`).dataset.box.split(" ")[1]) === y, [all[0], before[all[0]][1]]);

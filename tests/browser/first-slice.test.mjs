@@ -1,13 +1,13 @@
 import { test } from "node:test";
 import assert from "node:assert/strict";
-import { readFileSync } from "node:fs";
-import { open, Hands, signIn, signInByHand, base } from "./browser.mjs";
+import { open, Hands, signIn, signInByHand, listed, downloaded, base } from "./browser.mjs";
 
 test("from sign-in to a finished run of the demo docket in at most 15 actions, and the files", async () => {
   const { browser, page } = await open();
   const hands = new Hands(page);
   try {
     await signInByHand(hands);
+    await listed(page, "a.docket-open:has-text('Fernblick thank-you card')");
     await hands.click("a.docket-open:has-text('Fernblick thank-you card')");
     // The fold, drawn as a red line that stops short of the edges, came in as one.
     await page.waitForSelector(".tally:has-text('0 stops')");
@@ -33,8 +33,7 @@ test("from sign-in to a finished run of the demo docket in at most 15 actions, a
     console.log(`actions from sign-in to a finished run: ${hands.actions}`);
     assert.ok(hands.actions <= 15, `${hands.actions} actions`);
     await page.click("summary:has-text('Files for another program')");
-    const [download] = await Promise.all([page.waitForEvent("download"), page.click("a:has-text('PDF')")]);
-    assert.match(readFileSync(await download.path()).toString("latin1"), /^PK/);
+    assert.match(await downloaded(page, "a:has-text('PDF')"), /^PK/);
     assert.deepEqual(page.problems, []);
   } finally {
     await browser.close();

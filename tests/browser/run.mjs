@@ -24,14 +24,13 @@ try {
   }
   await browser.close();
   const env = { ...process.env, FALZKUNST_BROWSER: server.wsEndpoint(), FALZKUNST_PEOPLE: states };
-  const said = await Promise.all(lanes.map(lane => new Promise(done => {
+  await Promise.all(lanes.map(lane => new Promise(done => {
     const child = spawn(process.execPath, ["--test", "--test-concurrency=1", "--test-reporter=tap", ...text ? [`--test-name-pattern=${text}`] : [],
       ...lane.map(f => join(here, `${f}.test.mjs`))], { env, stdio: ["ignore", "pipe", "inherit"] });
     let all = "";
     child.stdout.on("data", d => all += d);
-    child.on("close", () => done(all));
+    child.on("close", () => process.stdout.write(all, done));
   })));
-  for (const all of said) process.stdout.write(all);
 } finally {
   await server.close();
   rmSync(states, { recursive: true });

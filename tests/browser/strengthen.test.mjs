@@ -11,6 +11,7 @@ test("from “is this strong enough?” to a chosen strength on all words of a c
     await boxOnEmptyPage(page, "120");
     for (const words of ["with thanks", "from the hut"]) {
       await page.keyboard.press("Escape");
+      await settled(page);
       await page.waitForSelector("#write");
       if (!await page.locator("#write").evaluate(g => g.open)) await page.click("#write > summary");
       await page.fill("#write [name=text]", words);

@@ -99,6 +99,7 @@ async function fetchCard() {
   asked?.abort();
   asked = new AbortController();
   const { signal } = asked;
+  document.getElementById("card").setAttribute("aria-busy", "true");
   try {
     const answer = await fetch(location.pathname + location.search, { headers: { "X-Part": "card", "X-Open": openGroups() }, signal });
     if (answer.redirected || !answer.ok) return location.reload();
@@ -106,5 +107,8 @@ async function fetchCard() {
     if (!signal.aborted) keeping(() => window.htmx.swap("#card", card, { swapStyle: "innerHTML", swapDelay: 0, settleDelay: 0 }));
   } catch (e) {
     if (e.name !== "AbortError") document.dispatchEvent(new CustomEvent("htmx:sendError"));
+  } finally {
+    // Whoever asked later is still waiting.
+    if (!signal.aborted) document.getElementById("card").removeAttribute("aria-busy");
   }
 }
