@@ -52,7 +52,7 @@ public sealed class CardTests
     public void Whatever_edits_are_made_the_design_holds_together_and_reads_back_equal_with_its_edits()
     {
         var seen = new HashSet<Type>();
-        Rows(160, 24, 1, (before, edit, after) =>
+        Rows(Cases.Seeds("FALZKUNST_CARDS", "80@1", "160@1").Count, 24, 1, (before, edit, after) =>
         {
             Assert.True(after.Check() is null, $"{edit}: {after.Check()}");
             Assert.True(after.LastId >= before.LastId);
