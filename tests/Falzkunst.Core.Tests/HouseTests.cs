@@ -54,7 +54,7 @@ public sealed class HouseTests
         var files = new[] { "src", "tests", "bench" }.SelectMany(f => Directory.EnumerateFiles(Path.Combine(Source, "..", f), "*.cs", SearchOption.AllDirectories))
             .Where(f => !f.Contains("/obj/", StringComparison.Ordinal) && !f.Contains("/Migrations/", StringComparison.Ordinal)).ToList();
         Assert.True(files.Count > 200);
-        Assert.Empty(files.Where(f => Regex.IsMatch(File.ReadAllText(f), @"^namespace [\w.]+\s*\{|\bthis\._\w", RegexOptions.Multiline)));
+        Assert.DoesNotContain(files, f => Regex.IsMatch(File.ReadAllText(f), @"^namespace [\w.]+\s*\{|\bthis\._\w", RegexOptions.Multiline));
     }
 
     [Fact]

@@ -4,6 +4,9 @@ using System.Text;
 using System.Text.RegularExpressions;
 using Falzkunst.Core.Reading;
 using Falzkunst.Core.Writing;
+using Falzkunst.Store;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace Falzkunst.Web.Tests;
 
@@ -15,6 +18,30 @@ public sealed class BringInTests(Studio studio)
         + "height='60' fill='#f4ead2'/><circle id='sun' cx='20' cy='20' r='9' fill='#b7791f'/><path d='M60 10L80 30' stroke='#0a7' fill='none'/></svg>";
     private const string Badge = "<svg xmlns='http://www.w3.org/2000/svg' width='30mm' height='30mm' viewBox='0 0 30 30'><rect width='30' height='30' "
         + "fill='#fff'/><circle cx='15' cy='15' r='11' fill='#123'/><circle cx='15' cy='15' r='5' fill='#fff'/></svg>";
+
+    [Fact]
+    public Task A_demo_docket_that_can_not_be_made_is_left_out_and_said() => Studio.Alone(async own =>
+    {
+        var folder = Directory.CreateTempSubdirectory("falz-demo-").FullName;
+        try
+        {
+            // One is missing, one is none, the others are there.
+            foreach (var file in Directory.GetFiles(Cases.Demo).Where(f => !f.EndsWith("room-key-tags.svg", StringComparison.Ordinal)))
+                File.Copy(file, Path.Combine(folder, Path.GetFileName(file)));
+            File.WriteAllText(Path.Combine(folder, "lantern-vellum.svg"), "only words");
+            using var said = new StringWriter();
+            await using var scope = own.Services.CreateAsyncScope();
+            scope.ServiceProvider.GetRequiredService<FalzkunstContext>().StudioId = await own.In(db => db.Studios.Select(s => s.Id).FirstAsync());
+            await Prepare.AddDockets(scope.ServiceProvider.GetRequiredService<Incoming>(), folder, said);
+            Assert.Matches("“Lantern on vellum” is left out: .*not an SVG file", said.ToString());
+            Assert.Matches("“Room-key tags” is left out: ", said.ToString());
+            Assert.Equal(4, await own.In(db => db.Dockets.IgnoreQueryFilters().CountAsync()));
+        }
+        finally
+        {
+            Directory.Delete(folder, true);
+        }
+    });
 
     private static byte[] Bytes(string svg) => Encoding.UTF8.GetBytes(svg);
 

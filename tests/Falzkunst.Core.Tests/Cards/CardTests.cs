@@ -10,7 +10,7 @@ namespace Falzkunst.Core.Tests.Cards;
 /// <summary>The model of a card: what holds for every edit there is, and for places, shapes and treatments.</summary>
 public sealed class CardTests
 {
-    /// <summary>Runs a row of random edits of every kind, with undo and redo; gives every design on the way. </summary>
+    /// <summary>Runs a row of random edits of every kind, with undo and redo; gives every design on the way.</summary>
     internal static void Rows(int rows, int length, int seed, Action<Design, Edit?, Design> each)
     {
         for (var row = 0; row < rows; row++)

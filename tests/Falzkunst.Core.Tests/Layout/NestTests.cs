@@ -103,13 +103,33 @@ public sealed class NestTests
         Assert.Empty(result.SheetIds);
     }
 
-    [Fact]
-    public void The_same_seed_and_rounds_give_the_same_layout()
+    /// <summary>Whatever else the processors have to do meanwhile.</summary>
+    [Theory]
+    [InlineData(3), InlineData(null)]
+    public void The_same_request_gives_the_same_layout(int? rounds)
     {
         var request = new NestRequest(Length.FromMm(1), [Sheet(200, 200)],
             [Piece("a", "M0 0H30L15 40Z", 9), Piece("b", "M0 0C30 0 30 30 0 30Z", 9)])
-        { Seed = 5, Rounds = 3 };
-        Assert.Equal(Run(request).Placements.AsEnumerable(), Run(request).Placements.AsEnumerable());
+        { Seed = 5, Rounds = rounds };
+        var alone = Run(request).Placements;
+        Assert.All(Enumerable.Range(0, 4).AsParallel().WithDegreeOfParallelism(4).Select(_ => Run(request).Placements).ToList(),
+            placements => Assert.Equal(alone.AsEnumerable(), placements.AsEnumerable()));
+    }
+
+    [Fact]
+    public void Whose_time_is_over_gets_a_place_for_every_piece()
+    {
+        using var over = new CancellationTokenSource();
+        over.Cancel();
+        var request = new NestRequest(Length.FromMm(1), [Sheet(200, 200, 0, 9)], [Piece("a", "M0 0H30L15 40Z", 90)])
+        {
+            Effort = TimeSpan.FromSeconds(3600),
+            Rounds = int.MaxValue,
+            Until = over.Token,
+        };
+        var result = NestEngine.Run(request);
+        Assert.Empty(result.Unplaced);
+        Assert.Empty(LayoutCheck.Faults(request, result));
     }
 
     [Fact]
