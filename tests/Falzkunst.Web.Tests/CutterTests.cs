@@ -16,7 +16,7 @@ public sealed class CutterTests
         cutter.Put(1, 6);
         before?.Invoke(cutter);
         cutter.Take(hpgl);
-        using var stop = new CancellationTokenSource(TimeSpan.FromSeconds(10));
+        using var stop = new CancellationTokenSource(Studio.Patience);
         var work = cutter.WorkAsync(stop.Token);
         until ??= r => r.State is "idle" or "failed";
         await Task.Delay(20);
@@ -74,7 +74,7 @@ public sealed class CutterTests
         cutter.Put(1, 6);
         cutter.LoadMat(true);
         await using var server = new CutterServer(cutter, Studio.FreePair());
-        using var stop = new CancellationTokenSource(TimeSpan.FromSeconds(20));
+        using var stop = new CancellationTokenSource(Studio.Patience);
         var running = server.RunAsync(stop.Token);
         await using (var line = await CutterLine.Open(new() { Port = server.Port, RecordPort = server.ControlPort }, stop.Token))
         {

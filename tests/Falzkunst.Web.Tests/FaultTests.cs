@@ -241,7 +241,7 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
     private async Task<RunRow> Ended(int number, Guid id, Random random)
     {
         bool stops = random.Next(8) == 0, stopped = false;
-        for (var i = 0; i < 1500; i++)
+        for (var i = 0; i < 5 * Studio.Tries; i++)
         {
             var row = await In(number, (_, db, _) => db.Runs.AsNoTracking().FirstAsync(r => r.Id == id));
             if (!row.IsActive) return row;

@@ -256,7 +256,7 @@ public sealed class PeopleTests
 
         public async Task<string> Next()
         {
-            using var soon = new CancellationTokenSource(TimeSpan.FromSeconds(20));
+            using var soon = new CancellationTokenSource(Studio.Patience);
             return await _mails.Reader.ReadAsync(soon.Token);
         }
 

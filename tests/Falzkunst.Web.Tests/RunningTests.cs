@@ -56,7 +56,7 @@ public sealed class RunningTests(Studio studio)
 
     private async Task<RunRow> Ended(string root)
     {
-        for (var i = 0; i < 200; i++)
+        for (var i = 0; i < Studio.Tries; i++)
         {
             if (await LastRun(root) is { IsActive: false } run) return run;
             await Task.Delay(100);
@@ -198,7 +198,7 @@ public sealed class RunningTests(Studio studio)
             await v.Get(root + "/run");
             Assert.Contains("presses with 600 g at most", v.Text);
             await v.Post(root + "/run?handler=Start", ("sheet", "0"), ("loaded", "true"));
-            for (var i = 0; i < 100 && await LastRun(root) is { IsActive: true } run; i++)
+            for (var i = 0; i < Studio.Tries && await LastRun(root) is { IsActive: true } run; i++)
             {
                 if (run.State == WorkState.Asking) await Confirm(v, root);
                 await Task.Delay(50);
@@ -344,7 +344,7 @@ public sealed class RunningTests(Studio studio)
         await v.WaitFor(root + "/run?sheet=0", "load the mat");
         studio.Cutter.FailAfter(5);
         await Confirm(v, root);
-        for (var i = 0; i < 100 && !v.Text.Contains("go on with it", StringComparison.Ordinal); i++)
+        for (var i = 0; i < Studio.Tries && !v.Text.Contains("go on with it", StringComparison.Ordinal); i++)
         {
             await v.Get(root + "/run?sheet=0");
             if (v.Text.Contains("Done, go on", StringComparison.Ordinal)) await Confirm(v, root);
@@ -472,7 +472,8 @@ public sealed class RunningTests(Studio studio)
             await v.Post(root + "/run?handler=Stop", Shown(v));
             var clock = System.Diagnostics.Stopwatch.StartNew();
             await Ended(root);
-            Assert.InRange(clock.Elapsed.TotalSeconds, 0, 2);
+            // Long before a machine is given up that says nothing.
+            Assert.InRange(clock.Elapsed.TotalSeconds, 0, 50);
         }
 
         var run = await Ended(root);
@@ -517,7 +518,7 @@ public sealed class RunningTests(Studio studio)
         await v.Get(root + "/lay-out");
         await v.Post(root + "/lay-out?handler=LayOut");
         await v.WaitFor(root + "/lay-out", "Go on to Run");
-        for (var i = 0; i < 100 && await State(10) == WorkState.Working; i++) await Task.Delay(100);
+        for (var i = 0; i < Studio.Tries && await State(10) == WorkState.Working; i++) await Task.Delay(100);
         Assert.Equal((WorkState.Failed, WorkState.Asking), (await State(10), await State(0)));
         await In(root, (db, _) => db.Runs.Where(r => ids.Contains(r.Id)).ExecuteDeleteAsync());
 

@@ -45,6 +45,13 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
 
     public string Connection { get; }
 
+    /// <summary>How often something that has to come is looked for, ten times a second or more: only what never comes is given up, however slow the
+    /// machine is.</summary>
+    public const int Tries = 3000;
+
+    /// <summary>The same where a wait is a wait.</summary>
+    public static readonly TimeSpan Patience = TimeSpan.FromMinutes(5);
+
     /// <summary>All tests share one application, one after the other: its queue of jobs is a global of the process.</summary>
     public const string Name = "studio";
 
@@ -121,7 +128,7 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
     /// <summary>Stops all runs, and waits for that: a run that a test begins by chance, and leaves, keeps the machine from all that come after it.</summary>
     public async Task EndRuns()
     {
-        for (var i = 0; i < 200; i++)
+        for (var i = 0; i < Tries; i++)
         {
             await using var scope = Services.CreateAsyncScope();
             var db = scope.ServiceProvider.GetRequiredService<FalzkunstContext>();
@@ -160,7 +167,7 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
                 await drop.ExecuteNonQueryAsync();
                 return;
             }
-            catch (PostgresException e) when (e.SqlState == PostgresErrorCodes.InsufficientPrivilege && i < 50)
+            catch (PostgresException e) when (e.SqlState == PostgresErrorCodes.InsufficientPrivilege && i < Tries)
             {
                 // The server is tidying it up just now, and we are no superuser who could end that.
                 await Task.Delay(200);
@@ -238,7 +245,7 @@ public sealed class Visitor(HttpClient http)
 
     public async Task WaitFor(string url, string text)
     {
-        for (var i = 0; i < 300; i++)
+        for (var i = 0; i < Studio.Tries; i++)
         {
             await Get(url);
             if (Text.Contains(text, StringComparison.Ordinal)) return;
