@@ -51,7 +51,8 @@ public sealed class HouseTests
     [Fact]
     public void A_file_has_one_namespace_without_braces_and_fields_are_named_without_this()
     {
-        var files = new[] { "src", "tests", "bench" }.SelectMany(f => Directory.EnumerateFiles(Path.Combine(Source, "..", f), "*.cs", SearchOption.AllDirectories))
+        var files = new[] { "src", "tests", "bench" }
+            .SelectMany(f => Directory.EnumerateFiles(Path.Combine(Source, "..", f), "*.cs", SearchOption.AllDirectories))
             .Where(f => !f.Contains("/obj/", StringComparison.Ordinal) && !f.Contains("/Migrations/", StringComparison.Ordinal)).ToList();
         Assert.True(files.Count > 200);
         Assert.DoesNotContain(files, f => Regex.IsMatch(File.ReadAllText(f), @"^namespace [\w.]+\s*\{|\bthis\._\w", RegexOptions.Multiline));
