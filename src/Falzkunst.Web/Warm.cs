@@ -15,7 +15,7 @@ public static class Warm
     public static async Task Up(WebApplication app)
     {
         await Write(app, "dockets", null);
-        app.Lifetime.ApplicationStarted.Register(() => Task.Run(async () =>
+        app.Lifetime.ApplicationStarted.Register(() => _ = Task.Run(async () =>
         {
             await using var scope = app.Services.CreateAsyncScope();
             var db = scope.ServiceProvider.GetRequiredService<FalzkunstContext>();
