@@ -44,6 +44,6 @@ public static partial class StockFacts
         return null;
     }
 
-    [GeneratedRegex("^#[0-9a-fA-F]{6}$", RegexOptions.None, 100)]
+    [GeneratedRegex("^#[0-9a-fA-F]{6}$")]
     private static partial Regex HexColour();
 }

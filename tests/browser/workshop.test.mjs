@@ -1,6 +1,6 @@
 import { test } from "node:test";
 import assert from "node:assert/strict";
-import { open, Hands, signIn, listed, downloaded, base } from "./browser.mjs";
+import { open, Hands, signIn, listed, downloaded, painted, settled, base } from "./browser.mjs";
 
 test("a second person is in within seven actions of both, and out with one", async () => {
   const { browser, page } = await open();
@@ -58,6 +58,25 @@ test("a docket is copied, archived, deleted and restored with one click each", a
     await hands.click("[aria-label='Delete Lantern on vellum, copy']");
     await page.waitForSelector(".say:has-text('is deleted')");
     assert.deepEqual(page.problems, []);
+  } finally {
+    await browser.close();
+  }
+});
+
+test("what the list looks up by itself never takes the list's place", async () => {
+  const { browser, page } = await open();
+  try {
+    await signIn(new Hands(page));
+    const problem = await (await page.request.get(base + "/lost")).text();
+    assert.match(problem, /Nothing lies here/);
+    await page.route("**/weak", route => route.fulfill({ status: 404, contentType: "text/html", body: problem }));
+    await Promise.all([page.waitForResponse("**/weak"), page.goto(base + "/dockets")]);
+    await settled(page);
+    await painted(page);
+    assert.equal(await page.locator(".begin").count(), 1, await page.innerText("body"));
+    // A docket that somebody deleted meanwhile has nothing weak, which is no fault.
+    const gone = await page.request.get(base + "/dockets/9999/weak");
+    assert.deepEqual([gone.status(), await gone.text()], [200, ""]);
   } finally {
     await browser.close();
   }

@@ -176,9 +176,9 @@ internal static partial class DesignCheck
     private static Box? Whole(VectorPath? path) => path is { IsEmpty: false, Bounds: var b } && double.IsFinite(b.Left + b.Right + b.Top + b.Bottom)
         && Finite(new(b.Left, b.Top)) && Finite(new(b.Right, b.Bottom)) ? b : null;
 
-    [GeneratedRegex("^[a-z][a-z0-9-]*$", RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant, 200)]
+    [GeneratedRegex("^[a-z][a-z0-9-]*$", RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant)]
     private static partial Regex WellFormed();
 
-    [GeneratedRegex("^[0-9a-f]{64}$", RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant, 200)]
+    [GeneratedRegex("^[0-9a-f]{64}$", RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant)]
     private static partial Regex Hash();
 }

@@ -132,7 +132,7 @@ public static partial class DesignDocument
         return HashOf(bytes) == hash ? bytes : throw new JsonException($"The blob {hash} is damaged.");
     }
 
-    [GeneratedRegex("\"#[0-9a-f]{64}\"", RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant, 2000)]
+    [GeneratedRegex("\"#[0-9a-f]{64}\"", RegexOptions.ExplicitCapture | RegexOptions.CultureInvariant)]
     private static partial Regex Name();
 
     private sealed class PathBlobs : JsonConverter<VectorPath>

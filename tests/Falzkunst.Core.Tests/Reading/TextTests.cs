@@ -76,6 +76,8 @@ public sealed class TextTests
     [InlineData("font-size='larger'", 12)]
     [InlineData("style='font:700 7px Fraunces'", 7)]
     [InlineData("style='font: italic 7px Fraunces'", 0)]
+    [InlineData("style='font: small-caps 600 semi-condensed 7px/1.2 Fraunces'", 7)]
+    [InlineData("style='font: 7px'", 10)]
     [InlineData("font-size='1mm'", 96 / 25.4)]
     [InlineData("font-size='-3'", 10)]
     public void Sizes_are_read_in_all_the_ways_of_css(string how, double size)

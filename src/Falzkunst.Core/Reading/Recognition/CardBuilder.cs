@@ -205,6 +205,6 @@ internal sealed partial class CardBuilder
     }
 
     [GeneratedRegex(@"^(svg|path|rect|circle|ellipse|line|polygon|polyline|g|group|layer|vector|shape|union|subtract|use|image|use|icon|_)?"
-        + @"[\s_\-\.]*[\d\s_\-\.]*$", RegexOptions.IgnoreCase | RegexOptions.ExplicitCapture, 100)]
+        + @"[\d\s_\-\.]*$", RegexOptions.IgnoreCase | RegexOptions.ExplicitCapture)]
     private static partial Regex Counted();
 }

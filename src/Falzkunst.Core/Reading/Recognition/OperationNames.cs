@@ -69,6 +69,6 @@ internal static partial class OperationNames
     private static string Plain(string name) => string.Concat(name.Replace("ß", "ss", StringComparison.Ordinal).Normalize(NormalizationForm.FormD)
         .Where(c => CharUnicodeInfo.GetUnicodeCategory(c) != UnicodeCategory.NonSpacingMark));
 
-    [GeneratedRegex(@"\p{Lu}?\p{Ll}+|\p{Lu}+", RegexOptions.None, 100)]
+    [GeneratedRegex(@"\p{Lu}?\p{Ll}+|\p{Lu}+")]
     private static partial Regex Word();
 }

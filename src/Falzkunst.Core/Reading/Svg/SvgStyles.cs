@@ -1,4 +1,3 @@
-using System.Text.RegularExpressions;
 using ExCSS;
 using Falzkunst.Core.Files;
 using FillRule = Falzkunst.Core.Shapes.FillRule;
@@ -69,7 +68,7 @@ internal sealed record SvgStyle
 /// Rules are found by the last part of their selector (id, class or element), so that many elements cost no more than their own rules. Selectors that look far
 /// and wide ("a b c d", "a ~ b") can cost any time, so each step of a match may end the reading.
 /// </summary>
-internal sealed partial class SvgStyles(ReadingWork work)
+internal sealed class SvgStyles(ReadingWork work)
 {
     private readonly Dictionary<string, List<Rule>> _rules = [];
     private int _count;
@@ -289,11 +288,11 @@ internal sealed partial class SvgStyles(ReadingWork work)
             case "font-size" when !inherit && FontSize(value, parent.FontSize) is { } size:
                 style.FontSize = size;
                 break;
-            case "font" when !inherit && FontShorthand().Match(value) is { Success: true } font:
-                Apply(style, parent, "font-style", font.Groups["style"].Success ? font.Groups["style"].Value : "normal");
-                Apply(style, parent, "font-weight", font.Groups["weight"].Success ? font.Groups["weight"].Value : "normal");
-                Apply(style, parent, "font-size", font.Groups["size"].Value);
-                Apply(style, parent, "font-family", font.Groups["family"].Value);
+            case "font" when !inherit && Font(value, parent.FontSize) is var (slope, heft, height, family):
+                Apply(style, parent, "font-style", slope);
+                Apply(style, parent, "font-weight", heft);
+                Apply(style, parent, "font-size", height);
+                Apply(style, parent, "font-family", family);
                 break;
             case "font-family" when !inherit:
                 style.FontFamily = value;
@@ -384,9 +383,22 @@ internal sealed partial class SvgStyles(ReadingWork work)
         _ => SvgLengths.Read(value, parent, parent) is { } size and >= 0 and < 1e6 ? size : null,
     };
 
-    [GeneratedRegex(@"^\s*(?:(?<style>italic|oblique|normal)\s+)?(?:small-caps\s+)?(?:(?<weight>bold|bolder|lighter|normal|\d{3})\s+)?"
-        + @"(?<size>[\d.]+[a-z%]*|[a-z]+-?[a-z]*)(?:/\S+)?\s+(?<family>.+)$", RegexOptions.ExplicitCapture, 100)]
-    private static partial Regex FontShorthand();
+    /// <summary>Reads "font": words in any order, the size with or without a height of lines, the family. Null where it has no size or no family.</summary>
+    private static (string Style, string Weight, string Size, string Family)? Font(string value, double parent)
+    {
+        var (style, weight) = ("normal", "normal");
+        var rest = value.AsSpan().Trim();
+        while (rest.IndexOfAny(" \t\n\r\f") is > 0 and var end)
+        {
+            var word = rest[..end].ToString();
+            rest = rest[end..].TrimStart();
+            if (word is "italic" or "oblique") style = word;
+            else if (word is "bold" or "bolder" or "lighter" || (word.Length == 3 && word.All(char.IsAsciiDigit))) weight = word;
+            else if (word.Split('/')[0] is var size && FontSize(size, parent) is not null) return (style, weight, size, rest.ToString());
+        }
+
+        return null;
+    }
 
     private static double? Number(string value)
     {

@@ -1,6 +1,5 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using System.Text.RegularExpressions;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Lettering;
 using Falzkunst.Core.Measures;
@@ -340,7 +339,7 @@ public sealed partial class BuildModel
         if (Faces.Find(name, weight) is not { } known) return "That face does not ship with the application.";
         if (Faces.Missing(text, known) is { } missing) return missing + ". Nothing was written.";
         // Points are of the whole letter; lengths are of a capital.
-        var isPoints = Points().IsMatch(size ?? "");
+        var isPoints = (size ?? "").TrimEnd().EndsWith("pt", StringComparison.OrdinalIgnoreCase);
         if (!ReadSize(size, 8, out var high, out var error) || !ReadWay(letters, out var spacing, out error) || !ReadWay(gaps, out var lines, out error)
             || !ReadWay(between, out var wordSpacing, out error)
             || !ReadWay(bend, out var radius, out error) || !ReadWay(apart, out var least, out error)) return error;
@@ -354,7 +353,4 @@ public sealed partial class BuildModel
         };
         return words.Fault() is { } fault ? $"It can't be written: {fault}." : null;
     }
-
-    [GeneratedRegex("pt\\s*$", RegexOptions.CultureInvariant | RegexOptions.IgnoreCase, 200)]
-    private static partial Regex Points();
 }

@@ -84,10 +84,10 @@ function replacePage(html) {
   document.close();
 }
 
-// What failed on the way to the server is said, instead of doing nothing.
+// What failed on the way to the server is said, instead of doing nothing. What the page looks up by itself is no answer to anybody: it stays away.
 document.addEventListener("htmx:responseError", event => {
-  const { xhr } = event.detail;
-  if (xhr.responseText.startsWith("<!")) replacePage(xhr.responseText);
+  const { xhr, elt } = event.detail, asksByItself = /^(load|revealed)/.test(elt.getAttribute("hx-trigger") ?? "");
+  if (!asksByItself && xhr.responseText.startsWith("<!")) replacePage(xhr.responseText);
 });
 document.addEventListener("htmx:sendError", () => {
   onTable()?.nudges.forget();
