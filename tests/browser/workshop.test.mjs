@@ -67,7 +67,7 @@ test("what the list looks up by itself never takes the list's place", async () =
   const { browser, page } = await open();
   try {
     await signIn(new Hands(page));
-    const problem = await (await page.request.get(base + "/lost")).text();
+    const problem = await (await page.request.get(base + "/dockets/9999/build")).text();
     assert.match(problem, /Nothing lies here/);
     await page.route("**/weak", route => route.fulfill({ status: 404, contentType: "text/html", body: problem }));
     await Promise.all([page.waitForResponse("**/weak"), page.goto(base + "/dockets")]);
