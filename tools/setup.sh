@@ -1,6 +1,8 @@
 # Shared by ./start and ./test: installs what is missing, builds, and runs a PostgreSQL of our own. Sourced, not run.
 
 export DOTNET_CLI_TELEMETRY_OPTOUT=1 DOTNET_NOLOGO=1
+# What lives for a minute or two is over before measuring its own code pays: a build takes a quarter less without.
+export DOTNET_TieredPGO=0
 
 say() { printf '%s\n' "$*" >&2; }
 fail() { say "$*"; exit 1; }
