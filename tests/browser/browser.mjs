@@ -2,6 +2,7 @@
 import assert from "node:assert/strict";
 import { readFileSync } from "node:fs";
 import { join } from "node:path";
+import { AxeBuilder } from "@axe-core/playwright";
 import { chromium } from "playwright-core";
 
 export const base = process.env.FALZKUNST_URL ?? "http://127.0.0.1:7400";
@@ -116,4 +117,11 @@ export const painted = page => page.evaluate(() => new Promise(done => requestAn
 /** Waits until nothing is under way: what a form sent, or the card of what was chosen. */
 export async function settled(page) {
   await page.waitForFunction(() => !document.querySelector(".htmx-request, .htmx-swapping, .htmx-settling, #card[aria-busy]"));
+}
+
+/** What axe finds wrong on a page, as "rule: elements". Only that is written down, and no page for results is opened: both take more time than the rules. */
+export async function faults(page) {
+  const { violations } = await new AxeBuilder({ page })
+    .options({ runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"], resultTypes: ["violations"] }).setLegacyMode(true).analyze();
+  return violations.map(v => `${v.id}: ${v.nodes.map(n => n.html).slice(0, 3).join(" | ")}`);
 }

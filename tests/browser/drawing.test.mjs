@@ -54,7 +54,9 @@ test("a line and a curve are drawn by hand, a piece is cut apart along a dragged
       await page.click("#shelf-group button:has-text('Keep')");
       await page.waitForSelector(":text('lies on the shelf')");
       await settled(page);
-      await page.fill("#shelf-group [name=text]", `halves ${name.slice(-6)}`);
+      // A click during which the list is exchanged would hit nothing.
+      await Promise.all([page.waitForResponse(/handler=Shelf/), page.fill("#shelf-group [name=text]", `halves ${name.slice(-6)}`)]);
+      await settled(page);
       await page.waitForFunction(() => document.querySelectorAll("#shelf .plate").length === 1);
       await page.click("#shelf .plate");
       await page.waitForFunction(() => document.querySelectorAll(".piece").length === 4);

@@ -1,3 +1,5 @@
+using System.Numerics;
+
 namespace Falzkunst.Core.Layout;
 
 /// <summary>
@@ -73,26 +75,30 @@ internal sealed class BitShape
     /// <summary>An empty sheet of so many cells.</summary>
     public static BitShape Blank(int columns, int rows) => new(0, 0, rows, (columns + 63) / 64 + 1);
 
-    /// <summary>Whether the shape, with its origin at cell (x, y) of this sheet, hits a set cell; what lies outside of the sheet hits nothing.</summary>
+    /// <summary>
+    /// How far the shape, with its origin at cell (x, y) of this sheet, is to move to the right at least until it may be free: 0 where it hits no set cell.
+    /// Every place in between hits: a run of the shape's cells that covers a set cell covers it until its left end has passed. What lies outside of the
+    /// sheet hits nothing.
+    /// </summary>
     /// <param name="hint">A row of the shape that hit last time; tried first, and set to the row that hits.</param>
     /// <param name="work">Counts the words looked at.</param>
-    public bool Hits(BitShape shape, int x, int y, ref int hint, ref long work)
+    public int Hits(BitShape shape, int x, int y, ref int hint, ref long work)
     {
-        if (HitsRow(shape, hint, x, y, ref work)) return true;
-        for (var r = 0; r < shape.Rows; r++)
+        var step = HitsRow(shape, hint, x, y, ref work);
+        for (var r = 0; step == 0 && r < shape.Rows; r++)
         {
-            if (r == hint || !HitsRow(shape, r, x, y, ref work)) continue;
-            hint = r;
-            return true;
+            if (r == hint) continue;
+            step = HitsRow(shape, r, x, y, ref work);
+            if (step > 0) hint = r;
         }
 
-        return false;
+        return step;
     }
 
-    private bool HitsRow(BitShape shape, int row, int x, int y, ref long work)
+    private int HitsRow(BitShape shape, int row, int x, int y, ref long work)
     {
         var sheetRow = y + shape.Top + row;
-        if ((uint)sheetRow >= (uint)Rows) return false;
+        if ((uint)sheetRow >= (uint)Rows) return 0;
         var start = x + shape.Left;
         int word = start >> 6, shift = start & 63;
         var mine = Bits.AsSpan(sheetRow * Words, Words);
@@ -102,11 +108,29 @@ internal sealed class BitShape
         {
             var v = its[w];
             if (v == 0) continue;
-            if ((uint)word < (uint)mine.Length && (mine[word] & (v << shift)) != 0) return true;
-            if (shift != 0 && (uint)(word + 1) < (uint)mine.Length && (mine[word + 1] & (v >> (64 - shift))) != 0) return true;
+            // Of the shape's cells in this word, those that hit.
+            var hit = (uint)word < (uint)mine.Length ? mine[word] >> shift & v : 0;
+            if (shift != 0 && (uint)(word + 1) < (uint)mine.Length) hit |= mine[word + 1] << (64 - shift) & v;
+            if (hit != 0) return FromLeftEnd(its, w, 63 - BitOperations.LeadingZeroCount(hit));
         }
 
-        return false;
+        return 0;
+    }
+
+    /// <summary>How many cells there are from the left end of the run that a set cell lies in to that cell, both counted.</summary>
+    private static int FromLeftEnd(ReadOnlySpan<ulong> row, int word, int bit)
+    {
+        var gaps = ~row[word] & ((1UL << bit) - 1);
+        if (gaps != 0) return bit - (63 - BitOperations.LeadingZeroCount(gaps));
+        var cells = bit + 1;
+        while (--word >= 0)
+        {
+            gaps = ~row[word];
+            if (gaps != 0) return cells + BitOperations.LeadingZeroCount(gaps);
+            cells += 64;
+        }
+
+        return cells;
     }
 
     /// <summary>Sets the shape's cells, with its origin at cell (x, y); what lies outside is left out.</summary>

@@ -246,7 +246,7 @@ internal sealed class BottomLeft
                 if (down + way.Across * wide > least + 1e-9) break;
                 int x = from[y], until = maxX;
                 if (way.Across > 0) until = (int)Math.Min(maxX, ((least - down + 1e-9) / way.Across - wide) / _cell);
-                while (x <= until && sheet.Cells.Hits(v.Reach, x, y, ref hint, ref work)) x++;
+                while (x <= until && sheet.Cells.Hits(v.Reach, x, y, ref hint, ref work) is > 0 and var step) x += step;
                 from[y] = x;
                 if (x > until) continue;
                 double cost = down + way.Across * (x * _cell + wide), tie = way.Down > way.Across ? x * _cell + v.Bounds.Width : y * _cell + v.Bounds.Height;
