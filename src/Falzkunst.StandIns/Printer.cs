@@ -116,9 +116,13 @@ public static class Printer
         Parallel.For(0, p.Height, y =>
         {
             int here = y * stride, above = Math.Max(0, y - 1) * stride, below = Math.Min(p.Height - 1, y + 1) * stride;
-            int Column(int i) => p.Data[above + i] + p.Data[here + i] + p.Data[below + i];
-            for (var i = 0; i < stride; i++) to[here + i] = (byte)((Column(Math.Max(i - n, i % n)) + Column(i) + Column(Math.Min(i + n, stride - n
-                + i % n)) + 4) / 9);
+            // The sums of the columns, with those at the ends once more beyond them.
+            var sums = new int[stride + 2 * n];
+            for (var i = 0; i < stride; i++) sums[n + i] = p.Data[above + i] + p.Data[here + i] + p.Data[below + i];
+            sums.AsSpan(n, n).CopyTo(sums);
+            sums.AsSpan(stride, n).CopyTo(sums.AsSpan(stride + n));
+            var row = to.AsSpan(here, stride);
+            for (var i = 0; i < row.Length; i++) row[i] = (byte)((sums[i] + sums[i + n] + sums[i + 2 * n] + 4) / 9);
         });
         return p with { Data = to };
     }

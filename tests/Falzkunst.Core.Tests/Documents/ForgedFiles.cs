@@ -66,7 +66,7 @@ public sealed class ForgedFiles
     }
 
     [Fact]
-    public void A_million_of_anything_is_refused_in_a_sentence()
+    public void A_quarter_of_a_million_of_anything_is_refused_in_a_sentence()
     {
         var file = Encoding.UTF8.GetString(FalzFile
             .Write(Cases.Read("<svg xmlns='http://www.w3.org/2000/svg' width='9mm' height='9mm' viewBox='0 0 9 9'><rect width='9' height='9' "
@@ -77,7 +77,7 @@ public sealed class ForgedFiles
             ("sources", """{"id":"s%","name":""}"""),
         })
         {
-            var many = string.Join(',', Enumerable.Range(2, 1_000_000).Select(i => item.Replace("%", i.ToString(), StringComparison.Ordinal)));
+            var many = string.Join(',', Enumerable.Range(2, 250_000).Select(i => item.Replace("%", i.ToString(), StringComparison.Ordinal)));
             var root = file.Contains($"\"{list}\":[", StringComparison.Ordinal)
                 ? file.Replace($"\"{list}\":[", $"\"{list}\":[{many},", StringComparison.Ordinal) : file[..^1] + $",\"{list}\":[{many}]}}";
             var said = Assert.Throws<UnreadableFileException>(() => FalzFile.Read(Encoding.UTF8.GetBytes(root)));
