@@ -39,7 +39,8 @@ public sealed class DxfCases
         var folder = Directory.CreateTempSubdirectory("falz-dxf-").FullName;
         try
         {
-            var said = Outside.Run("/usr/bin/python3", Path.Combine(Cases.Folder, "..", "Falzkunst.Core.Tests", "Reading", "dxf_samples.py"), folder, $"{count}");
+            var script = Path.Combine(Cases.Folder, "..", "Falzkunst.Core.Tests", "Reading", "dxf_samples.py");
+            var said = Outside.Run("/usr/bin/python3", script, folder, $"{count}");
             var rows = said.Split('\n', StringSplitOptions.RemoveEmptyEntries);
             Assert.Equal(count, rows.Length);
             Assert.All(rows, row =>
