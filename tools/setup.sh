@@ -54,19 +54,22 @@ restore() {
   return $code
 }
 
-# compile STAMP SOLUTION [SWITCH …]: builds in Release, and leaves a stamp. What is changed meanwhile is stale again.
+# compile STAMP SOLUTION [SWITCH …]: builds in Release, and leaves a stamp. What is changed meanwhile is stale again. One compiler serves all projects, also
+# where the environment asks for one each, and waits for more: no_compiler sends it away.
 compile() {
   local stamp=$1 solution=$2 log; shift 2
   log=$(mktemp)
   # These folders come into being now, so that the stamp is newer than the change of the folder that they lie in.
   for project in "$here"/src/*/ "$here"/tests/*.Tests/; do mkdir -p "$project/bin" "$project/obj"; done
   touch "$stamp.new"
-  if ! dotnet build "$solution" -c Release --no-restore -v quiet --nologo "$@" >"$log" 2>&1; then
+  if ! dotnet build "$solution" -c Release --no-restore -v quiet --nologo -p:UseSharedCompilation=true "$@" >"$log" 2>&1; then
     cat "$log" >&2; rm -f "$log" "$stamp.new"; return 1
   fi
   rm -f "$log"
   mv "$stamp.new" "$stamp"
 }
+
+no_compiler() { dotnet build-server shutdown --vbcscompiler >/dev/null 2>&1 || true; }
 
 # What ./start runs, and the stamp of its build.
 serves="$here/src/Falzkunst.Core $here/src/Falzkunst.Store $here/src/Falzkunst.Web $here/src/Falzkunst.StandIns"

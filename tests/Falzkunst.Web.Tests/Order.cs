@@ -11,8 +11,8 @@ using Xunit.v3;
 namespace Falzkunst.Web.Tests;
 
 /// <summary>
-/// The tests of a studio share its drawer and its machines, so their order is the same in every folder: by name. FALZKUNST_ORDER mixes it by a seed,
-/// which finds a test that only passes after, or before, another one. (By default it follows the path of the assembly.)
+/// The tests of a studio share its drawer and its machines, so their order is the same in every folder: by name. FALZKUNST_ORDER mixes
+/// it by a seed, which finds a test that only passes after, or before, another one. (xUnit's own order follows the path of the assembly.)
 /// </summary>
 public sealed class Order : ITestClassOrderer, ITestMethodOrderer, ITestCaseOrderer
 {

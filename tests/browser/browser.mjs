@@ -119,7 +119,8 @@ export async function settled(page) {
   await page.waitForFunction(() => !document.querySelector(".htmx-request, .htmx-swapping, .htmx-settling, #card[aria-busy]"));
 }
 
-/** What axe finds wrong on a page, as "rule: elements". Only that is written down, and no page for results is opened: both take more time than the rules. */
+/** What axe finds wrong on a page, as "rule: elements". Only that is written down, and no page for results is opened: both take more
+ *  time than the rules. */
 export async function faults(page) {
   const { violations } = await new AxeBuilder({ page })
     .options({ runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"], resultTypes: ["violations"] }).setLegacyMode(true).analyze();

@@ -76,9 +76,9 @@ internal sealed class BitShape
     public static BitShape Blank(int columns, int rows) => new(0, 0, rows, (columns + 63) / 64 + 1);
 
     /// <summary>
-    /// How far the shape, with its origin at cell (x, y) of this sheet, is to move to the right at least until it may be free: 0 where it hits no set cell.
-    /// Every place in between hits: a run of the shape's cells that covers a set cell covers it until its left end has passed. What lies outside of the
-    /// sheet hits nothing.
+    /// By how many cells the shape, with its origin at cell (x, y) of this sheet, has to move to the right until it may be free: 0 where it
+    /// hits no set cell. Every place in between hits: a run of the shape's cells that covers a set cell covers it until its left end has
+    /// passed. What lies outside of the sheet hits nothing.
     /// </summary>
     /// <param name="hint">A row of the shape that hit last time; tried first, and set to the row that hits.</param>
     /// <param name="work">Counts the words looked at.</param>

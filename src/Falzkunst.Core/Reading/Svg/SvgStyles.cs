@@ -383,7 +383,8 @@ internal sealed class SvgStyles(ReadingWork work)
         _ => SvgLengths.Read(value, parent, parent) is { } size and >= 0 and < 1e6 ? size : null,
     };
 
-    /// <summary>Reads "font": words in any order, the size with or without a height of lines, the family. Null where it has no size or no family.</summary>
+    /// <summary>Reads "font": words in any order, the size with or without a height of lines, the family. Null where it has no size or
+    /// no family.</summary>
     private static (string Style, string Weight, string Size, string Family)? Font(string value, double parent)
     {
         var (style, weight) = ("normal", "normal");

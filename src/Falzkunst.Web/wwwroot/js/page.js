@@ -84,7 +84,8 @@ function replacePage(html) {
   document.close();
 }
 
-// What failed on the way to the server is said, instead of doing nothing. What the page looks up by itself is no answer to anybody: it stays away.
+// What failed on the way to the server is said, instead of doing nothing. What the page looks up by itself is no answer to anybody:
+// it stays away.
 document.addEventListener("htmx:responseError", event => {
   const { xhr, elt } = event.detail, asksByItself = /^(load|revealed)/.test(elt.getAttribute("hx-trigger") ?? "");
   if (!asksByItself && xhr.responseText.startsWith("<!")) replacePage(xhr.responseText);
