@@ -75,24 +75,18 @@ no_compiler() { dotnet build-server shutdown --vbcscompiler >/dev/null 2>&1 || t
 serves="$here/src/Falzkunst.Core $here/src/Falzkunst.Store $here/src/Falzkunst.Web $here/src/Falzkunst.StandIns"
 served=$here/src/Falzkunst.Web/bin/served
 
-# free_port FROM [COUNT]: the first port from there on that nobody listens on, nor on those after it, as many as are wanted.
+# free_port FROM [COUNT]: the first port from there on that no socket of this computer has, nor those after it, as many as are wanted. What lingers for a
+# minute after a connection (06) does not count: who listens there next may.
 free_port() {
-  node -e '
-    const net = require("net");
-    const isFree = port => new Promise(done => {
-      const server = net.createServer();
-      server.once("error", () => done(false));
-      server.listen(port, "127.0.0.1", () => server.close(() => done(true)));
-    });
-    (async () => {
-      const [from, count] = process.argv.slice(1).map(Number);
-      for (let port = from; port + count <= 65536; port++) {
-        let free = true;
-        for (let i = 0; i < count && free; i++) free = await isFree(port + i);
-        if (free) return console.log(port);
+  awk -v from="$1" -v count="${2:-1}" '
+    $4 != "06" { taken[substr($2, length($2) - 3)] = 1 }
+    END {
+      for (port = from; port + count <= 65536; port++) {
+        for (i = 0; i < count && !(sprintf("%04X", port + i) in taken); i++) { }
+        if (i == count) { print port; exit 0 }
       }
-      process.exit(1);
-    })()' "$1" "${2:-1}" || fail "No port from $1 on is free."
+      exit 1
+    }' /proc/net/tcp $(ls /proc/net/tcp6 2>/dev/null) || fail "No port from $1 on is free."
 }
 
 # as_pg COMMAND …: PostgreSQL refuses to be root, so root becomes postgres, and anybody else stays as they are.
