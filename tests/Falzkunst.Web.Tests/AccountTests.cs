@@ -131,9 +131,8 @@ public sealed class AccountTests(Studio shared)
         // Somebody who was removed, and still has the cookie.
         await using (var scope = shared.Services.CreateAsyncScope())
         {
-            var own = await shared.In(db => db.Users.Where(u => u.Email == Studio.Vreni).Select(u => u.StudioId).FirstAsync());
             var people = scope.ServiceProvider.GetRequiredService<People>();
-            Assert.NotNull((await people.Make(own, true, "Gone", "gone@murmeltier.example", Studio.Password)).Account);
+            Assert.NotNull((await people.Make(shared.Own, true, "Gone", "gone@murmeltier.example", Studio.Password)).Account);
         }
 
         var gone = await shared.SignIn("gone@murmeltier.example");

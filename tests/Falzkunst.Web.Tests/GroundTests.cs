@@ -356,12 +356,10 @@ public sealed class GroundTests(Studio studio)
         await using (var scope = studio.Services.CreateAsyncScope())
         {
             var db = scope.ServiceProvider.GetRequiredService<FalzkunstContext>();
-            // Another test may have given it another name.
-            var id = await db.Users.Where(u => u.Email == Studio.Vreni).Select(u => u.StudioId).SingleAsync();
-            var own = await db.Studios.FirstAsync(s => s.Id == id);
-            db.StudioId = id;
+            var own = await db.Studios.FirstAsync(s => s.Id == studio.Own);
+            db.StudioId = own.Id;
             for (var i = 0; i < 30; i++) db.Dockets
-                .Add(new() { Id = Guid.CreateVersion7(), StudioId = id, Number = ++own.LastDocketNumber, Name = $"Listed {i}", Copies = 1 });
+                .Add(new() { Id = Guid.CreateVersion7(), StudioId = own.Id, Number = ++own.LastDocketNumber, Name = $"Listed {i}", Copies = 1 });
             await db.SaveChangesAsync();
         }
 

@@ -43,6 +43,9 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
 
     public Cutter Cutter { get; }
 
+    /// <summary>The studio of Vreni and Tobias, whose name a test may change.</summary>
+    public Guid Own { get; } = Guid.CreateVersion7();
+
     public string Connection { get; }
 
     /// <summary>How often something that has to come is looked for, ten times a second or more: only what never comes is given up, however slow the
@@ -93,7 +96,7 @@ public sealed class Studio : WebApplicationFactory<Program>, IAsyncLifetime
         await using var scope = Services.CreateAsyncScope();
         var context = scope.ServiceProvider.GetRequiredService<FalzkunstContext>();
         var people = scope.ServiceProvider.GetRequiredService<People>();
-        var own = new Store.Studio { Id = Guid.CreateVersion7(), Name = "Papierwerkstatt Murmeltier" };
+        var own = new Store.Studio { Id = Own, Name = "Papierwerkstatt Murmeltier" };
         var other = new Store.Studio { Id = Guid.CreateVersion7(), Name = "Elsewhere" };
         context.AddRange(own, other);
         context.StudioId = own.Id;
