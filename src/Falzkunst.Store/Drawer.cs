@@ -87,12 +87,13 @@ public sealed class Drawer(FalzkunstContext db)
         }
     }
 
-    /// <summary>Takes the sheet out of the drawer that a run has cut. One that nobody counted is not missed.</summary>
-    internal static async Task Take(FalzkunstContext db, Guid runId)
+    /// <summary>Takes the sheet out of the drawer that a run has worked on, once. One that nobody counted is not missed.</summary>
+    /// <param name="isWorked">Whether anything was done on it; a test card leaves room for what it was made for.</param>
+    internal static async Task Take(FalzkunstContext db, Guid runId, bool isWorked)
     {
-        var run = await db.Runs.IgnoreQueryFilters().Where(r => r.Id == runId).Select(r => new { r.LayoutId, r.Sheet, r.IsTouchUp, r.AfterId }).FirstAsync();
-        // A touch-up is made on a sheet that was taken already, and so is what a finished one had left out.
-        if (run.IsTouchUp || await db.Runs.IgnoreQueryFilters().AnyAsync(r => r.Id == run.AfterId && r.State == WorkState.Done)) return;
+        var run = await db.Runs.IgnoreQueryFilters().AsNoTracking().FirstAsync(r => r.Id == runId);
+        if (!isWorked || run.IsTouchUp || await db.Runs.IgnoreQueryFilters().AnyAsync(r => r.PaperId == run.PaperId && r.TookSheet)) return;
+        await db.Runs.IgnoreQueryFilters().Where(r => r.Id == runId).ExecuteUpdateAsync(u => u.SetProperty(r => r.TookSheet, true));
         var document = await db.Layouts.IgnoreQueryFilters().Where(l => l.Id == run.LayoutId).Select(l => l.Document).FirstOrDefaultAsync();
         if (LayoutJob.Read(document)?.Sheets.ElementAtOrDefault(run.Sheet) is not { Size: var size } sheet
             || !Guid.TryParse(sheet.StockId, out var stock)) return;

@@ -1,3 +1,4 @@
+using Falzkunst.Core.Documents;
 using Falzkunst.Core.Runs;
 using Microsoft.AspNetCore.Identity;
 
@@ -354,6 +355,11 @@ public sealed class MachineRow : IOfStudio
     /// <summary>Whether it has an eye that finds printed marks.</summary>
     public bool ReadsMarks { get; set; } = true;
     public int Place { get; set; }
+
+    /// <summary>What it holds, as people confirmed it, as JSON; empty where nobody knows.</summary>
+    public string Held { get; set; } = "";
+
+    public MachineSetup Setup => (Held.Length == 0 ? null : RunDocument.ReadSetup(Held))?.On(Holders) ?? MachineSetup.Unknown(Holders);
 }
 
 /// <summary>A tool in the studio's drawer. There is always one for each operation that needs one.</summary>
@@ -546,9 +552,6 @@ public sealed class RunRow : IOfStudio
     /// <summary>The step under way or next, from 1; 0 until the machine was spoken to.</summary>
     public int Step { get; set; }
 
-    /// <summary>Whether a person has done what the step needs, or it needs nothing.</summary>
-    public bool Ready { get; set; }
-
     /// <summary>How many strokes of the step the machine has done.</summary>
     public int Strokes { get; set; }
 
@@ -586,8 +589,16 @@ public sealed class RunRow : IOfStudio
     /// <summary>The run that this one goes on from, on the same sheet; null where it begins one.</summary>
     public Guid? AfterId { get; set; }
 
-    /// <summary>Whether it repeats a part of a sheet that is done.</summary>
+    /// <summary>Whether it repeats a part of a sheet that is done, or is a test card.</summary>
     public bool IsTouchUp { get; set; }
+
+    public bool IsTest => IsTouchUp && AfterId is null;
+
+    /// <summary>Which sheet of paper it works: the id of the run that this was taken for, which may be itself.</summary>
+    public Guid PaperId { get; set; }
+
+    /// <summary>Whether that was taken out of the drawer with this run.</summary>
+    public bool TookSheet { get; set; }
 
     /// <summary>Where the foil of the step that is asked for really lies, in mm on the sheet: left, top, right and bottom of each patch; empty where it lies as
     /// planned.</summary>

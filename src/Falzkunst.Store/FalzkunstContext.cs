@@ -125,6 +125,7 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         run.HasOne<RunPlanRow>().WithMany().HasForeignKey(r => r.PlanId).OnDelete(DeleteBehavior.NoAction);
         run.HasOne<RunPlanRow>().WithMany().HasForeignKey(r => r.WholeId).OnDelete(DeleteBehavior.NoAction);
         Scoped<RunPlanRow>(builder).HasIndex(p => new { p.LayoutId, p.MachineId, p.MadeFrom }).IsUnique();
+        run.HasIndex(r => r.PaperId);
         run.HasOne<RunRow>().WithMany().HasForeignKey(r => r.AfterId).OnDelete(DeleteBehavior.SetNull);
         run.HasMany(r => r.Events).WithOne().HasForeignKey(e => e.RunId);
         builder.Entity<RunEvent>().HasIndex(e => e.RunId);

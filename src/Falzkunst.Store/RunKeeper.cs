@@ -229,17 +229,17 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         {
             // Whatever was left in it by others is not ours to finish.
             await line.Abort(cancel);
-            if (run.AfterId is null && !run.IsTouchUp) await line.LayFresh(cancel);
+            if (run.PaperId == run.Id) await line.LayFresh(cancel);
             at.RecordFrom = (await line.Remembered(cancel))?.Strokes ?? 0;
         }
 
-        var ready = run.Ready;
+        var (setup, lies) = (machine.Setup, run.Lies.Length > 0);
         var whole = sheet.Steps.Sum(s => s.Work.Mm);
         for (; at.Step <= sheet.Steps.Length; at.Step++)
         {
             var step = sheet.Steps[at.Step - 1];
-            if (!ready) return new(WorkState.Asking, at.Step == 1 ? plan.Loading(run.Sheet) : step.Stop!.Text);
-            if (at.Step == 1 && sheet.Marks is { } marks && run.AfterId is null)
+            if (Runs.AskOf(setup, plan, run, at.Step) is { } stop) return new(WorkState.Asking, stop.Text);
+            if (!lies && sheet.Marks is { } marks && step.Face == Core.Cards.Face.Outer)
             {
                 var eye = new MarkEye(machine);
                 await eye.Lay(MarkEye.NameOf(run.LayoutId, run.Sheet + 1), cancel);
@@ -247,13 +247,14 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
                 if (read.Why is { } why) return new(WorkState.Asking, $"{why} Then go on.");
                 var known = await In(async db => await Calibrations.Of(db, machine.Id, await db.Dockets.IgnoreQueryFilters().Where(d => d.Id == run.DocketId)
                     .Select(d => d.Printer).FirstAsync(cancel), cancel));
-                var lies = read.Map!.Value.Near(new(marks.Width.Mm / 2, marks.Height.Mm / 2)).Then(Calibrations.ToCore(known).Correction);
-                await Lies(id, lies, read.ResidualMm, known, cancel);
-                sheet = plan.Sheets[run.Sheet].Placed(lies);
-                step = sheet.Steps[0];
+                var where = read.Map!.Value.Near(new(marks.Width.Mm / 2, marks.Height.Mm / 2)).Then(Calibrations.ToCore(known).Correction);
+                await Lies(id, where, read.ResidualMm, known, cancel);
+                sheet = plan.Sheets[run.Sheet].Placed(where);
+                (lies, step) = (true, sheet.Steps[at.Step - 1]);
             }
 
-            ready = at.Step == sheet.Steps.Length || sheet.Steps[at.Step].Stop is null;
+            // Whatever comes of it, foil is used by it, and ink is wet.
+            if (setup.Worked(step) is var begun && begun != setup) await In((_, runs) => runs.Holds(machine.Id, setup = begun, cancel));
             await In((_, runs) => runs.Say(id, at.Step, $"Step {step.Number}: {step.Kind} with the {step.ToolName.ToLowerInvariant()}", cancel));
             if (await Send(id, at, line.Job(sheet, step), step, sheet.Steps.Take(at.Step - 1).Sum(s => s.Work.Mm), whole, cancel) is { } stopped)
                 return stopped;
@@ -263,11 +264,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
 
         at.Fraction = 1;
         at.Worked = plan.Sheets[run.Sheet];
-        return new(WorkState.Done, sheet.Part == SheetPart.Test ? "The test card is made. Choose the best shape."
-            : run.LeavesRest ? $"Done for now. Write {run.Sheet + 1} on its edge, and keep the sheet flat: it comes in again."
-            : sheet.Steps.Any(s => s.Operation == Core.Cards.Operation.Foil)
-            ? "Finished. Look at the foil before you unload: what failed can be done again."
-            : plan.IsRoll ? "Finished. Take the sheet out, and the pieces off." : "Finished. Unload the mat and take the pieces off.");
+        return new(WorkState.Done, plan.Ending(run.Sheet, run.LeavesRest));
     }
 
     /// <summary>What became of the paper in a step, where there is an eye that sees it; null where it lies as it should, or nobody can tell.</summary>
@@ -373,7 +370,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         // Who asks holds: what was to be held stands still.
         var asks = await db.Runs.IgnoreQueryFilters().Where(r => r.Id == id && r.Owner == _me && r.State == WorkState.Working).ExecuteUpdateAsync(u => u
             .SetProperty(r => r.State, WorkState.Asking).SetProperty(r => r.Asks, text).SetProperty(r => r.Asked, r => r.Asked + 1)
-            .SetProperty(r => r.Owner, (Guid?)null).SetProperty(r => r.Ready, false).SetProperty(r => r.FoilLies, Array.Empty<double>())
+            .SetProperty(r => r.Owner, (Guid?)null).SetProperty(r => r.FoilLies, Array.Empty<double>())
             .SetProperty(r => r.HoldAsked, false).SetProperty(r => r.Step, at.Step).SetProperty(r => r.Strokes, 0)
             .SetProperty(r => r.RecordFrom, at.RecordFrom).SetProperty(r => r.Fraction, at.Fraction).SetProperty(r => r.SeenAt, clock.GetUtcNow())) > 0;
         // Whoever wanted it stopped since it last looked.
@@ -395,7 +392,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             if (at is not null) u.SetProperty(r => r.Step, at.Step).SetProperty(r => r.Strokes, at.Strokes).SetProperty(r => r.Fraction, at.Fraction);
         }) > 0;
         if (ended) await runs.Say(id, at?.Step, text, CancellationToken.None);
-        if (ended && state == WorkState.Done) await Drawer.Take(db, id);
+        if (ended) await Drawer.Take(db, id, state == WorkState.Done || (await runs.DoneBy(id, CancellationToken.None)).Count > 0);
         if (ended && state == WorkState.Done && worked is { Part: not SheetPart.Test }) await Remember(db, id, worked);
         await both.CommitAsync();
         return ended;

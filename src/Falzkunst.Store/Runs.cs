@@ -69,13 +69,15 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     }
 
     /// <summary>Puts a sheet before a machine. Null where that machine has another run, which the database alone can tell for certain.</summary>
+    /// <param name="prepared">Whether hands have done already what the first step needs.</param>
     /// <param name="more">What else is to be said of it.</param>
-    public async Task<RunRow?> Start(Guid planId, int sheet, bool loaded, CancellationToken cancel, Action<RunRow>? more = null)
+    public async Task<RunRow?> Start(Guid planId, int sheet, bool prepared, CancellationToken cancel, Action<RunRow>? more = null)
     {
         if (await db.RunPlans.AsNoTracking().FirstOrDefaultAsync(p => p.Id == planId, cancel) is not { } plan) return null;
+        var id = Guid.CreateVersion7();
         var row = new RunRow
         {
-            Id = Guid.CreateVersion7(),
+            Id = id,
             StudioId = plan.StudioId,
             DocketId = plan.DocketId,
             LayoutId = plan.LayoutId,
@@ -83,7 +85,6 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
             PlanId = planId,
             Sheet = sheet,
             State = WorkState.Waiting,
-            Ready = loaded,
             StartedAt = clock.GetUtcNow(),
             SeenAt = clock.GetUtcNow(),
         };
@@ -93,10 +94,12 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         if ((await db.Database.SqlQuery<Guid>($"""
             SELECT "Id" AS "Value" FROM "Dockets" WHERE "Id" = {plan.DocketId} AND "DeletedAt" IS NULL FOR SHARE
             """).ToListAsync(cancel)).Count == 0) return null;
+        if (row.PaperId == default) row.PaperId = await FreePaper(plan.MachineId, plan.LayoutId, sheet, cancel) ?? id;
         db.Runs.Add(row);
         try
         {
             await db.SaveChangesAsync(cancel);
+            if (prepared) await Prepared(row, cancel);
             await both.CommitAsync(cancel);
             return row;
         }
@@ -106,6 +109,45 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
             return null;
         }
     }
+
+    /// <summary>The paper that lies in a machine for a sheet of a layout, of which nothing was worked yet but test cards; null where there is none, and it
+    /// comes from the drawer.</summary>
+    public async Task<Guid?> FreePaper(Guid machineId, Guid layoutId, int sheet, CancellationToken cancel)
+    {
+        if (await db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == machineId, cancel) is not { Setup.Sheet.Paper: var paper }) return null;
+        var worked = await db.Runs.AsNoTracking().Where(r => r.PaperId == paper).ToListAsync(cancel);
+        if (worked.Count == 0 || !worked.TrueForAll(r => r.LayoutId == layoutId && r.Sheet == sheet && !r.IsActive)) return null;
+        return (await DoneIn(worked.Where(r => !r.IsTest), cancel)).Count == 0 ? paper : null;
+    }
+
+    /// <summary>What hands do before a step of a run; null where all is as it must be.</summary>
+    internal static RunStop? AskOf(MachineSetup setup, RunPlan plan, RunRow run, int step) =>
+        setup.Before(plan, run.Sheet, step, run.PaperId, run.PaperId != run.Id);
+
+    /// <summary>Keeps that hands have done what the step of a run needs that it is at.</summary>
+    private async Task Prepared(RunRow run, CancellationToken cancel)
+    {
+        if (run.PlanId is not { } planId || await PlanOf(planId, cancel) is not { } plan
+            || await db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == run.MachineId, cancel) is not { } machine) return;
+        var step = Math.Max(1, run.Step);
+        if (AskOf(machine.Setup, plan, run, step) is not { } done) return;
+        await Holds(run.MachineId, machine.Setup.Prepared(plan, run.Sheet, step, run.PaperId), cancel);
+        // Where it lies now, its marks have to tell.
+        if (done.LaysSheet || done.TurnsSheet)
+            await db.Runs.Where(r => r.Id == run.Id).ExecuteUpdateAsync(u => u.SetProperty(r => r.Lies, Array.Empty<double>()), cancel);
+    }
+
+    /// <summary>Keeps what a machine holds.</summary>
+    internal Task<int> Holds(Guid machineId, MachineSetup setup, CancellationToken cancel)
+    {
+        var held = RunDocument.WriteSetup(setup);
+        return db.Machines.IgnoreQueryFilters().Where(m => m.Id == machineId).ExecuteUpdateAsync(u => u.SetProperty(m => m.Held, held), cancel);
+    }
+
+    /// <summary>Forgets what a machine holds: somebody says that it is not so. Not while it runs, since then it is known.</summary>
+    /// <returns>Whether it was forgotten.</returns>
+    public async Task<bool> Forget(Guid machineId, CancellationToken cancel) => await db.Machines.Where(m => m.Id == machineId
+        && !db.Runs.Any(r => r.MachineId == m.Id && RunRow.Active.Contains(r.State))).ExecuteUpdateAsync(u => u.SetProperty(m => m.Held, ""), cancel) > 0;
 
     /// <summary>
     /// Goes on with a run that was broken off, or has left something out, on the sheet that still lies as it did: what is missing is told by place from what
@@ -140,12 +182,13 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     /// run.</summary>
     /// <param name="planId">Of all that is done.</param>
     /// <param name="after">The last run of the sheet, which was done; null where it was not worked yet.</param>
-    public async Task<RunRow?> StartRound(Guid docketId, Guid planId, int sheet, Guid? after, CancellationToken cancel)
+    /// <param name="prepared">Whether hands have done already what its first step needs.</param>
+    public async Task<RunRow?> StartRound(Guid docketId, Guid planId, int sheet, Guid? after, bool prepared, CancellationToken cancel)
     {
         if (await db.RunPlans.AsNoTracking().FirstOrDefaultAsync(p => p.Id == planId && p.DocketId == docketId, cancel) is not { } row
             || await db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == row.MachineId, cancel) is not { } machineRow
             || await PlanOf(planId, cancel) is not { } plan || plan.Sheets.ElementAtOrDefault(sheet) is not { } whole) return null;
-        var left = whole.Steps;
+        var (left, paper) = (whole.Steps, Guid.Empty);
         if (after is null && await db.Runs.AnyAsync(r => r.LayoutId == row.LayoutId && r.Sheet == sheet && r.State == WorkState.Done && !r.IsTouchUp, cancel))
             return null;
         if (after is { } last)
@@ -154,14 +197,14 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
             // What was begun is gone on with as it was planned then.
             if (await ChainOf(docketId, last, cancel) is not ({ Count: > 0 } chain, var begun, _) || chain[^1].IsActive) return null;
             (plan, planId) = (begun, (chain[0].WholeId ?? chain[0].PlanId)!.Value);
-            left = await LeftOf(chain, plan, cancel);
+            (left, paper) = (await LeftOf(chain, plan, cancel), chain[0].PaperId);
         }
 
         if (left.IsEmpty || ToolRounds.Of(plan) is not { } rounds) return null;
         var (now, leavesRest) = rounds.FirstOf(left);
         var part = RunPlanner.Round(plan, sheet, now, Drawer.ToCore(machineRow), rounds, after is null);
         var kept = await Kept(part, docketId, row.LayoutId, row.MachineId, cancel);
-        return await Start(kept, sheet, true, cancel, r => (r.AfterId, r.LeavesRest, r.WholeId) = (after, leavesRest, planId));
+        return await Start(kept, sheet, prepared, cancel, r => (r.AfterId, r.LeavesRest, r.WholeId, r.PaperId) = (after, leavesRest, planId, paper));
     }
 
     /// <summary>Runs chosen lines of a sheet once more while it still lies in the machine, with other numbers where they are given. Null where nothing was
@@ -199,19 +242,49 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
             ? (chain, plan, Drawer.ToCore(machine)) : null;
     }
 
-    /// <summary>All that was done in some runs of a sheet. Where a machine can't tell, it is what each of them was sent of its own plan.</summary>
+    /// <summary>All that was done in some runs of a sheet, where it lay in the first of them. Where a machine can't tell, it is what each of them was sent of
+    /// its own plan.</summary>
     public async Task<List<DoneStroke>> DoneIn(IEnumerable<RunRow> chain, CancellationToken cancel)
     {
-        var done = new List<DoneStroke>();
+        var (done, first) = (new List<DoneStroke>(), (RunRow?)null);
         foreach (var run in chain)
         {
+            first ??= run;
             if (run.PlanId is not { } planId || await PlanOf(planId, cancel) is not { } plan) continue;
             var sheet = run.Placed(plan.Sheets[run.Sheet]);
-            done.AddRange(DoneOf(run, sheet).Select(m => m.On(sheet)));
+            var its = DoneOf(run, sheet).Select(m => m.On(sheet));
+            // It may have been laid in again since, a little elsewhere.
+            if (!run.Lies.SequenceEqual(first.Lies))
+            {
+                var back = (run.Map?.Inverse() ?? Affine.Identity).Then(first.Map ?? Affine.Identity);
+                its = its.Select(d => d with { Points = [.. d.Points.Select(back.Apply)] });
+            }
+
+            done.AddRange(its);
         }
 
         return done;
     }
+
+    /// <summary>What was done in a run of whichever studio.</summary>
+    internal async Task<List<DoneStroke>> DoneBy(Guid runId, CancellationToken cancel)
+    {
+        var run = await db.Runs.IgnoreQueryFilters().AsNoTracking().FirstAsync(r => r.Id == runId, cancel);
+        db.StudioId = run.StudioId;
+        return await DoneIn([run], cancel);
+    }
+
+    /// <summary>All that was ever done on a sheet of paper, in mm on the sheet as it was planned.</summary>
+    public async Task<List<DoneStroke>> DoneOn(Guid paper, CancellationToken cancel)
+    {
+        var runs = await db.Runs.AsNoTracking().Where(r => r.PaperId == paper).OrderBy(r => r.StartedAt).ToListAsync(cancel);
+        var done = await DoneIn(runs, cancel);
+        return runs.FirstOrDefault()?.Map?.Inverse() is { } back ? done.ConvertAll(d => d with { Points = [.. d.Points.Select(back.Apply)] }) : done;
+    }
+
+    /// <summary>What was made on the paper of a run besides the pieces of its sheet.</summary>
+    public async Task<ImmutableArray<Box>> SpoiledBy(RunRow run, Core.Cards.Design design, Core.Layout.SheetPlan sheet, CancellationToken cancel) =>
+        Core.Layout.OffCuts.Spoiled(design, sheet, (await DoneOn(run.PaperId, cancel)).Select(d => d.Points));
 
     /// <summary>Keeps a plan that is made once, for one run; its id.</summary>
     private async Task<Guid> Kept(RunPlan plan, Guid docketId, Guid layoutId, Guid machineId, CancellationToken cancel)
@@ -236,8 +309,10 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     {
         var first = chain[0];
         var plan = await Kept(part, first.DocketId, first.LayoutId, first.MachineId, cancel);
-        return await Start(plan, first.Sheet, true, cancel, r => (r.AfterId, r.IsTouchUp, r.Lies, r.LeavesRest, r.WholeId)
-            = (chain[^1].Id, isTouchUp, first.Lies, leavesRest, first.WholeId));
+        // As it lay when it was worked last.
+        var lies = await db.Runs.Where(r => r.PaperId == first.PaperId).OrderBy(r => r.StartedAt).Select(r => r.Lies).LastAsync(cancel);
+        return await Start(plan, first.Sheet, false, cancel, r => (r.AfterId, r.IsTouchUp, r.Lies, r.LeavesRest, r.WholeId, r.PaperId)
+            = (chain[^1].Id, isTouchUp, lies, leavesRest, first.WholeId, first.PaperId));
     }
 
     /// <summary>Runs a test card for a tool in a free corner of a sheet. Why that can't be, as a sentence; null where it was begun.</summary>
@@ -252,6 +327,9 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         var tool = Tool.Taken(tools, settings, operation, stock.Id);
         var setting = MaterialSetting.Completed(settings, [stock], [tool]).Single();
         var pieces = laid.Pieces.Select(p => design.Piece(p.PieceId)?.Outline.Transform(p.ToSheet)).OfType<Core.Shapes.VectorPath>().ToList();
+        // Where another test card was made, nothing is left.
+        if (await FreePaper(row.Id, layout.Id, sheet, cancel) is { } paper)
+            pieces.AddRange((await DoneOn(paper, cancel)).Select(d => VectorPath.Polyline([.. d.Points])));
         if (TestCard.For(laid, pieces, tool, setting) is not { } card)
             return "No corner of this sheet is free for a test card. Look at another sheet, or lay one out with more room.";
         var plan = await Kept(card.Plan(laid, sheet, sheets.Length, tool, setting, machine), layout.DocketId, layout.Id, row.Id, cancel);
@@ -294,12 +372,16 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     public async Task Confirm(Guid docketId, Guid runId, int asked, CancellationToken cancel)
     {
         var now = clock.GetUtcNow();
-        var what = await db.Runs.Where(r => r.Id == runId).Select(r => r.Asks).FirstOrDefaultAsync(cancel);
+        if (await db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == runId && r.DocketId == docketId, cancel) is not { } run) return;
         await using var both = await db.Database.BeginTransactionAsync(cancel);
         var done = await db.Runs.Where(r => r.Id == runId && r.DocketId == docketId && r.State == WorkState.Asking && r.Asked == asked)
-            .ExecuteUpdateAsync(u => u.SetProperty(r => r.State, WorkState.Waiting).SetProperty(r => r.Ready, true).SetProperty(r => r.Asks, "")
-                .SetProperty(r => r.SeenAt, now), cancel);
-        if (done > 0) await Say(runId, null, "Done: " + what, cancel);
+            .ExecuteUpdateAsync(u => u.SetProperty(r => r.State, WorkState.Waiting).SetProperty(r => r.Asks, "").SetProperty(r => r.SeenAt, now), cancel);
+        if (done > 0)
+        {
+            await Prepared(run, cancel);
+            await Say(runId, null, "Done: " + run.Asks, cancel);
+        }
+
         await both.CommitAsync(cancel);
     }
 

@@ -50,11 +50,28 @@ public static class OffCuts
         return found;
     }
 
-    /// <summary>The largest free rectangle of a sheet of a docket; empty where none is worth keeping.</summary>
-    public static Box Of(Design design, SheetPlan sheet)
+    /// <summary>What was made on a sheet besides its pieces, as boxes with what frays around: test cards, and where a blade was turned.</summary>
+    /// <param name="done">All that was ever done on it, as lines in mm on the sheet.</param>
+    public static ImmutableArray<Box> Spoiled(Design design, SheetPlan sheet, IEnumerable<ImmutableArray<Point>> done)
     {
-        var box = Largest(sheet.Size.Width, sheet.Size.Height, sheet.Pieces
-            .Select(p => design.Piece(p.PieceId)?.Outline.Transform(p.ToSheet)).OfType<VectorPath>()
+        // A cut lies beside its outline by what a machine is off, and goes on a little beyond its start.
+        const double Beside = 1, Frayed = 0.5;
+        List<Region> pieces = [.. Outlines(design, sheet).Select(p => Region.Of(p).WithoutHoles().Outset(Length.FromMm(Beside)))];
+        List<Box> boxes = [.. done.Where(d => !pieces.Exists(r => d.All(r.Holds)))
+            .Select(d => d.Aggregate(Box.Empty, (b, p) => b.With(p)).Grown(Frayed))];
+        return [.. BoxGroups.Touching(boxes).Select(g => g.Aggregate(Box.Empty, (b, i) => b.With(boxes[i])))];
+    }
+
+    private static IEnumerable<VectorPath> Outlines(Design design, SheetPlan sheet) =>
+        sheet.Pieces.Select(p => design.Piece(p.PieceId)?.Outline.Transform(p.ToSheet)).OfType<VectorPath>();
+
+    private static VectorPath PathOf(Box box) => VectorPath.Rectangle(box.Left, box.Top, box.Width, box.Height);
+
+    /// <summary>The largest free rectangle of a sheet of a docket; empty where none is worth keeping.</summary>
+    /// <param name="spoiled">What else was made on it.</param>
+    public static Box Of(Design design, SheetPlan sheet, params IEnumerable<Box> spoiled)
+    {
+        var box = Largest(sheet.Size.Width, sheet.Size.Height, Outlines(design, sheet).Concat(spoiled.Select(PathOf))
             .Concat(sheet.Printed?.Marks?.All.Select(m => m.Ink) ?? [])
             .Concat(sheet.Size.Outline is null ? [] : SheetPlans.SheetOf("", sheet.Size with { Margin = Length.Zero }, null).Blocked(Length.Zero)));
         return IsWorthKeeping(box) ? box : Box.Empty;
@@ -62,26 +79,26 @@ public static class OffCuts
 
     /// <summary>What of a sheet hangs together when its pieces are off it, with holes where they were: its largest part, in mm from the sheet's upper left
     /// corner. What falls out of a piece's own holes is no part of it.</summary>
-    private static VectorPath Whole(Design design, SheetPlan sheet)
+    private static VectorPath Whole(Design design, SheetPlan sheet, IEnumerable<Box> spoiled)
     {
         // Where it was cut, paper frays and lies askew; and nobody tells half a millimetre by eye.
         const double Safe = 0.5, Same = 0.1;
         var paper = Region.Of(sheet.Size.Outline ?? VectorPath.Rectangle(0, 0, sheet.Size.Width.Mm, sheet.Size.Height.Mm));
-        var cut = sheet.Pieces.Select(p => design.Piece(p.PieceId)?.Outline.Transform(p.ToSheet)).OfType<VectorPath>()
-            .Aggregate(Region.Empty, (all, path) => all.Join(Region.Of(path).WithoutHoles()));
+        var cut = Outlines(design, sheet).Concat(spoiled.Select(PathOf)).Aggregate(Region.Empty, (all, path) => all.Join(Region.Of(path).WithoutHoles()));
         return paper.TakeAway(cut.Outset(Length.FromMm(Safe))).Simplified(Length.FromMm(Same)).ToPaths().MaxBy(p => Region.Of(p).AreaMm2) ?? VectorPath.Empty;
     }
 
     /// <summary>What is kept of a sheet, as one more size of its stock.</summary>
     /// <param name="whole">Whether all that hangs together is kept, with its holes; otherwise the largest rectangle.</param>
+    /// <param name="spoiled">What else was made on it; see <see cref="Spoiled"/>.</param>
     /// <returns>Null where nothing is worth keeping.</returns>
-    public static SheetSize? Kept(Design design, SheetPlan sheet, bool whole)
+    public static SheetSize? Kept(Design design, SheetPlan sheet, bool whole, params IReadOnlyList<Box> spoiled)
     {
-        var (box, path) = (Of(design, sheet), VectorPath.Empty);
+        var (box, path) = (Of(design, sheet, spoiled), VectorPath.Empty);
         if (box.IsEmpty) return null;
         if (whole)
         {
-            path = Whole(design, sheet);
+            path = Whole(design, sheet, spoiled);
             if (path.IsEmpty) return null;
             box = path.Bounds;
         }

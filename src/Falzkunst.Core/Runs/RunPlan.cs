@@ -10,6 +10,10 @@ public sealed record RunStop(string Text, ImmutableArray<HolderChange> Changes)
 {
     /// <summary>Whether the sheet is turned over, left to right, before the step.</summary>
     public bool TurnsSheet { get; init; }
+
+    /// <summary>Whether a sheet is laid in before the step.</summary>
+    [JsonIgnore]
+    public bool LaysSheet { get; init; }
 }
 
 /// <summary>A tool that goes into a holder (from 1), and what comes out for it.</summary>
@@ -235,34 +239,41 @@ public sealed record RunPlan(string MachineId, string MachineName, int Holders, 
     /// <param name="step">The step that they are to be in for, from 1.</param>
     public ImmutableArray<string?> HoldersFor(int sheet, int step = 1) => [.. Held(sheet, step)];
 
-    /// <summary>What is done before a sheet is begun, as sentences: the sheet goes on the mat, and every tool has to be in, whatever was run before.</summary>
-    /// <param name="after">The sheet that was run just before, whose tools are in; null where nobody knows.</param>
-    /// <param name="toolsIn">Whether all tools are in.</param>
-    public string Loading(int index, int? after = null, bool toolsIn = false)
+    /// <summary>What is done before a sheet is begun on a machine of which nothing is known, as sentences: the sheet is laid in, and every tool has to be
+    /// in.</summary>
+    public string Loading(int index) => Sheets[index].Steps.IsEmpty ? Laying(index, Face.Outer, false)
+        : MachineSetup.Unknown(Holders).Before(this, index, 1, null, false)!.Text;
+
+    /// <summary>How a sheet is laid in, as sentences.</summary>
+    /// <param name="up">The side that lies up then.</param>
+    /// <param name="again">Whether it was in a machine before.</param>
+    internal string Laying(int index, Face up, bool again)
     {
-        var sheet = Sheets[index];
-        string In(string? toolId, int holder) => Tool.InHolder(NameOf(toolId!), holder, Holders);
-        if (sheet.Part is SheetPart.Rest or SheetPart.TouchUp)
-            return $"See that the sheet still lies as it did{(sheet.Steps[0].Face == Face.Inner ? ", its inner side up" : "")}, and that "
-                + $"{Listed(sheet.Steps[0].Stop?.Changes.Select(c => In(c.ToolId, c.Holder)) ?? [])}.";
-        if (sheet.Part == SheetPart.LaterRound)
-            return $"Lay sheet {index + 1} in again, {sheet.StockName}. {(IsRoll ? "Its upper left corner is where it was, and it runs in straight."
-                : "It lies in its corner as before, and is pressed down well; then load the mat.")}"
-                + (!toolsIn ? $" Have {Listed(sheet.Steps[0].Stop?.Changes.Select(c => In(c.ToolId, c.Holder)) ?? [])}." : "");
-        var isFaceDown = sheet.Steps.FirstOrDefault()?.Face == Face.Inner;
-        var known = after == index - 1 && index > 0 && Sheets[index - 1].Steps.Length > 0 ? Held(index - 1, Sheets[index - 1].Steps.Length) : null;
-        var tools = HoldersFor(index).Select((tool, i) => (tool, i)).Where(t => !toolsIn && t.tool is not null && t.tool != known?[t.i])
-            .Select(t => In(t.tool, t.i + 1)).ToList();
+        var (sheet, isFaceDown) = (Sheets[index], up == Face.Inner);
+        if (again)
+            return $"Lay sheet {index + 1} in again, {sheet.StockName}{(isFaceDown ? ", face down. Its inner side is up. " : ". ")}"
+                + (IsRoll ? "Its upper left corner is where it was, and it runs in straight."
+                : "It lies in its corner as before, and is pressed down well; then load the mat.");
         var paper = sheet.Marks is not null ? $"printed sheet {index + 1}, {sheet.StockName}" : isFaceDown ? sheet.StockName : $"a sheet of {sheet.StockName}";
         var size = $"It is {sheet.Width.Mm:0.#} × {sheet.Height.Mm:0.#} mm, and ";
         return (IsRoll ? $"Feed {paper} in" : $"Put {paper} on the mat") + (isFaceDown ? ", face down. Its inner side is up. " : ". ") + size
             + (IsRoll ? "its upper left corner goes to where the machine begins, its edge along the rollers."
-                : "lies in the upper left corner; then load the mat.")
-            + (tools.Count == 0 ? "" : known is null ? $" Have {Listed(tools)}." : $" Put {Listed(tools)}.")
-            + (Sheets[index].Steps.FirstOrDefault() is { Patches.IsEmpty: false } first ? $" {Taping(first)}" : "");
+                : "lies in the upper left corner; then load the mat.");
     }
 
-    private static string Listed(IEnumerable<string> things) => string.Join(" and ", things);
+    /// <summary>What is said of a sheet when all is done that was asked for, as sentences.</summary>
+    /// <param name="leavesRest">Whether the rest is left for another load.</param>
+    public string Ending(int index, bool leavesRest)
+    {
+        var sheet = Sheets[index];
+        if (sheet.Part == SheetPart.Test) return "The test card is made. Choose the best shape.";
+        if (leavesRest) return $"Done for now. Write {index + 1} on its edge, and keep the sheet flat: it comes in again.";
+        if (sheet.Steps.Any(s => s.Operation == Operation.Foil))
+            return $"Finished. {(sheet.Steps[^1].Operation == Operation.Foil ? "Peel the foil off, and look at it" : "Look at the foil")} before you unload: "
+                + "what failed can be done again.";
+        return (IsRoll ? "Finished. Take the sheet out" : "Finished. Unload the mat")
+            + (!sheet.Steps.Any(s => s.Operation == Operation.Cut) ? "." : IsRoll ? ", and the pieces off." : " and take the pieces off.");
+    }
 
     /// <summary>What is taped to a sheet before it is foiled.</summary>
     public static string Taping(RunStep step)

@@ -234,15 +234,21 @@ public static class RunPlanner
         foreach (var step in steps)
         {
             var holder = places[(step.Number, step.ToolId)];
-            RunStop? stop = null;
-            if (made.Count > 0 && step.Face != made[^1].Face) stop = step.Stop;
-            else if (!now.TryGetValue(holder, out var there) || there.ToolId != step.ToolId)
+            var its = step with { Number = made.Count + 1, Stop = null, WaitSeconds = 0 };
+            // What was foiled is foiled again through foil of its own; of the rest of it the foil may lie there yet.
+            if (part == SheetPart.TouchUp && step.Operation == Operation.Foil)
+                its = its with { Patches = FoilPatches.For(step.Paths, new(whole.Width, whole.Height, 1, Length.Zero)) };
+            var turns = made.Count > 0 && step.Face != made[^1].Face;
+            var says = Before(made.Count == 0 ? null : made[^1], its, turns, plan.IsRoll);
+            ImmutableArray<HolderChange> changes = [];
+            if (!now.TryGetValue(holder, out var there) || there.ToolId != step.ToolId)
             {
-                stop = new(Tool.PutIn(step.ToolName, holder, plan.Holders, there?.ToolName), [new(holder, step.ToolId, there?.ToolId)]);
+                says = says.Append(Tool.PutIn(step.ToolName, holder, plan.Holders, there?.ToolName));
+                changes = [new(holder, step.ToolId, there?.ToolId)];
             }
 
             now[holder] = step;
-            var its = step with { Number = made.Count + 1, Stop = stop, WaitSeconds = 0, Patches = part == SheetPart.Rest ? step.Patches : [] };
+            if (string.Join(' ', says) is { Length: > 0 } text) its = its with { Stop = new(text, changes) { TurnsSheet = turns } };
             made.Add(Timed(its, machine, at));
             at = End(step.Paths[^1]);
         }
@@ -280,14 +286,9 @@ public static class RunPlanner
     /// <param name="before">The step before it; null for the first, before which all that is needed is said where the sheet is loaded.</param>
     /// <param name="turns">Whether it is turned over.</param>
     /// <param name="isRoll">Whether the machine has rollers instead of a mat.</param>
-    private static IEnumerable<string> Before(RunStep? before, RunStep step, bool turns, bool isRoll)
-    {
-        if (before is { DrySeconds: > 0 }) yield return $"Let the ink dry for {before.DrySeconds:0} s.";
-        if (before is { Operation: Operation.Foil }) yield return turns ? "Peel the foil off."
-            : $"Peel the foil off, and leave the {(isRoll ? "sheet where it is" : "mat in the machine")}.";
-        if (turns) yield return "Turn the sheet over, left to right, into the same corner. The edge that lay to the right lies to the left now.";
-        if (before is not null && !step.Patches.IsEmpty) yield return RunPlan.Taping(step);
-    }
+    private static IEnumerable<string> Before(RunStep? before, RunStep step, bool turns, bool isRoll) => before is null ? []
+        : [.. MachineSetup.Deeds(before.ToolId == step.ToolId ? 0 : before.DrySeconds, before.Operation == Operation.Foil, turns, isRoll),
+            .. step.Patches.IsEmpty ? (string[])[] : [RunPlan.Taping(step)]];
 
     /// <summary>Tools are put in, each with a sentence.</summary>
     private static (IEnumerable<string> Says, ImmutableArray<HolderChange> Changes) Put(Tool?[] held, ImmutableArray<(int Holder, Tool Tool)> puts)

@@ -55,15 +55,17 @@ public sealed record TestCard(Box Place, ImmutableArray<double> Forces, Immutabl
                 var at = new Point(Place.Left + c * CellMm + (CellMm - ShapeMm) / 2, Place.Top + r * (CellMm + 2) + 1);
                 ImmutableArray<VectorPath> paths = [.. Shape(at), .. Written((int)(Forces[c] / 10), new(at.X, at.Y + ShapeMm + 1))];
                 var its = setting with { ForceGrams = Forces[c], Passes = Rows[r].Passes, Depth = Rows[r].Depth };
-                var stop = (r, c) switch
-                {
-                    (0, 0) => new RunStop($"Put {Tool.InHolder(tool.Name, tool.OnlyHolder ?? 1, machine.Holders)}"
-                        + $"{(Rows[0].Depth is { } first ? $", its blade {first} out" : "")}.", [new(tool.OnlyHolder ?? 1, tool.Id, null)]),
-                    (_, 0) when Rows[r].Depth is { } depth => new($"Set the blade {depth} out. Leave the sheet where it is.", []),
-                    _ => null,
-                };
+                var holder = tool.OnlyHolder is { } only && only <= machine.Holders ? only : 1;
+                var stop = steps.Count == 0 ? new RunStop(Tool.PutIn(tool.Name, holder, machine.Holders, null), [new(holder, tool.Id, null)]) : null;
                 steps.Add(RunPlanner.StepOf(steps.Count + 1, tool, $"shape with {Forces[c]:0} g", paths, machine, its, stop, sheet.Size));
             }
+
+        // All shapes lie under one patch.
+        if (tool.Operation == Operation.Foil)
+        {
+            var patches = FoilPatches.For(steps.SelectMany(s => s.Paths), sheet.Size);
+            for (var i = 0; i < steps.Count; i++) steps[i] = steps[i] with { Patches = patches };
+        }
 
         SheetRun card = new(number, sheet.StockName, sheet.Size.Width, sheet.Size.Height, steps.ToImmutable()) { Part = SheetPart.Test };
         return new(machine.Id, machine.Name, machine.Holders,

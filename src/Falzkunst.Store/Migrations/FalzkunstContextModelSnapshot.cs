@@ -431,6 +431,10 @@ namespace Falzkunst.Store.Migrations
                     b.Property<double>("HeightMm")
                         .HasColumnType("double precision");
 
+                    b.Property<string>("Held")
+                        .IsRequired()
+                        .HasColumnType("text");
+
                     b.Property<int>("Holders")
                         .HasColumnType("integer");
 
@@ -834,11 +838,11 @@ namespace Falzkunst.Store.Migrations
                     b.Property<Guid?>("Owner")
                         .HasColumnType("uuid");
 
-                    b.Property<Guid?>("PlanId")
+                    b.Property<Guid>("PaperId")
                         .HasColumnType("uuid");
 
-                    b.Property<bool>("Ready")
-                        .HasColumnType("boolean");
+                    b.Property<Guid?>("PlanId")
+                        .HasColumnType("uuid");
 
                     b.Property<string>("Record")
                         .IsRequired()
@@ -871,6 +875,9 @@ namespace Falzkunst.Store.Migrations
                     b.Property<Guid>("StudioId")
                         .HasColumnType("uuid");
 
+                    b.Property<bool>("TookSheet")
+                        .HasColumnType("boolean");
+
                     b.Property<Guid?>("WholeId")
                         .HasColumnType("uuid");
 
@@ -882,6 +889,8 @@ namespace Falzkunst.Store.Migrations
                         .IsUnique()
                         .HasDatabaseName("IX_Runs_OnePerMachine")
                         .HasFilter("\"State\" IN (0, 1, 5)");
+
+                    b.HasIndex("PaperId");
 
                     b.HasIndex("PlanId");
 

@@ -19,7 +19,8 @@ public sealed class TestCardTests
                 60 * random.NextDouble(), 60 * random.NextDouble())).ToList();
             var sheet = new SheetPlan("s", "paper", size, [], 0);
             if (TestCard.For(sheet, pieces, knife, setting) is not { } card) continue;
-            var steps = card.Plan(sheet, 0, 1, knife, setting, Machines.Kammer30).Sheets[0].Steps;
+            var plan = card.Plan(sheet, 0, 1, knife, setting, Machines.Kammer30);
+            var steps = plan.Sheets[0].Steps;
             Assert.Equal(15, steps.Select(s => (s.ForceGrams, s.Depth)).Distinct().Count());
             foreach (var path in steps.SelectMany(s => s.Paths))
             {
@@ -28,7 +29,7 @@ public sealed class TestCardTests
             }
 
             // The blade is set by hand between the rows, and nowhere else.
-            Assert.Equal(3, steps.Count(s => s.Stop is not null));
+            Assert.Equal(3, MachineSetup.Unknown(2).Ahead(plan, 0, 1, null, false).Count(s => s is not null));
         }
 
         var all = new SheetPlan("s", "paper", size, [], 0);

@@ -77,7 +77,8 @@ public sealed partial class PrintModel(DocketParts parts, Papers papers, Blobs b
         Seen = await papers.Of(Layout.Id, cancel);
         Sheet = Sheets.FirstOrDefault(s => s.Number == sheet) ?? (Sheets.Count == 1 ? Sheets[0] : null);
         if (LayoutIsCurrent && ToCut is { } first && await Parts.PlanOf(Docket, cancel) is { Plan.CanRun: true } found)
-            Loading = found.Plan.Loading(first.Number - 1);
+            Loading = Machine is { } row ? row.Setup.Before(found.Plan, first.Number - 1, 1,
+                await Parts.Runs.FreePaper(row.Id, found.Layout.Id, first.Number - 1, cancel), false)?.Text ?? "" : null;
         if (Sheet is null || Seen.GetValueOrDefault(Sheet.Number - 1) is not { } paper) return;
         (Paper, Proof) = (paper, Papers.ProofOf(paper));
         if (await blobs.Of(paper.Picture, cancel) is { } bytes && PictureFacts.Read(bytes) is { } facts) PaperPx = (facts.WidthPx, facts.HeightPx);

@@ -1,5 +1,7 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using System.Security.Cryptography;
+using System.Text;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
 using Falzkunst.Core.Measures;
@@ -82,12 +84,12 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
             ?? (ByTool ? NextRound?.Sheet ?? 0 : Enumerable.Range(0, Plan.Sheets.Length).FirstOrDefault(i => !DoneSheets.Contains(i))),
             0, Plan.Sheets.Length - 1);
         Last = runs.FindLast(r => r.Sheet == Sheet);
-        LastSheet = runs.FindLast(r => r.State == WorkState.Done && !r.IsTouchUp)?.Sheet;
         Stacked = Laid?.Stacks.Select(t => t.Numbers).FirstOrDefault(n => n.Contains(Sheet + 1)) ?? [];
         // What runs is its own plan, also where another would be made by now; its sheets are the same, since the layout is.
         if (Active?.PlanId is { } its && its != found.PlanId && await Parts.Runs.PlanOf(its, cancel) is { } plan)
             (Plan, Whole) = (plan, Active.AfterId is null && Active.WholeId is null ? plan : Plan);
         Whole ??= Plan;
+        await ReadSetup(found.Layout.Id, cancel);
         if (Last is not null && await Parts.Runs.ChainOf(Docket.Id, Last.Id, cancel) is var (chain, first, _))
         {
             if (Active is null || Active.AfterId is not null || Active.WholeId is not null) Whole = first;
@@ -101,7 +103,11 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
             && await Parts.Together.DesignOf(found.Layout, cancel) is { } design)
         {
             KeptOff = await Parts.Db.Set<SheetRow>().AsNoTracking().FirstOrDefaultAsync(s => s.LeftByRunId == cut.Id, cancel);
-            if (KeptOff is null) LeftOf = (OffCuts.Kept(design, laid.Sheets[Sheet], false), OffCuts.Kept(design, laid.Sheets[Sheet], true));
+            if (KeptOff is null)
+            {
+                var spoiled = await Parts.Runs.SpoiledBy(cut, design, laid.Sheets[Sheet], cancel);
+                LeftOf = (OffCuts.Kept(design, laid.Sheets[Sheet], false, spoiled), OffCuts.Kept(design, laid.Sheets[Sheet], true, spoiled));
+            }
         }
 
         if (Last is not { IsActive: false } last || Chain.Count == 0) return;
@@ -118,9 +124,6 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
 
     /// <summary>The last run of the sheet with those that it went on from, the first first.</summary>
     public List<RunRow> Chain { get; private set; } = [];
-
-    /// <summary>The sheet that was finished last, whose tools are in.</summary>
-    public int? LastSheet { get; private set; }
 
     /// <summary>The numbers of the sheets that are as the one that is looked at, from 1.</summary>
     public ImmutableArray<int> Stacked { get; private set; } = [];
@@ -197,9 +200,6 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
     /// <summary>The next round that something is left in, with the sheet and the last run of that; null where all is done, or they are not done so.</summary>
     public (int Round, int Sheet, Guid? After)? NextRound { get; private set; }
 
-    /// <summary>Whether the tools of that round are in.</summary>
-    private bool _roundsToolsAreIn;
-
     /// <summary>How far the sheets are by rounds. A sheet of which a round is left is not done.</summary>
     private async Task ShowRounds(List<RunRow> runs, CancellationToken cancel)
     {
@@ -214,9 +214,6 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
         NextRound = Enumerable.Range(0, Plan!.Sheets.Length).Where(i => !DoneSheets.Contains(i) && Plan.Sheets[i].Steps.Length > 0)
             .Select(i => (Round: Plan.Sheets[i].Steps.Select(rounds.RoundOf).Where(r => r > done.GetValueOrDefault(i)).DefaultIfEmpty(0).Min(), Sheet: i))
             .Where(n => n.Round > 0).Order().Select(n => ((int, int, Guid?)?)(n.Round, n.Sheet, last.GetValueOrDefault(n.Sheet)?.Id)).FirstOrDefault();
-        if (NextRound is { } next && runs.FindLast(r => r.State == WorkState.Done && !r.IsTouchUp) is { WholeId: not null, PlanId: { } before }
-            && await Parts.Runs.PlanOf(before, cancel) is { } then)
-            _roundsToolsAreIn = then.Sheets.SelectMany(s => s.Steps).All(s => rounds.RoundOf(s) == next.Round);
     }
 
     public async Task<IActionResult> OnPostByToolAsync(bool on, CancellationToken cancel)
@@ -227,10 +224,12 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
 
     /// <summary>Does a round's share of a sheet.</summary>
     /// <param name="after">The last run of the sheet, where it was worked before.</param>
-    public async Task<IActionResult> OnPostRoundAsync(int sheet, Guid? after, CancellationToken cancel)
+    /// <param name="seen">What somebody was asked for, and did.</param>
+    public async Task<IActionResult> OnPostRoundAsync(int sheet, Guid? after, string? seen, CancellationToken cancel)
     {
+        await ReadPage(cancel);
         if (await Parts.PlanOf(Docket, cancel) is not { Plan.CanRun: true } found) return Back("Lay out first, or choose another machine.");
-        return await Parts.Runs.StartRound(Docket.Id, found.PlanId, sheet, after, cancel) is null
+        return await Parts.Runs.StartRound(Docket.Id, found.PlanId, sheet, after, IsPrepared(seen), cancel) is null
             ? Back($"{found.Plan.MachineName} is busy with another sheet, or nothing is left of this one.")
             : LocalRedirect(Address("run") + "?sheet=" + sheet);
     }
@@ -240,47 +239,88 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
         : Enumerable.Range(0, Plan.Sheets.Length).Select(i => (Sheet + i) % Plan.Sheets.Length).Where(i => !DoneSheets.Contains(i)).Cast<int?>()
             .FirstOrDefault();
 
-    /// <summary>What is asked of hands now, the first sentence first, and a picture of it; null where nothing is.</summary>
-    public (string First, string[] More, string Picture)? Hands
+    /// <summary>What the machine holds.</summary>
+    public MachineSetup Setup { get; private set; } = MachineSetup.Unknown(1);
+
+    /// <summary>The sheet that lies in it, in words; empty where nobody knows of any.</summary>
+    public string Lying { get; private set; } = "";
+
+    /// <summary>Whether the sheet that is looked at still lies in the machine, as far as anybody knows.</summary>
+    public bool StillLies => Last is { } last && Setup.Has(last.PaperId);
+
+    /// <summary>What is asked of hands now, the first sentence first, and a picture of it; null where nothing is going to be run.</summary>
+    public (string First, string[] More, string Picture, string Seen)? Hands { get; private set; }
+
+    /// <summary>What hands do before the steps of the sheet that is looked at, by their numbers.</summary>
+    public IReadOnlyDictionary<int, string> HandsBefore { get; private set; } = new Dictionary<int, string>();
+
+    /// <summary>What is run next where nothing runs: its plan, its sheet, and the paper that it takes.</summary>
+    private async Task<(RunPlan Plan, int Sheet, Guid? Paper, bool Again)?> Upcoming(Guid layoutId, CancellationToken cancel)
     {
-        get
+        if (Plan is not { CanRun: true } plan || UsualMachine is not { } machine || Active is not null) return null;
+        if (ByTool && NextRound is { } round && Rounds is { } rounds)
         {
-            if (Plan is not { } plan) return null;
-            if (Active is { State: WorkState.Asking } asking)
-            {
-                var step = Math.Clamp(asking.Step, 1, plan.Sheets[asking.Sheet].Steps.Length);
-                return HandsFor(asking.Asks, asking.Sheet, step);
-            }
+            ImmutableArray<RunStep> steps = [.. plan.Sheets[round.Sheet].Steps.Where(s => rounds.RoundOf(s) == round.Round)];
+            return (RunPlanner.Round(plan, round.Sheet, steps, Drawer.ToCore(machine), rounds, round.After is null), round.Sheet,
+                round.After is { } after ? await Parts.Db.Runs.Where(r => r.Id == after).Select(r => (Guid?)r.PaperId).FirstOrDefaultAsync(cancel)
+                : await Parts.Runs.FreePaper(machine.Id, layoutId, round.Sheet, cancel), round.After is not null);
+        }
 
-            if (Active is null && ByTool && NextRound is { } round && Rounds is { } rounds && plan.CanRun && UsualMachine is { } row)
-            {
-                ImmutableArray<RunStep> steps = [.. plan.Sheets[round.Sheet].Steps.Where(s => rounds.RoundOf(s) == round.Round)];
-                var part = RunPlanner.Round(plan, round.Sheet, steps, Drawer.ToCore(row), rounds, round.After is null);
-                return HandsFor(part.Loading(round.Sheet, null, _roundsToolsAreIn), round.Sheet, 1, part, _roundsToolsAreIn);
-            }
+        return Next is { } next && plan.Sheets[next].Steps.Length > 0
+            ? (plan, next, await Parts.Runs.FreePaper(machine.Id, layoutId, next, cancel), false) : null;
+    }
 
-            return Active is null && Next is { } next && plan.CanRun && plan.Sheets[next].Steps.Length > 0
-                ? HandsFor(plan.Loading(next, LastSheet), next, 1) : null;
+    /// <summary>Looks up what the machine holds, and what it lacks for what is run now or next.</summary>
+    private async Task ReadSetup(Guid layoutId, CancellationToken cancel)
+    {
+        if (Plan is not { } plan || (Active is { } a ? Machines.Find(m => m.Id == a.MachineId) : UsualMachine) is not { } machine) return;
+        Setup = machine.Setup;
+        if (Setup.Sheet is { } lying && await Parts.Db.Runs.AsNoTracking().Where(r => r.PaperId == lying.Paper).OrderByDescending(r => r.StartedAt)
+            .Join(Parts.Db.Dockets, r => r.DocketId, d => d.Id, (r, d) => new { r.Sheet, d.Number }).FirstOrDefaultAsync(cancel) is { } its)
+            Lying = $"sheet {its.Sheet + 1} of {(its.Number == Docket.Number ? "this docket" : $"docket {its.Number}")}, its "
+                + $"{(lying.Up == Face.Inner ? "inner" : "outer")} side up";
+        if (Active is { } run)
+        {
+            var step = Math.Clamp(run.Step, 1, plan.Sheets[run.Sheet].Steps.Length);
+            Show(plan, run.Sheet, step, run.PaperId, run.PaperId != run.Id, run.State == WorkState.Asking ? run.Asks : null);
+        }
+        else if (await Upcoming(layoutId, cancel) is { } next)
+        {
+            Show(next.Plan, next.Sheet, 1, next.Paper, next.Again, null);
+        }
+
+        void Show(RunPlan of, int index, int number, Guid? paper, bool again, string? asks)
+        {
+            var ahead = Setup.Ahead(of, index, number, paper, again);
+            if (index == Sheet)
+                HandsBefore = ahead.Select((s, i) => (s?.Text, At: number + i)).Where(s => s.Text is not null && s.At > number).ToDictionary(s => s.At, s => s.Text!);
+            Hands = HandsFor(of, index, number, ahead[0], paper, asks ?? ahead[0]?.Text ?? $"Sheet {index + 1} lies in the machine, and all it needs is in.",
+                machine);
         }
     }
 
-    /// <param name="of">Null takes the plan that is shown.</param>
-    /// <param name="toolsIn">Whether all tools are in.</param>
-    private (string First, string[] More, string Picture) HandsFor(string text, int index, int number, RunPlan? of = null, bool toolsIn = false)
+    private (string First, string[] More, string Picture, string Seen) HandsFor(RunPlan plan, int index, int number, RunStop? stop, Guid? paper, string text,
+        MachineRow machine)
     {
-        var plan = of ?? Plan!;
-        var (sheet, step) = (plan.Sheets[index], plan.Sheets[index].Steps[number - 1]);
-        var tools = plan.Sheets.SelectMany(s => s.Steps).DistinctBy(s => s.ToolId).ToDictionary(s => s.ToolId, s => (s.ToolName, s.Operation));
-        var changed = (toolsIn ? [] : step.Stop?.Changes ?? []).Select(c => c.Holder).ToHashSet();
+        var held = stop is null ? Setup.Holders : Setup.Prepared(plan, index, number, paper ?? Guid.NewGuid()).Holders;
         var at = text.IndexOf(". ", StringComparison.Ordinal);
         var first = at < 0 ? text : text[..(at + 1)];
         string[] more = at < 0 ? [] : text[(at + 2)..].Split(". ");
-        var machine = Machines.Find(m => m.Name == plan.MachineName) is { } row ? Drawer.ToCore(row) : null;
         more = [.. more.Select((m, i) => i < more.Length - 1 ? m + "." : m)];
-        return (first, more, HandsSvg.Of(sheet, ColourOf(sheet),
-            [.. plan.HoldersFor(index, number).Select(t => t is null ? ((string, Operation)?)null : tools[t])],
-            changed, number == 1 && sheet.Part is SheetPart.Whole or SheetPart.FirstRound or SheetPart.LaterRound, step.Stop?.TurnsSheet ?? false, machine));
+        return (first, more, HandsSvg.Of(plan.Sheets[index], ColourOf(plan.Sheets[index]), [.. held.Select(h => h is null ? ((string, Operation)?)null
+            : (h.Name, h.Operation))], stop?.Changes.Select(c => c.Holder).ToHashSet() ?? [], stop?.LaysSheet ?? false, stop?.TurnsSheet ?? false,
+            Drawer.ToCore(machine)), SeenOf(text));
     }
+
+    /// <summary>What somebody read who answers, in short.</summary>
+    private static string SeenOf(string text) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)))[..12];
+
+    /// <summary>Whether hands did what is needed now: where something else was read, it is asked for.</summary>
+    private bool IsPrepared(string? seen) => Hands is { } hands && (seen is null || seen == hands.Seen);
+
+    /// <summary>Forgets what the machine holds, so that all is asked for.</summary>
+    public async Task<IActionResult> OnPostForgetAsync(CancellationToken cancel) => UsualMachine is { } machine
+        && await Parts.Runs.Forget(machine.Id, cancel) ? Back() : Back("The machine is at work: what it holds is known.");
 
     /// <summary>Goes on with a sheet where it was broken off.</summary>
     public async Task<IActionResult> OnPostGoOnAsync(Guid run, CancellationToken cancel) =>
@@ -390,13 +430,18 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
         if (await Parts.Db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == run && r.DocketId == Docket.Id && r.State == WorkState.Done, cancel)
             is not { } row || await Parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == row.LayoutId, cancel) is not { } layout
             || LayoutJob.Read(layout) is not { } laid || await Parts.Together.DesignOf(layout, cancel) is not { } design
-            || OffCuts.Kept(design, laid.Sheets[row.Sheet], whole) is not { } left) return Back("Nothing of that sheet is worth keeping.");
+            || OffCuts.Kept(design, laid.Sheets[row.Sheet], whole, await Parts.Runs.SpoiledBy(row, design, laid.Sheets[row.Sheet], cancel)) is not { } left) return Back("Nothing of that sheet is worth keeping.");
         await Parts.Drawer.Keep(laid.Sheets[row.Sheet].StockId, run, left, cancel);
         return Back();
     }
 
-    public async Task<IActionResult> OnPostStartAsync(int sheet, bool loaded, CancellationToken cancel) =>
-        await Start(sheet, loaded, cancel);
+    /// <param name="loaded">Whether hands did what the sheet needs.</param>
+    /// <param name="seen">What they were asked for.</param>
+    public async Task<IActionResult> OnPostStartAsync(int sheet, bool loaded, string? seen, CancellationToken cancel)
+    {
+        if (loaded) await OnGetAsync(sheet, cancel);
+        return await Start(sheet, loaded && Next == sheet && IsPrepared(seen), cancel);
+    }
 
     public async Task<IActionResult> OnPostConfirmAsync(Guid run, int asked, CancellationToken cancel)
     {
