@@ -132,6 +132,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         var step = Math.Max(1, run.Step);
         if (AskOf(machine.Setup, plan, run, step) is not { } done) return;
         await Holds(run.MachineId, machine.Setup.Prepared(plan, run.Sheet, step, run.PaperId), cancel);
+        await Say(run.Id, step, "Done: " + done.Text, cancel);
         // Where it lies now, its marks have to tell.
         if (done.LaysSheet || done.TurnsSheet)
             await db.Runs.Where(r => r.Id == run.Id).ExecuteUpdateAsync(u => u.SetProperty(r => r.Lies, Array.Empty<double>()), cancel);
@@ -287,7 +288,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         Core.Layout.OffCuts.Spoiled(design, sheet, (await DoneOn(run.PaperId, cancel)).Select(d => d.Points));
 
     /// <summary>Keeps a plan that is made once, for one run; its id.</summary>
-    private async Task<Guid> Kept(RunPlan plan, Guid docketId, Guid layoutId, Guid machineId, CancellationToken cancel)
+    public async Task<Guid> Kept(RunPlan plan, Guid docketId, Guid layoutId, Guid machineId, CancellationToken cancel)
     {
         var id = Guid.CreateVersion7();
         db.RunPlans.Add(new()
@@ -376,12 +377,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         await using var both = await db.Database.BeginTransactionAsync(cancel);
         var done = await db.Runs.Where(r => r.Id == runId && r.DocketId == docketId && r.State == WorkState.Asking && r.Asked == asked)
             .ExecuteUpdateAsync(u => u.SetProperty(r => r.State, WorkState.Waiting).SetProperty(r => r.Asks, "").SetProperty(r => r.SeenAt, now), cancel);
-        if (done > 0)
-        {
-            await Prepared(run, cancel);
-            await Say(runId, null, "Done: " + run.Asks, cancel);
-        }
-
+        if (done > 0) await Prepared(run, cancel);
         await both.CommitAsync(cancel);
     }
 

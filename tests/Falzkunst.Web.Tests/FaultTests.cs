@@ -1,6 +1,7 @@
 using System.Collections.Concurrent;
 using System.Text;
 using System.Text.RegularExpressions;
+using Falzkunst.Core.Cards;
 using Falzkunst.Core.Runs;
 using Falzkunst.StandIns;
 using Falzkunst.Store;
@@ -112,6 +113,113 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
 
             string One(params string[] of) => of[chance.Next(of.Length)];
         }
+    }
+
+    /// <summary>Two dockets on one machine: whole sheets, what is left of them, lines once more and test cards, in any order and stopped anywhere. Hands that
+    /// do what the history says find everything as it must be at every step that it tells of. FALZKUNST_ROWS_OF_RUNS ("200@500") says how many rows.</summary>
+    [Fact]
+    public async Task Whatever_is_run_no_tool_works_that_was_not_asked_for()
+    {
+        var (count, first) = Cases.Seeds("FALZKUNST_ROWS_OF_RUNS", "3@1", "12@1");
+        int[] numbers = [await LaidOut(), await LaidOut()];
+        await Speaks(numbers[0], MachineLanguage.Hpgl);
+        var happened = new ConcurrentDictionary<string, int>();
+        for (var seed = first; seed < first + count; seed++)
+        {
+            var story = new List<string>();
+            try
+            {
+                await Row(new(seed), numbers, happened, story);
+            }
+            catch (Exception e) when (e is Xunit.Sdk.XunitException or InvalidOperationException)
+            {
+                throw new InvalidOperationException($"seed {seed}: {e.Message}\n{string.Join('\n', story)}", e);
+            }
+        }
+
+        output.WriteLine($"{count} rows: {string.Join(", ", happened.OrderBy(h => h.Key).Select(h => $"{h.Value} {h.Key}"))}");
+    }
+
+    private async Task Row(Random random, int[] numbers, ConcurrentDictionary<string, int> happened, List<string> story)
+    {
+        var (hands, plans, over) = (new Core.Tests.Runs.Hands(), new List<(int Number, Guid Plan, int Sheets)>(), new List<(int Number, RunRow Run)>());
+        studio.Cutter.Reset();
+        var machine = await In(numbers[0], (_, db, d) => db.Machines.AsNoTracking().FirstAsync(m => m.StudioId == d.StudioId && m.Place == 0));
+        await In(numbers[0], (runs, _, _) => runs.Forget(machine.Id, default));
+        foreach (var number in numbers)
+        {
+            var (plan, _) = Core.Tests.Runs.AnyPlan.Of(random, Drawer.ToCore(machine), Tool.Standard);
+            plans.Add((number, await In(number, async (runs, db, d) =>
+                await runs.Kept(plan, d.Id, await db.Layouts.Where(l => l.DocketId == d.Id).Select(l => l.Id).FirstAsync(), machine.Id, default)), plan.Sheets.Length));
+        }
+
+        for (var deed = 0; deed < 7; deed++)
+        {
+            var (number, planId, sheets) = plans[random.Next(2)];
+            var (sheet, prepared, what) = (random.Next(sheets), random.Next(3) == 0, random.Next(8));
+            if (what > 3 && over.Count == 0) what = 0;
+            if (what > 3) number = over[random.Next(over.Count)].Number;
+            var past = over.LastOrDefault(o => o.Number == number).Run;
+            var run = await In(number, async (runs, db, d) => what switch
+            {
+                < 3 => await runs.Start(planId, sheet, prepared, default),
+                3 => await Card(runs, db, d),
+                < 6 => await runs.GoOn(d.Id, past.Id, default),
+                6 => await runs.TouchUp(d.Id, past.Id, s => s.LinesIn(new(0, 0, 200, 150)).Where(_ => random.Next(2) == 0), null, null, default),
+                _ => await runs.Forget(machine.Id, default) ? null : throw new InvalidOperationException("It was not forgotten."),
+            });
+            if (what == 7)
+            {
+                hands.Forget();
+                story.Add("forgotten");
+            }
+
+            if (run is null) continue;
+            var kind = what switch { < 3 => "whole", 3 => "test card", < 6 => "rest", _ => "touch-up" };
+            happened.AddOrUpdate(kind, 1, (_, n) => n + 1);
+            story.Add($"{kind} of sheet {run.Sheet + 1}, docket {number}");
+            var ended = await EndedSomehow(number, run.Id, random);
+            happened.AddOrUpdate(ended.State.ToString(), 1, (_, n) => n + 1);
+            if (!ended.IsTest && !ended.IsTouchUp) over.Add((number, ended));
+            var steps = (await In(number, (runs, _, _) => runs.PlanOf(ended.PlanId!.Value, default)))!.Sheets[ended.Sheet];
+            foreach (var e in ended.Events.OrderBy(e => e.At).ThenBy(e => e.Id))
+            {
+                story.Add($"  {e.Text}");
+                if (e.Text.StartsWith("Done: ", StringComparison.Ordinal)) hands.Obey(e.Text["Done: ".Length..], ended.PaperId);
+                else if (e.Text.StartsWith("Step ", StringComparison.Ordinal)) hands.Work(steps.Steps[e.Step - 1], ended.PaperId, steps.Part);
+            }
+        }
+
+        async Task<RunRow?> Card(Runs runs, FalzkunstContext db, Docket docket)
+        {
+            var layout = await db.Layouts.FirstAsync(l => l.DocketId == docket.Id);
+            Operation[] all = [Operation.Cut, Operation.Draw, Operation.Foil];
+            return await runs.Test(layout, machine, 0, all[random.Next(3)], default) is not null ? null
+                : await db.Runs.AsNoTracking().OrderByDescending(r => r.StartedAt).FirstAsync(r => r.DocketId == docket.Id);
+        }
+    }
+
+    /// <summary>Answers what a run asks, or stops it, at any moment.</summary>
+    private async Task<RunRow> EndedSomehow(int number, Guid id, Random random)
+    {
+        for (var i = 0; i < 5 * Studio.Tries; i++)
+        {
+            var row = await In(number, (_, db, _) => db.Runs.AsNoTracking().Include(r => r.Events).FirstAsync(r => r.Id == id));
+            if (!row.IsActive) return row;
+            if (random.Next(row.State == WorkState.Asking ? 5 : 12) == 0) await In(number, async (runs, _, d) =>
+            {
+                await runs.Stop(d.Id, id, default);
+                return true;
+            });
+            else if (row.State == WorkState.Asking) await In(number, async (runs, _, d) =>
+            {
+                await runs.Confirm(d.Id, id, row.Asked, default);
+                return true;
+            });
+            await Task.Delay(20);
+        }
+
+        throw new InvalidOperationException($"The run does not end: {System.Text.Json.JsonSerializer.Serialize(studio.Cutter.Look())}");
     }
 
     /// <summary>A run waits until nobody else speaks to its machine: what two say at once would be one drawing.</summary>

@@ -19,6 +19,8 @@ public sealed class RunningTests(Studio studio)
             + "id='base' width='100' height='60' fill='#f4ead2'/><circle cx='20' cy='20' r='9' fill='#2f5d46'/><path d='M50 2V58' stroke='blue' "
             + "fill='none'/><g id='pen'><path d='M60 10L90 20' stroke='#603' fill='none'/></g></svg>"));
         var root = Regex.Replace(v.Url, @"(/dockets/\d+)/.*", "$1");
+        // Whatever other tests left in the machine.
+        await In(root, (db, _) => db.Machines.ExecuteUpdateAsync(u => u.SetProperty(m => m.Held, "")));
         if (copies > 1) await In(root, (db, d) => db.Dockets.Where(o => o.Id == d.Id).ExecuteUpdateAsync(u => u.SetProperty(o => o.Copies, copies)));
         await v.Get(root + "/lay-out");
         await v.Post(root + "/lay-out?handler=LayOut");
@@ -119,6 +121,10 @@ public sealed class RunningTests(Studio studio)
         Assert.Contains("Do a part of it again", v.Text);
         // The drawn line lies in a frame at its place; nothing else that the pen made does.
         await v.Post(root + "/run?handler=TouchUp", ("run", whole.Id.ToString()), ("steps", "1"), ("force", "65"));
+        // The sheet lies there, and the knife is where the pen was.
+        await v.WaitFor(root + "/run", "Put the wine pen in");
+        Assert.DoesNotContain("load the mat", v.Text);
+        await Confirm(v, root);
         var touched = await Ended(root);
         Assert.Equal((WorkState.Done, true, whole.Id), (touched.State, touched.IsTouchUp, touched.AfterId));
         Assert.Equal(65, studio.Cutter.Force);

@@ -37,12 +37,10 @@ public sealed class MachineSetupTests(ITestOutputHelper output)
 
     private sealed class Row
     {
-        private static readonly Operation[] Kinds = [Operation.Draw, Operation.Foil, Operation.Deboss, Operation.Score, Operation.Perforate, Operation.Cut];
-
         private readonly Random _random;
         private readonly Hands _hands = new();
         private readonly Machine _machine;
-        private readonly List<RunPlan> _plans;
+        private readonly List<RunPlan> _plans = [];
         private readonly List<DocketLayout> _layouts = [];
         private readonly ImmutableArray<Tool> _tools;
         private readonly List<Sheet> _sheets = [];
@@ -58,7 +56,12 @@ public sealed class MachineSetupTests(ITestOutputHelper output)
                 OnlyHolder = _random.Next(3) == 0 ? _random.Next(1, 1 + _machine.Holders) : null,
                 DrySeconds = t.Operation == Operation.Draw && _random.Next(2) == 0 ? 20 : 0,
             })];
-            _plans = [.. Enumerable.Range(0, 2).Select(_ => Plan())];
+            foreach (var (plan, layout) in Enumerable.Range(0, 2).Select(_ => AnyPlan.Of(_random, _machine, _tools)))
+            {
+                _plans.Add(plan);
+                _layouts.Add(layout);
+            }
+
             _setup = MachineSetup.Unknown(_machine.Holders);
         }
 
@@ -74,32 +77,6 @@ public sealed class MachineSetupTests(ITestOutputHelper output)
             public List<DoneStroke> Done { get; } = [];
 
             public bool IsTested { get; set; }
-        }
-
-        private RunPlan Plan()
-        {
-            var design = new AddPiece(new Drawn(VectorPath.Rectangle(0, 0, 90, 70)), Place.Own, "").Apply(Design.Blank(Length.FromMm(200), Length.FromMm(100)));
-            for (var k = _random.Next(1, 6); k > 0; k--)
-            {
-                double x = 5 + 70 * _random.NextDouble(), y = 5 + 50 * _random.NextDouble();
-                design = new AddLine(VectorPath.Rectangle(x, y, 5, 6), null, Operation.Draw).Apply(design);
-                var id = design.Lines[^1].Id;
-                var operation = Kinds[_random.Next(Kinds.Length)];
-                design = new SetLineOperation([id], operation).Apply(design);
-                if (operation == Operation.Draw && _random.Next(2) == 0) design = new SetPen([id], new Colour(122, 31, 43), null).Apply(design);
-                if (operation == Operation.Foil && _random.Next(2) == 0) design = new SetFoil([id], _random.Next(2) == 0 ? "Gold foil" : "Copper foil", null).Apply(design);
-                if (operation != Operation.Cut && _random.Next(3) == 0) design = new SetFace([id], Face.Inner).Apply(design);
-            }
-
-            var size = new SheetSize(Length.FromMm(200), Length.FromMm(150), 9, Length.FromMm(6));
-            var layout = new DocketLayout(3, Length.FromMm(2), [.. Enumerable.Range(1, _random.Next(1, 4)).Select(n =>
-                new SheetPlan(n % 2 == 0 ? "s" : "t", n % 2 == 0 ? "ivory card" : "slate card", size, [new(design.Pieces[0].Id, n, Affine.Move(20, 20))], 0.5))], []);
-            _layouts.Add(layout);
-            var settings = _tools.SelectMany(t => new[] { "s", "t" }.Select(s => new MaterialSetting(s, t.Id, 1 + _random.Next(2), 100, 0)
-            {
-                Depth = t.Operation == Operation.Cut ? Length.FromMm(0.05 * _random.Next(4, 8)) : null,
-            })).ToList();
-            return RunPlanner.Plan(design, layout, _machine, settings, _tools);
         }
 
         public void Go()
