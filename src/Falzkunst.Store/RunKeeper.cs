@@ -116,7 +116,8 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         }
         catch (Exception e) when (e is IOException or Core.Files.UnreadableFileException)
         {
-            outcome = new(WorkState.Failed, $"Stopped: {e.Message}. What was done so far is kept; look at the machine and the sheet, then go on with it.");
+            outcome = new(WorkState.Failed, $"Stopped: {e.Message}. What was done so far is kept; look at the machine and the sheet, then go on with it.",
+                $"Stopped by you; meanwhile {e.Message}. Look at the machine and the sheet.");
         }
         catch (Exception e) when (IsAway(e))
         {
@@ -136,6 +137,9 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         {
             try
             {
+                // Whoever stops a machine that is silent, or drowns in answers, has stopped it.
+                if (outcome.IfStopped is { } said && await In(db => db.Runs.IgnoreQueryFilters().AnyAsync(r => r.Id == id && r.StopAsked, CancellationToken.None)))
+                    outcome = new(WorkState.Stopped, said);
                 await In((db, runs) => outcome.State == WorkState.Asking
                     ? AskIn(db, runs, id, at, outcome.Text)
                     : EndIn(db, runs, id, r => r.Owner == _me && r.State == WorkState.Working, outcome.State, outcome.Text, record, at));
@@ -186,7 +190,8 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
     }
 
     /// <param name="State">Asking, Done, Stopped or Failed.</param>
-    private sealed record Outcome(WorkState State, string Text);
+    /// <param name="IfStopped">What is said instead where somebody wanted it stopped.</param>
+    private sealed record Outcome(WorkState State, string Text, string? IfStopped = null);
 
     /// <summary>Where a run in hand is.</summary>
     private sealed class Drive
@@ -309,7 +314,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
         var line = at.Line!;
         var room = (await line.Status(cancel)).FreeBytes;
         var longest = TimeSpan.FromSeconds(Math.Max(60, 2 * step.Seconds));
-        long signed = 0, moved = clock.GetTimestamp(), database = 0, waits = 0;
+        long signed = 0, began = clock.GetTimestamp(), moved = began, database = 0, waits = 0;
         int sent = 0, took = -1;
         while (true)
         {
@@ -325,7 +330,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             waits = status.State != CutterState.Waiting ? 0 : waits == 0 ? clock.GetTimestamp() : waits;
             at.Asks = at.Held ? status.State == CutterState.Idle ? "It holds, as you asked." : "It holds as soon as it has done what it was sent."
                 : waits == 0 || clock.GetElapsedTime(waits) < Sign * 3 ? ""
-                : step.HeatSeconds > 0 && done == 0 ? $"The {Tool.InSentence(step.ToolName)} heats up: {step.HeatSeconds / 60:0.#} min in all. Nothing to do."
+                : step.HeatSeconds > 0 && clock.GetElapsedTime(began).TotalSeconds < step.HeatSeconds ? $"The {Tool.InSentence(step.ToolName)} heats up: {step.HeatSeconds / 60:0.#} min in all. Nothing to do."
                 : $"The machine waits: see whether it wants the {Tool.InSentence(step.ToolName)} or the {(at.Machine!.IsRoll ? "sheet" : "mat")}.";
             var over = sent >= job.Text.Length && status.State == CutterState.Idle;
             if (over || clock.GetElapsedTime(signed) > Sign)

@@ -138,6 +138,16 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
             await db.Runs.Where(r => r.Id == run.Id).ExecuteUpdateAsync(u => u.SetProperty(r => r.Lies, Array.Empty<double>()), cancel);
     }
 
+    /// <summary>The run that a machine is at, with the number of its docket; null where it is at none.</summary>
+    public async Task<(RunRow Run, int Docket)?> At(Guid machineId, CancellationToken cancel) =>
+        await db.Runs.AsNoTracking().Where(r => r.MachineId == machineId && RunRow.Active.Contains(r.State))
+            .Join(db.Dockets, r => r.DocketId, d => d.Id, (r, d) => new { Run = r, d.Number }).FirstOrDefaultAsync(cancel) is { } its
+            ? (its.Run, its.Number) : null;
+
+    /// <summary>What a machine is at, for a sentence that says that it is: "at sheet 2 of docket 12".</summary>
+    public async Task<string> BusyWith(Guid machineId, CancellationToken cancel) =>
+        await At(machineId, cancel) is var (run, docket) ? $"at sheet {run.Sheet + 1} of docket {docket}" : "at another sheet";
+
     /// <summary>Keeps what a machine holds.</summary>
     internal Task<int> Holds(Guid machineId, MachineSetup setup, CancellationToken cancel)
     {
@@ -334,7 +344,8 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         if (TestCard.For(laid, pieces, tool, setting) is not { } card)
             return "No corner of this sheet is free for a test card. Look at another sheet, or lay one out with more room.";
         var plan = await Kept(card.Plan(laid, sheet, sheets.Length, tool, setting, machine), layout.DocketId, layout.Id, row.Id, cancel);
-        return await Start(plan, sheet, false, cancel, r => r.IsTouchUp = true) is null ? $"{row.Name} is busy with another sheet." : null;
+        return await Start(plan, sheet, false, cancel, r => r.IsTouchUp = true) is null
+            ? $"{row.Name} is {await BusyWith(row.Id, cancel)}. Wait for it, or stop that run." : null;
     }
 
     /// <summary>What a cell of a finished test card was made with; null where there is none.</summary>
@@ -350,10 +361,11 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         return now with { Passes = cell.Passes, ForceGrams = cell.ForceGrams, Depth = cell.Depth ?? now.Depth };
     }
 
-    /// <summary>What the tools of a finished touch-up were set to, where the stock of its sheet is set otherwise.</summary>
+    /// <summary>What the tools of a finished touch-up were set to, where the stock of its sheet is set otherwise. Of a test card somebody chooses.</summary>
     public async Task<ImmutableArray<MaterialSetting>> BetterOf(Guid docketId, Guid runId, CancellationToken cancel)
     {
-        if (await db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == runId && r.DocketId == docketId && r.IsTouchUp && r.State == WorkState.Done, cancel)
+        if (await db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == runId && r.DocketId == docketId && r.IsTouchUp && r.AfterId != null
+            && r.State == WorkState.Done, cancel)
             is not { PlanId: { } planId } run || await PlanOf(planId, cancel) is not { } plan
             || await db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == run.LayoutId, cancel) is not { } layout
             || LayoutJob.Read(layout)?.Sheets.ElementAtOrDefault(run.Sheet)?.StockId is not { } stockId) return [];

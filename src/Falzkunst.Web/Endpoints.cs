@@ -53,8 +53,8 @@ public static class Endpoints
         docket.MapGet("/lay-out/best/{layout:guid}.svg", Best);
         docket.MapGet("/lay-out/progress/{id:guid}", (int number, Guid id, Watch watch, CancellationToken cancel) =>
             TypedResults.ServerSentEvents(LayoutProgress(number, id, watch, cancel)));
-        docket.MapGet("/run/progress/{id:guid}", (Guid id, string? shown, int? seconds, Watch watch, CancellationToken cancel) =>
-            TypedResults.ServerSentEvents(RunProgress(id, shown ?? "", seconds ?? 0, watch, cancel)));
+        docket.MapGet("/run/progress/{id:guid}", (Guid id, string? shown, int? step, int? seconds, Watch watch, CancellationToken cancel) =>
+            TypedResults.ServerSentEvents(RunProgress(id, shown ?? "", step, seconds ?? 0, watch, cancel)));
     }
 
     private static async Task<IResult> Everything(StudioExport export, CancellationToken cancel) =>
@@ -348,10 +348,10 @@ public static class Endpoints
         $"<img class=\"best-so-far\" alt=\"The best layout so far\" src=\"/dockets/{number}/lay-out/best/{row.Id}.svg?of="
         + $"{row.BestDocument.GetHashCode(StringComparison.Ordinal):x}\">");
 
-    private static IAsyncEnumerable<SseItem<string>> RunProgress(Guid id, string shown, int seconds, Watch watch, CancellationToken cancel) =>
+    private static IAsyncEnumerable<SseItem<string>> RunProgress(Guid id, string shown, int? step, int seconds, Watch watch, CancellationToken cancel) =>
         watch.While(id, db => db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id, cancel),
-            // What a person can do now is not what the page shows: it is fetched afresh.
-            row => !row.IsActive || row.Asks != shown ? null
+            // What a person can do now, or what is done, is not what the page shows: it is fetched afresh.
+            row => !row.IsActive || row.Asks != shown || row.Step != (step ?? row.Step) ? null
                 : Bar(row.Fraction, row.Asks.Length > 0 ? "waiting for you" : row.Step == 0 ? "connecting to the machine" : $"step {row.Step}",
                     seconds > 0 && row.Fraction is > 0 and < 1 ? $"about {Words.Time(seconds * (1 - row.Fraction))} left" : "", row.Step, row.Strokes), cancel);
 

@@ -206,7 +206,7 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
         {
             var row = await In(number, (_, db, _) => db.Runs.AsNoTracking().Include(r => r.Events).FirstAsync(r => r.Id == id));
             if (!row.IsActive) return row;
-            if (random.Next(row.State == WorkState.Asking ? 5 : 12) == 0) await In(number, async (runs, _, d) =>
+            if (random.Next(row.State == WorkState.Asking ? 8 : 30) == 0) await In(number, async (runs, _, d) =>
             {
                 await runs.Stop(d.Id, id, default);
                 return true;

@@ -58,6 +58,9 @@ public sealed record CardBase(BaseKind Kind, Length Width, Length Height, int Pa
         _ => (2, 1),
     };
 
+    /// <summary>What it is called in a sentence, with its size as it is used.</summary>
+    internal string InWords => Kind == BaseKind.Flat ? $"flat base, {Width} × {Height}" : $"base, {Width} × {Height} folded";
+
     public Length FlatWidth => Width * Across.X;
 
     public Length FlatHeight => Height * Across.Y;
@@ -131,7 +134,7 @@ public sealed record CardBase(BaseKind Kind, Length Width, Length Height, int Pa
 /// <param name="At">Its upper left corner on the card.</param>
 public sealed record AddBase(CardBase Base, Point At) : Edit
 {
-    public override string Describe(Design before) => $"Add a base, {Base.Width} × {Base.Height} folded";
+    public override string Describe(Design before) => $"Add a {Base.InWords}";
 
     public override string? Refusal(Design before) => Base.Fault() is { } fault ? $"It can't be made: {fault}." : Fresh.Fault(Place.Own.Moved(At));
 
@@ -147,7 +150,7 @@ public sealed record Begin(CardBase? Base) : Edit
     public override Design? First => Base is null ? Design.Blank(Length.FromMm(EmptyWidthMm), Length.FromMm(EmptyHeightMm))
         : Base.Fault() is null ? Base.Put(Design.Blank(Base.FlatWidth, Base.FlatHeight), default) : null;
 
-    public override string Describe(Design before) => Base is null ? "Begin with an empty card" : $"Begin with a base, {Base.Width} × {Base.Height} folded";
+    public override string Describe(Design before) => Base is null ? "Begin with an empty card" : $"Begin with a {Base.InWords}";
 
     public override Design Apply(Design design) => design;
 }

@@ -3,7 +3,7 @@ using Falzkunst.Core.Cards;
 namespace Falzkunst.Core.Findings;
 
 /// <summary>
-/// Pieces that lie wholly outside the file's page, where the file says how large it is. Why: people park there what does not belong to the card. Remedy: leave
+/// Pieces that lie wholly outside the page, which a file or a base says how large it is. Why: people park there what does not belong to the card. Remedy: leave
 /// them out.
 /// </summary>
 internal static class OutsidePage
@@ -15,7 +15,7 @@ internal static class OutsidePage
         // Where all of it is, the page says nothing.
         if (outside.Count == 0 || outside.Count == c.Design.Pieces.Length) yield break;
         yield return new("outside", Severity.Warn, outside[0].OnCard.Bounds.Centre,
-            outside.Count == 1 ? $"{outside[0].Label} lies outside the page of the file." : $"{outside.Count} pieces lie outside the page of the file.",
+            outside.Count == 1 ? $"{outside[0].Label} lies outside the page." : $"{outside.Count} pieces lie outside the page.",
             [.. outside.Select(p => p.Id)], new(outside.Count == 1 ? "Leave it out" : "Leave them out", new LeaveOut([.. outside.Select(p => p.Id)])));
     }
 }

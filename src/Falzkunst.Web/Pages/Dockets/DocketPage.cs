@@ -229,7 +229,8 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         if (!found.Plan.ToMend.IsEmpty) return Back("Mend the stops of what was laid out, then lay out again.");
         if (!found.Plan.Problems.IsEmpty) return Back(found.Plan.Problems[0]);
         if (await Parts.Runs.Start(found.PlanId, sheet, loaded, cancel) is null)
-            return Back($"{found.Plan.MachineName} is busy with another sheet. Wait for it, or stop that run.");
+            return Back($"{found.Plan.MachineName} is {(UsualMachine is { } machine ? await Parts.Runs.BusyWith(machine.Id, cancel) : "at another sheet")}. "
+                + "Wait for it, or stop that run.");
         return LocalRedirect(Address("run") + "?sheet=" + sheet);
     }
 

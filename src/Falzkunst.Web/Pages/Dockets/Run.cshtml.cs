@@ -35,6 +35,15 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
     /// <summary>The last run of the sheet that is looked at.</summary>
     public RunRow? Last { get; private set; }
 
+    /// <summary>All runs of the sheet that is looked at, the newest first.</summary>
+    public List<RunRow> Past { get; private set; } = [];
+
+    /// <summary>What a run was for, in a word or two.</summary>
+    public static string KindOf(RunRow run) => run.IsTest ? "test card" : run.IsTouchUp ? "done again" : run.AfterId is not null ? "the rest" : "the sheet";
+
+    /// <summary>The step whose side of the sheet lies up: the one under way or asked for; 0 where nothing is.</summary>
+    public int ShownStep => Active is not { } run || run.Sheet != Sheet ? 0 : Math.Max(1, run.Step);
+
     public CutterMark[]? Done { get; private set; }
 
     /// <summary>The sheet as it lay on the mat in its last run; null where it was not run.</summary>
@@ -49,7 +58,7 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
 
     private string ColourOf(SheetRun sheet) => Stocks.Find(s => s.Name == sheet.StockName)?.Colour.Hex ?? "#fbf8f2";
 
-    public bool CanRun => Plan is { CanRun: true };
+    public bool CanRun => Plan is { CanRun: true } && !Foil.Any(f => f.Need.TooLarge > 0);
 
     /// <summary>How well what was done lies on what was planned.</summary>
     public string Agreement { get; private set; } = "";
@@ -60,7 +69,8 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
 
     /// <summary>The tool of a step and how it is set, in words.</summary>
     public static string Settings(RunStep step) =>
-        step.ToolName.ToLowerInvariant() + (step.Passes > 1 ? $", {step.Passes} passes" : "") + (step.ForceGrams > 0 ? $", {step.ForceGrams:0} g" : "");
+        Tool.InSentence(step.ToolName) + (step.Passes > 1 ? $", {step.Passes} passes" : "") + (step.ForceGrams > 0 ? $", {step.ForceGrams:0} g" : "")
+        + $", {step.SpeedMmS:0.#} mm/s" + (step.Depth is { } depth ? $", blade {depth} out" : "") + (step.Overcut.Mm > 0 ? $", {step.Overcut} over" : "");
 
     public async Task OnGetAsync(int? sheet, CancellationToken cancel)
     {
@@ -76,14 +86,15 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
         if (foiled.Count > 0)
         {
             var foils = await Parts.Drawer.Foils(cancel);
-            Foil = [.. foiled.Select(g => (g.Key ?? "", FoilNeed.Of(g.SelectMany(p => p.Patches), foils.Where(f => g.Key is null || f.Name == g.Key)
-                .Select(f => f.Size))))];
+            Foil = [.. foiled.Select(g => (g.Key ?? "", NeedOf([.. g.SelectMany(p => p.Patches)],
+                [.. foils.Where(f => g.Key is null || f.Name == g.Key).Select(f => f.Size)])))];
         }
 
         Sheet = Math.Clamp(sheet ?? Active?.Sheet
             ?? (ByTool ? NextRound?.Sheet ?? 0 : Enumerable.Range(0, Plan.Sheets.Length).FirstOrDefault(i => !DoneSheets.Contains(i))),
             0, Plan.Sheets.Length - 1);
         Last = runs.FindLast(r => r.Sheet == Sheet);
+        Past = [.. runs.Where(r => r.Sheet == Sheet && r.Events.Count > 0).Reverse()];
         Stacked = Laid?.Stacks.Select(t => t.Numbers).FirstOrDefault(n => n.Contains(Sheet + 1)) ?? [];
         // What runs is its own plan, also where another would be made by now; its sheets are the same, since the layout is.
         if (Active?.PlanId is { } its && its != found.PlanId && await Parts.Runs.PlanOf(its, cancel) is { } plan)
@@ -97,9 +108,9 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
         }
 
         if (Last is { State: WorkState.Done, IsTouchUp: true }) Better = await Parts.Runs.BetterOf(Docket.Id, Last.Id, cancel);
-        if (Last is { State: WorkState.Done, IsTouchUp: true, PlanId: { } tried } && await Parts.Runs.PlanOf(tried, cancel) is { } card
+        if (Last is { State: WorkState.Done, IsTest: true, PlanId: { } tried } && await Parts.Runs.PlanOf(tried, cancel) is { } card
             && card.Sheets[Sheet].Part == SheetPart.Test) TestCells = card.Sheets[Sheet].Steps;
-        if (Cut is { } cut && Laid is { } laid && Layout?.Id == found.Layout.Id
+        if (Cut is { } cut && IsCutOut && Laid is { } laid && Layout?.Id == found.Layout.Id
             && await Parts.Together.DesignOf(found.Layout, cancel) is { } design)
         {
             KeptOff = await Parts.Db.Set<SheetRow>().AsNoTracking().FirstOrDefaultAsync(s => s.LeftByRunId == cut.Id, cancel);
@@ -134,6 +145,10 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
     /// <summary>Whether something of the sheet that is looked at was done, and not all.</summary>
     public bool IsBrokenOff => Active is null && Last is { State: WorkState.Failed or WorkState.Stopped, IsTouchUp: false } && !IsWhole
         && Done is { Length: > 0 };
+
+    /// <summary>Of foil that nobody counted there is none, rather than none that is large enough.</summary>
+    private static FoilNeed NeedOf(ImmutableArray<Box> patches, ImmutableArray<SheetSize> foils) =>
+        foils.IsEmpty ? new(patches.Length, 0, patches.Length, 0) : FoilNeed.Of(patches, foils);
 
     /// <summary>The foil that the sheets that are not done take, by what it is called; "" is any.</summary>
     public ImmutableArray<(string Name, FoilNeed Need)> Foil { get; private set; } = [];
@@ -230,7 +245,8 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
         await ReadPage(cancel);
         if (await Parts.PlanOf(Docket, cancel) is not { Plan.CanRun: true } found) return Back("Lay out first, or choose another machine.");
         return await Parts.Runs.StartRound(Docket.Id, found.PlanId, sheet, after, IsPrepared(seen), cancel) is null
-            ? Back($"{found.Plan.MachineName} is busy with another sheet, or nothing is left of this one.")
+            ? Back(Busy is { } busy ? $"{found.Plan.MachineName} is at sheet {busy.Run.Sheet + 1} of docket {busy.Docket}. Wait for it, or stop that run."
+                : "Nothing is left of this sheet.")
             : LocalRedirect(Address("run") + "?sheet=" + sheet);
     }
 
@@ -238,6 +254,9 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
     public int? Next => Plan is null || Active is not null ? null : ByTool ? NextRound?.Sheet : !DoneSheets.Contains(Sheet) ? Sheet
         : Enumerable.Range(0, Plan.Sheets.Length).Select(i => (Sheet + i) % Plan.Sheets.Length).Where(i => !DoneSheets.Contains(i)).Cast<int?>()
             .FirstOrDefault();
+
+    /// <summary>The run of another docket that the machine is at; null where it is at none.</summary>
+    public (RunRow Run, int Docket)? Busy { get; private set; }
 
     /// <summary>What the machine holds.</summary>
     public MachineSetup Setup { get; private set; } = MachineSetup.Unknown(1);
@@ -257,7 +276,7 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
     /// <summary>What is run next where nothing runs: its plan, its sheet, and the paper that it takes.</summary>
     private async Task<(RunPlan Plan, int Sheet, Guid? Paper, bool Again)?> Upcoming(Guid layoutId, CancellationToken cancel)
     {
-        if (Plan is not { CanRun: true } plan || UsualMachine is not { } machine || Active is not null) return null;
+        if (!CanRun || Plan is not { } plan || UsualMachine is not { } machine || Active is not null) return null;
         if (ByTool && NextRound is { } round && Rounds is { } rounds)
         {
             ImmutableArray<RunStep> steps = [.. plan.Sheets[round.Sheet].Steps.Where(s => rounds.RoundOf(s) == round.Round)];
@@ -275,6 +294,7 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
     {
         if (Plan is not { } plan || (Active is { } a ? Machines.Find(m => m.Id == a.MachineId) : UsualMachine) is not { } machine) return;
         Setup = machine.Setup;
+        if (Active is null) Busy = await Parts.Runs.At(machine.Id, cancel);
         if (Setup.Sheet is { } lying && await Parts.Db.Runs.AsNoTracking().Where(r => r.PaperId == lying.Paper).OrderByDescending(r => r.StartedAt)
             .Join(Parts.Db.Dockets, r => r.DocketId, d => d.Id, (r, d) => new { r.Sheet, d.Number }).FirstOrDefaultAsync(cancel) is { } its)
             Lying = $"sheet {its.Sheet + 1} of {(its.Number == Docket.Number ? "this docket" : $"docket {its.Number}")}, its "
@@ -398,6 +418,9 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
     /// <summary>The run that the sheet that is looked at was finished by; null where it is not.</summary>
     public RunRow? Cut => Active is null && Chain is [.., { State: WorkState.Done, LeavesRest: false } last] ? last : null;
 
+    /// <summary>Whether something is cut out of the sheet that is looked at.</summary>
+    private bool IsCutOut => Whole.Sheets[Sheet].Steps.Any(s => s.Operation == Operation.Cut);
+
     /// <summary>The shapes of the test card that was just made on the sheet; empty where none was.</summary>
     public ImmutableArray<RunStep> TestCells { get; private set; } = [];
 
@@ -439,7 +462,8 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
     /// <param name="seen">What they were asked for.</param>
     public async Task<IActionResult> OnPostStartAsync(int sheet, bool loaded, string? seen, CancellationToken cancel)
     {
-        if (loaded) await OnGetAsync(sheet, cancel);
+        await OnGetAsync(sheet, cancel);
+        if (Plan is { CanRun: true } && !CanRun) return Back("A patch of foil is larger than any in the drawer. Get larger foil, or change its lines, first.");
         return await Start(sheet, loaded && Next == sheet && IsPrepared(seen), cancel);
     }
 
