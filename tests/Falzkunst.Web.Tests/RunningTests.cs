@@ -241,6 +241,26 @@ public sealed class RunningTests(Studio studio)
         Assert.Equal(double.Parse(force, System.Globalization.CultureInfo.InvariantCulture), await ForceOf(root, "knife"));
         await v.Post(root + "/run?handler=TakeTest", ("run", run.Id.ToString()), ("step", "99"));
         Assert.Contains("not there any more", v.Text);
+        // The weakest force is nobody's choice; and the sheet is in the machine.
+        await v.Get(root + "/run?sheet=0");
+        Assert.DoesNotContain("Remember for", v.Text);
+        Assert.Matches("<p class=\"ask\">Put the [a-z ]+ in holder", v.Page);
+        var there = await In(root, (db, _) => db.Set<SheetRow>().SumAsync(s => s.Count));
+        await v.Post(root + "/run?handler=Start", ("sheet", "0"), ("loaded", "true"));
+        while (await LastRun(root) is { IsActive: true } now)
+        {
+            if (now.State == WorkState.Asking) await Confirm(v, root);
+            else await Task.Delay(50);
+        }
+
+        // One sheet of paper was used, once; and what is left of it is what no shape was cut into.
+        var whole = await LastRun(root);
+        Assert.Equal((WorkState.Done, run.PaperId, there - 1), (whole.State, whole.PaperId, await In(root, (db, _) => db.Set<SheetRow>().SumAsync(s => s.Count))));
+        var kept = await In(root, async (db, d) => await db.Layouts.SingleAsync(l => l.DocketId == d.Id));
+        await using var scope = studio.Services.CreateAsyncScope();
+        scope.ServiceProvider.GetRequiredService<FalzkunstContext>().StudioId = kept.StudioId;
+        var design = (await scope.ServiceProvider.GetRequiredService<LaidTogether>().DesignOf(kept, default))!;
+        Assert.NotEmpty(await scope.ServiceProvider.GetRequiredService<Runs>().SpoiledBy(whole, design, LayoutJob.Read(kept)!.Sheets[0], default));
     }
 
     [Fact]
@@ -358,7 +378,7 @@ public sealed class RunningTests(Studio studio)
         }
 
         Assert.Contains("connection to the machine was lost", v.Text);
-        Assert.Matches("mm of it were not done any more", v.Text);
+        Assert.Matches("mm of it are left to do", v.Text);
         // What was done is kept all the same: it was asked on another line.
         Assert.NotEmpty((await LastRun(root)).Record);
         await v.Post(root + "/run?handler=Start", ("sheet", "0"));
@@ -432,6 +452,32 @@ public sealed class RunningTests(Studio studio)
         finally
         {
             await Sql("DROP FUNCTION stop_then CASCADE");
+        }
+    }
+
+    /// <summary>Who stops a run whose machine says nothing has stopped it.</summary>
+    [Fact]
+    public async Task A_stop_at_a_silent_machine_is_a_stop()
+    {
+        var (_, root) = await LaidOut();
+        await using var machine = new BadMachine("silent");
+        var port = await In(root, (db, _) => db.Machines.Where(m => m.Place == 0).Select(m => m.Port).SingleAsync());
+        Task<int> Port(int at) => In(root, (db, _) => db.Machines.Where(m => m.Place == 0).ExecuteUpdateAsync(u => u.SetProperty(m => m.Port, at)));
+        await Port(machine.Port);
+        try
+        {
+            var v = await studio.SignIn();
+            await v.Get(root + "/run");
+            await v.Post(root + "/run?handler=Start", ("sheet", "0"), ("loaded", "true"));
+            var run = await LastRun(root);
+            await v.Post(root + "/run?handler=Stop", ("run", run.Id.ToString()));
+            run = await Ended(root);
+            Assert.Equal(WorkState.Stopped, run.State);
+            Assert.Contains(run.Events, e => e.Text.StartsWith("Stopped by you", StringComparison.Ordinal));
+        }
+        finally
+        {
+            await Port(port);
         }
     }
 

@@ -172,11 +172,12 @@ public static class SheetSvg
     /// <param name="chosen">Lines that somebody chose.</param>
     /// <param name="foil">Where the foil of a step really lies, and which of its lines reach beyond it.</param>
     /// <param name="tool">Where the tool was driven, or is to be; null where that is not looked for.</param>
+    /// <param name="side">The side that lies up; null for that of the step.</param>
     public static string Run(SheetRun sheet, string paperHex, IReadOnlyList<Store.Cutters.CutterMark>? done, string label,
         int now = 0, int strokes = 0, IReadOnlySet<SheetLine>? chosen = null,
-        (int Step, IReadOnlyList<Box> Patches, ImmutableArray<int> Beyond)? foil = null, Point? tool = null)
+        (int Step, IReadOnlyList<Box> Patches, ImmutableArray<int> Beyond)? foil = null, Point? tool = null, Face? side = null)
     {
-        var up = UpAt(sheet, now);
+        var up = side ?? UpAt(sheet, now);
         var whole = sheet;
         sheet = sheet.SeenFrom(up);
         var w = Open(new(0, 0, sheet.Width.Mm, sheet.Height.Mm), label, 0, Core.Looks.Colour.FromHex(paperHex).IsDark ? " on-dark" : "");

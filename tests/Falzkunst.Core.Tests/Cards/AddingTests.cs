@@ -297,4 +297,32 @@ public sealed class AddingTests
         Assert.IsType<Drawn>(small.Pieces[0].Shape);
         Assert.Equal(0.7, small.Pieces[0].OnCard.Bounds.Width, 3);
     }
+
+    /// <summary>On any edge of a piece that is turned anyhow; a fold that only ends there, or runs beside it, is none.</summary>
+    [Fact]
+    public void A_fold_along_a_cut_edge_is_found_and_left_out()
+    {
+        for (var seed = 1; seed <= 40; seed++)
+        {
+            var random = new Random(seed);
+            Point[] corners = [new(10, 10), new(90, 12), new(85, 70), new(14, 66)];
+            var turn = Affine.Turn(Angle.FromRadians(6 * random.NextDouble()));
+            corners = [.. corners.Select(turn.Apply)];
+            var card = new AddPiece(new Drawn(VectorPath.Polygon(corners)), Place.Own, "").Apply(Design.Blank(Length.FromMm(200), Length.FromMm(200)));
+            // Where it lies on the card after that.
+            var rings = card.Pieces[0].OnCard.Rings[0];
+            var k = random.Next(4);
+            var (a, b, across) = (rings[k], rings[(k + 1) % 4], (rings[(k + 2) % 4] + rings[(k + 3) % 4]) * 0.5);
+            Design With(Point from, Point to)
+            {
+                var drawn = new AddLine(VectorPath.Polyline(from, to), null, Operation.Score).Apply(card);
+                return new SetLineOperation([drawn.Lines[^1].Id], Operation.Score).Apply(drawn);
+            }
+
+            var on = With(a + (b - a) * 0.05, b);
+            var found = Assert.Single(FindingList.Of(new(on, [])), f => f.Code == "fold-on-edge");
+            Assert.DoesNotContain(FindingList.Of(new(found.Remedy!.Edit.Apply(on), [])), f => f.Code == "fold-on-edge");
+            Assert.DoesNotContain(FindingList.Of(new(With((a + b) * 0.5, across), [])), f => f.Code == "fold-on-edge");
+        }
+    }
 }

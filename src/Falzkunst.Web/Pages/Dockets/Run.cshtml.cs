@@ -44,6 +44,9 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
     /// <summary>The step whose side of the sheet lies up: the one under way or asked for; 0 where nothing is.</summary>
     public int ShownStep => Active is not { } run || run.Sheet != Sheet ? 0 : Math.Max(1, run.Step);
 
+    /// <summary>The side of the sheet that lies up: in the machine, where it was broken off there; otherwise as it is at the step.</summary>
+    public Face UpOf(SheetRun sheet) => IsBrokenOff && StillLies ? Setup.Sheet!.Up : SheetSvg.UpAt(sheet, ShownStep);
+
     public CutterMark[]? Done { get; private set; }
 
     /// <summary>The sheet as it lay on the mat in its last run; null where it was not run.</summary>
@@ -68,9 +71,17 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
         ? "is-now" : "";
 
     /// <summary>The tool of a step and how it is set, in words.</summary>
-    public static string Settings(RunStep step) =>
-        Tool.InSentence(step.ToolName) + (step.Passes > 1 ? $", {step.Passes} passes" : "") + (step.ForceGrams > 0 ? $", {step.ForceGrams:0} g" : "")
-        + $", {step.SpeedMmS:0.#} mm/s" + (step.Depth is { } depth ? $", blade {depth} out" : "") + (step.Overcut.Mm > 0 ? $", {step.Overcut} over" : "");
+    public static string Settings(RunStep step)
+    {
+        var parts = new List<string> { Tool.InSentence(step.ToolName) };
+        if (step.Passes > 1) parts.Add($"{step.Passes} passes");
+        if (step.ForceGrams > 0) parts.Add($"{step.ForceGrams:0} g");
+        parts.Add($"{step.SpeedMmS:0.#} mm/s");
+        if (step.Depth is { } depth) parts.Add($"blade {depth} out");
+        if (step.Overcut.Mm > 0) parts.Add($"overcut {step.Overcut}");
+        // A number stays with its unit.
+        return string.Join(", ", parts.Select(p => p.Replace(' ', '\u00a0')));
+    }
 
     public async Task OnGetAsync(int? sheet, CancellationToken cancel)
     {
@@ -127,7 +138,7 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
         Done = [.. done.Select(d => CutterMark.Of(d, OnMat))];
         Pick = Request.Query["pick"].ToString();
         Clicked = [.. Picked(OnMat.SeenFrom(Face.Outer), PlacesIn(Pick))];
-        (Agreement, IsWhole) = AgreementOf(last, OnMat, done, Chain.TrueForAll(r => r.Record.Length > 0));
+        (Agreement, IsWhole) = AgreementOf(last, OnMat, done, Chain.TrueForAll(r => r.Record.Length > 0 || r.Strokes == 0));
     }
 
     /// <summary>The plan of all that is done on the sheet that is looked at, also while only a part of it runs.</summary>
@@ -493,7 +504,7 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
         if (Parts.Memory.TryGetValue((nameof(RunAgreement), run.Id), out (string, bool) known)) return known;
         var agreement = RunAgreement.Of(sheet, done);
         var said = run.LeavesRest && run.State == WorkState.Done ? "The rest comes in a later round." : run.State == WorkState.Done ? agreement.Describe()
-            : agreement.Missing == 0 ? "All of it was done." : $"{Words.Run(agreement.MissingLength)} of it were not done any more.";
+            : agreement.Missing == 0 ? "All of it was done." : $"{Words.Run(agreement.MissingLength)} of it are left to do.";
         if (!isTold) said += " The machine can't tell what it did: this is what it was sent.";
         return Parts.Memory.Set((nameof(RunAgreement), run.Id), (said, agreement.Missing == 0), new MemoryCacheEntryOptions { Size = 1000 });
     }
