@@ -155,6 +155,13 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         return db.Machines.IgnoreQueryFilters().Where(m => m.Id == machineId).ExecuteUpdateAsync(u => u.SetProperty(m => m.Held, held), cancel);
     }
 
+    /// <summary>Keeps that another sheet is laid in a machine that is no run's; its tools stay.</summary>
+    internal static Task OtherSheet(FalzkunstContext db, MachineRow machine, CancellationToken cancel)
+    {
+        var held = RunDocument.WriteSetup(machine.Setup with { Sheet = null });
+        return db.Machines.Where(m => m.Id == machine.Id).ExecuteUpdateAsync(u => u.SetProperty(m => m.Held, held), cancel);
+    }
+
     /// <summary>Forgets what a machine holds: somebody says that it is not so. Not while it runs, since then it is known.</summary>
     /// <returns>Whether it was forgotten.</returns>
     public async Task<bool> Forget(Guid machineId, CancellationToken cancel) => await db.Machines.Where(m => m.Id == machineId

@@ -81,6 +81,30 @@ test("two sheets in two actions, a second window and a phone see the same, and a
     }
   });
 
+test("a docket whose machine is at another says which, and goes on by itself when that is over", async () => {
+  const { browser, page, context } = await open();
+  const hands = new Hands(page);
+  try {
+    await signIn(hands);
+    await page.goto(`${base}/dockets/41/lay-out`);
+    if (!(await page.$("a:has-text('Go on to Run')"))) await page.click("main button:has-text('Lay out'), aside button:has-text('Lay out')");
+    await page.waitForSelector("a:has-text('Go on to Run')");
+    await page.goto(`${base}/dockets/41/run?sheet=2`);
+    // Begun without its hands, so that it asks for them.
+    await page.$eval("form[action*='Start'] [name=loaded]", e => { e.value = "false"; });
+    await page.click("button:has-text('Run sheet 3')");
+    await page.waitForSelector("button:has-text('Done, go on')");
+    const other = await context.newPage();
+    await other.goto(`${base}/dockets/43/run`);
+    await other.waitForSelector(".ask:has-text('is at sheet 3 of docket 41')");
+    await page.click("button:has-text('Stop this run')");
+    await other.waitForSelector(".ask:has-text('is at sheet')", { state: "detached" });
+    assert.deepEqual(page.problems, []);
+  } finally {
+    await browser.close();
+  }
+});
+
 /** Waits until a sheet is done, and puts in the tools that are asked for meanwhile. */
 async function finished(page, hands, sheet) {
   hands.tools ??= 0;
