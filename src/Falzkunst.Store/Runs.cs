@@ -292,12 +292,23 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         return await DoneIn([run], cancel);
     }
 
-    /// <summary>All that was ever done on a sheet of paper, in mm on the sheet as it was planned.</summary>
+    /// <summary>All that was ever done on a sheet of paper, in mm on the sheet as it was planned, with its outer side up.</summary>
     public async Task<List<DoneStroke>> DoneOn(Guid paper, CancellationToken cancel)
     {
-        var runs = await db.Runs.AsNoTracking().Where(r => r.PaperId == paper).OrderBy(r => r.StartedAt).ToListAsync(cancel);
-        var done = await DoneIn(runs, cancel);
-        return runs.FirstOrDefault()?.Map?.Inverse() is { } back ? done.ConvertAll(d => d with { Points = [.. d.Points.Select(back.Apply)] }) : done;
+        var all = new List<DoneStroke>();
+        foreach (var run in await db.Runs.AsNoTracking().Where(r => r.PaperId == paper).OrderBy(r => r.StartedAt).ToListAsync(cancel))
+        {
+            if (run.PlanId is not { } planId || await PlanOf(planId, cancel) is not { } plan) continue;
+            var (sheet, back) = (plan.Sheets[run.Sheet], run.Map?.Inverse() ?? Affine.Identity);
+            foreach (var stroke in await DoneIn([run], cancel))
+            {
+                var planned = stroke with { Points = [.. stroke.Points.Select(back.Apply)] };
+                var over = sheet.FaceOf(planned) == Core.Cards.Face.Inner ? SheetRun.Over(sheet.Width) : Affine.Identity;
+                all.Add(planned with { Points = [.. planned.Points.Select(over.Apply)] });
+            }
+        }
+
+        return all;
     }
 
     /// <summary>What was made on the paper of a run besides the pieces of its sheet.</summary>
