@@ -138,7 +138,8 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             try
             {
                 // Whoever stops a machine that is silent, or drowns in answers, has stopped it.
-                if (outcome.IfStopped is { } said && await In(db => db.Runs.IgnoreQueryFilters().AnyAsync(r => r.Id == id && r.StopAsked, CancellationToken.None)))
+                if (outcome.IfStopped is { } said
+                    && await In(db => db.Runs.IgnoreQueryFilters().AnyAsync(r => r.Id == id && r.StopAsked, CancellationToken.None)))
                     outcome = new(WorkState.Stopped, said);
                 await In((db, runs) => outcome.State == WorkState.Asking
                     ? AskIn(db, runs, id, at, outcome.Text)
@@ -330,7 +331,8 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             waits = status.State != CutterState.Waiting ? 0 : waits == 0 ? clock.GetTimestamp() : waits;
             at.Asks = at.Held ? status.State == CutterState.Idle ? "It holds, as you asked." : "It holds as soon as it has done what it was sent."
                 : waits == 0 || clock.GetElapsedTime(waits) < Sign * 3 ? ""
-                : step.HeatSeconds > 0 && clock.GetElapsedTime(began).TotalSeconds < step.HeatSeconds ? $"The {Tool.InSentence(step.ToolName)} heats up: {step.HeatSeconds / 60:0.#} min in all. Nothing to do."
+                : step.HeatSeconds > 0 && clock.GetElapsedTime(began).TotalSeconds < step.HeatSeconds
+                ? $"The {Tool.InSentence(step.ToolName)} heats up: {step.HeatSeconds / 60:0.#} min in all. Nothing to do."
                 : $"The machine waits: see whether it wants the {Tool.InSentence(step.ToolName)} or the {(at.Machine!.IsRoll ? "sheet" : "mat")}.";
             var over = sent >= job.Text.Length && status.State == CutterState.Idle;
             if (over || clock.GetElapsedTime(signed) > Sign)

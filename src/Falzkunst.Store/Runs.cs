@@ -99,7 +99,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         try
         {
             await db.SaveChangesAsync(cancel);
-            if (prepared) await Prepared(row, cancel);
+            if (prepared) await Prepared(row, null, cancel);
             await both.CommitAsync(cancel);
             return row;
         }
@@ -125,12 +125,13 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         setup.Before(plan, run.Sheet, step, run.PaperId, run.PaperId != run.Id);
 
     /// <summary>Keeps that hands have done what the step of a run needs that it is at.</summary>
-    private async Task Prepared(RunRow run, CancellationToken cancel)
+    /// <param name="said">What they were asked for; where something else is needed by now, that is asked for. Null where that is known to be the same.</param>
+    private async Task Prepared(RunRow run, string? said, CancellationToken cancel)
     {
         if (run.PlanId is not { } planId || await PlanOf(planId, cancel) is not { } plan
             || await db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == run.MachineId, cancel) is not { } machine) return;
         var step = Math.Max(1, run.Step);
-        if (AskOf(machine.Setup, plan, run, step) is not { } done) return;
+        if (AskOf(machine.Setup, plan, run, step) is not { } done || (said is not null && said != done.Text)) return;
         await Holds(run.MachineId, machine.Setup.Prepared(plan, run.Sheet, step, run.PaperId), cancel);
         await Say(run.Id, step, "Done: " + done.Text, cancel);
         // Where it lies now, its marks have to tell.
@@ -407,7 +408,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         await using var both = await db.Database.BeginTransactionAsync(cancel);
         var done = await db.Runs.Where(r => r.Id == runId && r.DocketId == docketId && r.State == WorkState.Asking && r.Asked == asked)
             .ExecuteUpdateAsync(u => u.SetProperty(r => r.State, WorkState.Waiting).SetProperty(r => r.Asks, "").SetProperty(r => r.SeenAt, now), cancel);
-        if (done > 0) await Prepared(run, cancel);
+        if (done > 0) await Prepared(run, run.Asks, cancel);
         await both.CommitAsync(cancel);
     }
 

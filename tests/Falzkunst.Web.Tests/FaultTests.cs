@@ -150,7 +150,8 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
         {
             var (plan, _) = Core.Tests.Runs.AnyPlan.Of(random, Drawer.ToCore(machine), Tool.Standard);
             plans.Add((number, await In(number, async (runs, db, d) =>
-                await runs.Kept(plan, d.Id, await db.Layouts.Where(l => l.DocketId == d.Id).Select(l => l.Id).FirstAsync(), machine.Id, default)), plan.Sheets.Length));
+                await runs.Kept(plan, d.Id, await db.Layouts.Where(l => l.DocketId == d.Id).Select(l => l.Id).FirstAsync(), machine.Id,
+                default)), plan.Sheets.Length));
         }
 
         for (var deed = 0; deed < 7; deed++)

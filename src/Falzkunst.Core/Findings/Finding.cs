@@ -43,8 +43,8 @@ public sealed record FindingContext(Design Design, IReadOnlyList<Stock> Drawer, 
 public static class FindingList
 {
     /// <summary>What depends on one piece alone. What a piece was found to have is remembered with it, since it never changes.</summary>
-    private static readonly Func<Piece, FindingContext, IEnumerable<Finding>>[] OfPiece = [FoldWouldBeCut.In, PieceTooLarge.In, FoldReachesEdge.In, FoldOnEdge.In,
-        PerforationTooLong.In, BridgesTooWide.In, WordsUpsideDown.In];
+    private static readonly Func<Piece, FindingContext, IEnumerable<Finding>>[] OfPiece = [FoldWouldBeCut.In, PieceTooLarge.In, FoldReachesEdge.In,
+        FoldOnEdge.In, PerforationTooLong.In, BridgesTooWide.In, WordsUpsideDown.In];
 
     /// <summary>What depends on the whole card.</summary>
     private static readonly Func<FindingContext, IEnumerable<Finding>>[] OfCard =

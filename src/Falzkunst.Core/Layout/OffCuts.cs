@@ -56,9 +56,18 @@ public static class OffCuts
     {
         // A cut lies beside its outline by what a machine is off, and goes on a little beyond its start.
         const double Beside = 1, Frayed = 0.5;
-        List<Region> pieces = [.. Outlines(design, sheet).Select(p => Region.Of(p).WithoutHoles().Outset(Length.FromMm(Beside)))];
-        List<Box> boxes = [.. done.Where(d => !pieces.Exists(r => d.All(r.Holds)))
-            .Select(d => d.Aggregate(Box.Empty, (b, p) => b.With(p)).Grown(Frayed))];
+        // What is made of a piece lies in it from end to end: some places of a line tell.
+        const int Looks = 5;
+        List<(Box Room, Region In)> pieces = [.. Outlines(design, sheet).Select(p => (p.Bounds.Grown(Beside),
+            Region.Of(p).WithoutHoles().Outset(Length.FromMm(Beside))))];
+        var boxes = new List<Box>();
+        foreach (var line in done.Where(d => !d.IsEmpty))
+        {
+            var box = line.Aggregate(Box.Empty, (b, p) => b.With(p));
+            if (!pieces.Exists(p => p.Room.Holds(box) && Enumerable.Range(0, Looks).All(k => p.In.Holds(line[k * (line.Length - 1) / (Looks - 1)]))))
+                boxes.Add(box.Grown(Frayed));
+        }
+
         return [.. BoxGroups.Touching(boxes).Select(g => g.Aggregate(Box.Empty, (b, i) => b.With(boxes[i])))];
     }
 

@@ -74,7 +74,8 @@ public sealed record MachineSetup(ImmutableArray<HeldTool?> Holders, LyingSheet?
         if (named.Count > 0 && Holders.All(h => h is null)) says.Add($"Have {string.Join(" and ", named)}.");
         else says.AddRange(puts.Select((p, i) => $"Put {named[i]}." + (Holders[p.Holder] is { } there
             && !puts.Exists(o => o.For.ToolId == there.Id) ? $" The {Tool.InSentence(there.Name)} comes out." : "")));
-        says.AddRange(blades.Select(b => $"Set the blade of the {Tool.InSentence(b.ToolName)} {b.Depth} out{(lies ? ", and leave the sheet where it is" : "")}."));
+        says.AddRange(blades.Select(b => $"Set the blade of the {Tool.InSentence(b.ToolName)} {b.Depth} out"
+            + $"{(lies ? ", and leave the sheet where it is" : "")}."));
         if (tapes && !lies) says.Add(RunPlan.Taping(its));
         return new(string.Join(' ', says), [.. puts.Select(p => new HolderChange(p.Holder + 1, p.For.ToolId, Holders[p.Holder]?.Id))])
         {
@@ -145,7 +146,8 @@ public sealed record MachineSetup(ImmutableArray<HeldTool?> Holders, LyingSheet?
 
     /// <summary>The tools that stay in, with their blades set out otherwise than they must be.</summary>
     private List<RunStep> Blades(RunPlan plan, int sheet, int step, List<(int Holder, RunStep For)> puts) => Wanted(plan, sheet, step).FindAll(s =>
-        s.Depth is { } depth && !puts.Exists(p => p.For.ToolId == s.ToolId) && Holders.Any(h => h?.Id == s.ToolId && h.Depth is { } set && Math.Abs(set.Mm - depth.Mm) > SameDepthMm));
+        s.Depth is { } depth && !puts.Exists(p => p.For.ToolId == s.ToolId)
+        && Holders.Any(h => h?.Id == s.ToolId && h.Depth is { } set && Math.Abs(set.Mm - depth.Mm) > SameDepthMm));
 
     /// <summary>Which tools go into which holders, from 0: where the plan has them, unless one that stays lies there.</summary>
     private List<(int Holder, RunStep For)> Puts(RunPlan plan, int sheet, int step)
@@ -157,7 +159,8 @@ public sealed record MachineSetup(ImmutableArray<HeldTool?> Holders, LyingSheet?
         {
             var at = planned.IndexOf(tool.ToolId);
             if (at < 0 || at >= Holders.Length || taken.Contains(at))
-                at = Enumerable.Range(0, Holders.Length).Where(h => !taken.Contains(h) && (tool.OnlyHolder is not { } only || only > Holders.Length || only == h + 1))
+                at = Enumerable.Range(0, Holders.Length)
+                    .Where(h => !taken.Contains(h) && (tool.OnlyHolder is not { } only || only > Holders.Length || only == h + 1))
                     .OrderBy(h => Holders[h] is not null).Cast<int?>().FirstOrDefault() ?? -1;
             // One that stays lies in the only holder that takes it: all as it was planned.
             if (at < 0) return [.. wanted.Select(w => (planned.IndexOf(w.ToolId), w)).Where(p => p.Item1 >= 0 && Holders[p.Item1]?.Id != p.w.ToolId)

@@ -109,7 +109,8 @@ public static class ProductionFiles
             + "table{border-collapse:collapse;width:100%}.do{font-weight:bold}small{color:#5c5a54}@media print{section{break-inside:avoid}}";
         var text = new StringBuilder("<!doctype html>\n<html lang=\"en\"><meta charset=\"utf-8\">").Append(CultureInfo.InvariantCulture,
             $"<title>{Text(title)}: what goes in when</title><style>{Look}</style>").Append(CultureInfo.InvariantCulture,
-            $"<h1>{Text(title)}</h1><p>{run.Sheets.Length} {(run.Sheets.Length == 1 ? "sheet" : "sheets")} on {Text(run.MachineName)}, about {Time(run.Seconds)} in all.</p>");
+            $"<h1>{Text(title)}</h1><p>{run.Sheets.Length} {(run.Sheets.Length == 1 ? "sheet" : "sheets")} on {Text(run.MachineName)}, "
+                + $"about {Time(run.Seconds)} in all.</p>");
         foreach (var (sheet, index) in run.Sheets.Select((s, i) => (s, i)))
         {
             if (sheet.Steps.IsEmpty) continue;

@@ -49,7 +49,8 @@ public sealed class TestCardTests
         {
             var random = new Random(seed);
             var sheet = new SheetPlan("s", "paper", size, [.. Enumerable.Range(1, 2).Select(n => new PlacedPiece(design.Pieces[0].Id, n,
-                Affine.Turn(Angle.FromRadians(random.NextDouble())).Then(Affine.Move(70 + 60 * random.NextDouble(), 20 + 110 * n * random.NextDouble()))))], 0.2);
+                Affine.Turn(Angle.FromRadians(random.NextDouble()))
+                    .Then(Affine.Move(70 + 60 * random.NextDouble(), 20 + 110 * n * random.NextDouble()))))], 0.2);
             List<VectorPath> lies = [.. sheet.Pieces.Select(p => design.Pieces[0].Outline.Transform(p.ToSheet))];
             var done = lies.SelectMany(p => p.Subpaths).Select(s => s.Walk().ToImmutableArray()).ToList();
             for (var cards = random.Next(1, 4); cards > 0 && TestCard.For(sheet, lies, Tool.Standard[5], setting) is { } card; cards--)

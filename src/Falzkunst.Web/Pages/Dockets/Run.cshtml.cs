@@ -1,7 +1,5 @@
 using System.Collections.Immutable;
 using System.Globalization;
-using System.Security.Cryptography;
-using System.Text;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
 using Falzkunst.Core.Measures;
@@ -127,8 +125,15 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
             KeptOff = await Parts.Db.Set<SheetRow>().AsNoTracking().FirstOrDefaultAsync(s => s.LeftByRunId == cut.Id, cancel);
             if (KeptOff is null)
             {
-                var spoiled = await Parts.Runs.SpoiledBy(cut, design, laid.Sheets[Sheet], cancel);
-                LeftOf = (OffCuts.Kept(design, laid.Sheets[Sheet], false, spoiled), OffCuts.Kept(design, laid.Sheets[Sheet], true, spoiled));
+                // What was worked on it until now stays as it is.
+                if (!Parts.Memory.TryGetValue((nameof(LeftOf), cut.Id, Last!.Id), out (SheetSize?, SheetSize?) left))
+                {
+                    var spoiled = await Parts.Runs.SpoiledBy(cut, design, laid.Sheets[Sheet], cancel);
+                    left = Parts.Memory.Set((nameof(LeftOf), cut.Id, Last.Id), (OffCuts.Kept(design, laid.Sheets[Sheet], false, spoiled),
+                        OffCuts.Kept(design, laid.Sheets[Sheet], true, spoiled)), new MemoryCacheEntryOptions { Size = 20_000 });
+                }
+
+                LeftOf = left;
             }
         }
 
@@ -324,7 +329,8 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
         {
             var ahead = Setup.Ahead(of, index, number, paper, again);
             if (index == Sheet)
-                HandsBefore = ahead.Select((s, i) => (s?.Text, At: number + i)).Where(s => s.Text is not null && s.At > number).ToDictionary(s => s.At, s => s.Text!);
+                HandsBefore = ahead.Select((s, i) => (s?.Text, At: number + i)).Where(s => s.Text is not null && s.At > number)
+                    .ToDictionary(s => s.At, s => s.Text!);
             Hands = HandsFor(of, index, number, ahead[0], paper, asks ?? ahead[0]?.Text ?? $"Sheet {index + 1} lies in the machine, and all it needs is in.",
                 machine);
         }
@@ -342,9 +348,6 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
             : (h.Name, h.Operation))], stop?.Changes.Select(c => c.Holder).ToHashSet() ?? [], stop?.LaysSheet ?? false, stop?.TurnsSheet ?? false,
             Drawer.ToCore(machine)), SeenOf(text));
     }
-
-    /// <summary>What somebody read who answers, in short.</summary>
-    private static string SeenOf(string text) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)))[..12];
 
     /// <summary>Whether hands did what is needed now: where something else was read, it is asked for.</summary>
     private bool IsPrepared(string? seen) => Hands is { } hands && (seen is null || seen == hands.Seen);
@@ -464,7 +467,8 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
         if (await Parts.Db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == run && r.DocketId == Docket.Id && r.State == WorkState.Done, cancel)
             is not { } row || await Parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == row.LayoutId, cancel) is not { } layout
             || LayoutJob.Read(layout) is not { } laid || await Parts.Together.DesignOf(layout, cancel) is not { } design
-            || OffCuts.Kept(design, laid.Sheets[row.Sheet], whole, await Parts.Runs.SpoiledBy(row, design, laid.Sheets[row.Sheet], cancel)) is not { } left) return Back("Nothing of that sheet is worth keeping.");
+            || OffCuts.Kept(design, laid.Sheets[row.Sheet], whole, await Parts.Runs.SpoiledBy(row, design, laid.Sheets[row.Sheet], cancel))
+                is not { } left) return Back("Nothing of that sheet is worth keeping.");
         await Parts.Drawer.Keep(laid.Sheets[row.Sheet].StockId, run, left, cancel);
         return Back();
     }
