@@ -421,7 +421,7 @@ public sealed class RunningTests(Studio studio)
         await w.Get(root + "/run");
         await Task.WhenAll(v.Post(root + "/run?handler=Start", ("sheet", "0")), w.Post(root + "/run?handler=Start", ("sheet", "0")));
         Assert.Equal(1, await In(root, (db, d) => db.Runs.CountAsync(r => r.DocketId == d.Id)));
-        Assert.Single(new[] { v, w }, x => x.Text.Contains("is busy with another sheet", StringComparison.Ordinal));
+        Assert.Single(new[] { v, w }, x => x.Text.Contains("Wait for it, or stop that run", StringComparison.Ordinal));
         // An answer to what is not asked any more, and one that is given twice, change nothing.
         await v.WaitFor(root + "/run", "Done, go on");
         var form = Shown(v);
