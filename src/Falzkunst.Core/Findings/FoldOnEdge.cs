@@ -3,7 +3,7 @@ using Falzkunst.Core.Cards;
 namespace Falzkunst.Core.Findings;
 
 /// <summary>
-/// A scored or perforated line that runs along a cut edge of its piece. Why: it does nothing but press or prick the edge, which frays, and the tool runs half
+/// A scored or perforated line that runs along an edge of its piece that is cut. Why: it does nothing but press or prick the edge, which frays, and the tool runs half
 /// off the paper. Remedy: leave it out.
 /// </summary>
 internal static class FoldOnEdge
@@ -24,7 +24,7 @@ internal static class FoldOnEdge
             if (places.Count == 0 || places.Count(p => cut.DistanceTo(p) <= NearMm) < Share * places.Count) continue;
             var name = line.Label.Length > 0 ? $"“{line.Label}”" : line.Operation == Operation.Score ? "A scored line" : "A perforated line";
             yield return new("fold-on-edge", Severity.Warn, piece.Place.Map.Apply(places[places.Count / 2]),
-                $"{name} on {piece.Label} runs along its cut edge, where nothing can be folded.", [line.Id, piece.Id],
+                $"{name} on {piece.Label} runs along an edge that is cut, where nothing can be folded.", [line.Id, piece.Id],
                 new("Leave it out", new LeaveOut([line.Id])));
         }
     }

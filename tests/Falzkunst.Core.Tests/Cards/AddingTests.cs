@@ -300,7 +300,7 @@ public sealed class AddingTests
 
     /// <summary>On any edge of a piece that is turned anyhow; a fold that only ends there, or runs beside it, is none.</summary>
     [Fact]
-    public void A_fold_along_a_cut_edge_is_found_and_left_out()
+    public void A_fold_along_an_edge_is_found_and_left_out()
     {
         for (var seed = 1; seed <= 40; seed++)
         {
