@@ -174,12 +174,7 @@ public sealed partial class PrintModel(DocketParts parts, Papers papers, Blobs b
     }
 
     /// <summary>Cuts a printed sheet that lies on the mat.</summary>
-    /// <param name="seen">What hands were asked for before; where it is something else by now, that is asked for.</param>
-    public async Task<IActionResult> OnPostCutAsync(int sheet, string? seen, CancellationToken cancel)
-    {
-        await ReadPage(cancel);
-        return await Start(sheet - 1, seen is null || (Loading is { } loading && SeenOf(loading) == seen), cancel);
-    }
+    public Task<IActionResult> OnPostCutAsync(int sheet, CancellationToken cancel) => Start(sheet - 1, true, cancel);
 
     /// <summary>How the mat is loaded with a sheet that was printed and read; null where there is no plan for it.</summary>
     public string? Loading { get; private set; }

@@ -1,5 +1,7 @@
 using System.Collections.Immutable;
 using System.Globalization;
+using System.Security.Cryptography;
+using System.Text;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
 using Falzkunst.Core.Measures;
@@ -348,6 +350,9 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
             : (h.Name, h.Operation))], stop?.Changes.Select(c => c.Holder).ToHashSet() ?? [], stop?.LaysSheet ?? false, stop?.TurnsSheet ?? false,
             Drawer.ToCore(machine)), SeenOf(text));
     }
+
+    /// <summary>What somebody read who answers, in short.</summary>
+    private static string SeenOf(string text) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)))[..12];
 
     /// <summary>Whether hands did what is needed now: where something else was read, it is asked for.</summary>
     private bool IsPrepared(string? seen) => Hands is { } hands && (seen is null || seen == hands.Seen);

@@ -1,6 +1,4 @@
 using System.Collections.Immutable;
-using System.Security.Cryptography;
-using System.Text;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
 using Falzkunst.Core.Looks;
@@ -24,9 +22,6 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
 
     /// <summary>The design that the layout was made of, which may be older than the docket's; of all dockets on its sheets.</summary>
     public Design? DesignOfLayout { get; private set; }
-
-    /// <summary>What somebody read who answers, in short.</summary>
-    public static string SeenOf(string text) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)))[..12];
 
     /// <param name="rest">Whether what is pinned stays where it lies.</param>
     /// <param name="nearest">Whether the nearest paper is taken where none is near; where nobody said, that is asked first.</param>
