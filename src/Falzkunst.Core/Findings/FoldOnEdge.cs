@@ -3,8 +3,8 @@ using Falzkunst.Core.Cards;
 namespace Falzkunst.Core.Findings;
 
 /// <summary>
-/// A scored or perforated line that runs along an edge of its piece that is cut. Why: it does nothing but press or prick the edge, which frays, and the tool runs half
-/// off the paper. Remedy: leave it out.
+/// A scored or perforated line that runs along an edge of its piece that is cut. Why: it does nothing but press or prick
+/// the edge, which frays, and the tool runs half off the paper. Remedy: leave it out.
 /// </summary>
 internal static class FoldOnEdge
 {

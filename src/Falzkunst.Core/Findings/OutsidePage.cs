@@ -3,8 +3,7 @@ using Falzkunst.Core.Cards;
 namespace Falzkunst.Core.Findings;
 
 /// <summary>
-/// Pieces that lie wholly outside the page, which a file or a base says how large it is. Why: people park there what does not belong to the card. Remedy: leave
-/// them out.
+/// Pieces that lie wholly outside the page. Why: people park there what does not belong to the card. Remedy: leave them out.
 /// </summary>
 internal static class OutsidePage
 {
