@@ -91,7 +91,7 @@ public sealed class Calibrations(FalzkunstContext db, Drawer drawer, TimeProvide
         // A run that began meanwhile has its sheet on the mat.
         if (await IsAtWork()) return atWork;
         var job = line.Job(sheet, sheet.Placed(lies).Steps[0]);
-        await Runs.OtherSheet(db, machine, cancel);
+        await Runs.Holds(db, machine.Id, machine.Setup with { Sheet = null }, cancel);
         using var patience = CancellationTokenSource.CreateLinkedTokenSource(cancel);
         patience.CancelAfter(Patience);
         try

@@ -42,7 +42,7 @@ public sealed class Papers(FalzkunstContext db, Blobs blobs, TimeProvider clock)
         CancellationToken cancel)
     {
         var eye = new MarkEye(machine);
-        await Runs.OtherSheet(db, machine, cancel);
+        await Runs.Holds(db, machine.Id, machine.Setup with { Sheet = null }, cancel);
         await eye.Print(await Task.Run(() => PrintFile.Pdf([sheet], printer: printer), cancel), MarkEye.NameOf(layoutId, sheet.Number), seed, cancel);
         var reading = await ReadOnMat(eye, MarksOf(sheet), cancel);
         var all = await eye.Photograph(cancel);

@@ -260,7 +260,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
             }
 
             // Whatever comes of it, foil is used by it, and ink is wet.
-            if (setup.Worked(step) is var begun && begun != setup) await In((_, runs) => runs.Holds(machine.Id, setup = begun, cancel));
+            if (setup.Worked(step) is var begun && begun != setup) await In(db => Runs.Holds(db, machine.Id, setup = begun, cancel));
             await In((_, runs) => runs.Say(id, at.Step, $"Step {step.Number}: {step.Kind} with the {step.ToolName.ToLowerInvariant()}", cancel));
             if (await Send(id, at, line.Job(sheet, step), step, sheet.Steps.Take(at.Step - 1).Sum(s => s.Work.Mm), whole, cancel) is { } stopped)
                 return stopped;

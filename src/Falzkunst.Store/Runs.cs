@@ -132,7 +132,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
             || await db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == run.MachineId, cancel) is not { } machine) return;
         var step = Math.Max(1, run.Step);
         if (AskOf(machine.Setup, plan, run, step) is not { } done || (said is not null && said != done.Text)) return;
-        await Holds(run.MachineId, machine.Setup.Prepared(plan, run.Sheet, step, run.PaperId), cancel);
+        await Holds(db, run.MachineId, machine.Setup.Prepared(plan, run.Sheet, step, run.PaperId), cancel);
         await Say(run.Id, step, "Done: " + done.Text, cancel);
         // Where it lies now, its marks have to tell.
         if (done.LaysSheet || done.TurnsSheet)
@@ -149,18 +149,11 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     public async Task<string> BusyWith(Guid machineId, CancellationToken cancel) =>
         await At(machineId, cancel) is var (run, docket) ? $"at sheet {run.Sheet + 1} of docket {docket}" : "at another sheet";
 
-    /// <summary>Keeps what a machine holds.</summary>
-    internal Task<int> Holds(Guid machineId, MachineSetup setup, CancellationToken cancel)
+    /// <summary>Keeps what a machine holds. A sheet that is laid in and is no run's is none that it knows.</summary>
+    internal static Task<int> Holds(FalzkunstContext db, Guid machineId, MachineSetup setup, CancellationToken cancel)
     {
         var held = RunDocument.WriteSetup(setup);
         return db.Machines.IgnoreQueryFilters().Where(m => m.Id == machineId).ExecuteUpdateAsync(u => u.SetProperty(m => m.Held, held), cancel);
-    }
-
-    /// <summary>Keeps that another sheet is laid in a machine that is no run's; its tools stay.</summary>
-    internal static Task OtherSheet(FalzkunstContext db, MachineRow machine, CancellationToken cancel)
-    {
-        var held = RunDocument.WriteSetup(machine.Setup with { Sheet = null });
-        return db.Machines.Where(m => m.Id == machine.Id).ExecuteUpdateAsync(u => u.SetProperty(m => m.Held, held), cancel);
     }
 
     /// <summary>Forgets what a machine holds: somebody says that it is not so. Not while it runs, since then it is known.</summary>

@@ -64,11 +64,14 @@ public sealed record Tool(string Id, string Name, Operation Operation, int Pen, 
     public static string InSentence(string name) => name.Skip(1).All(c => char.IsLower(c) || c == ' ') ? name.ToLowerInvariant() : name;
 
     /// <summary>Where a tool goes, in a sentence: "the knife in holder 2", and on a machine of one holder "the knife in the holder".</summary>
-    public static string InHolder(string name, int holder, int holders) => $"the {InSentence(name)} in {(holders == 1 ? "the holder" : $"holder {holder}")}";
+    /// <param name="depth">How far its blade is set out; null where that is not said.</param>
+    public static string InHolder(string name, int holder, int holders, Length? depth = null) =>
+        $"the {InSentence(name)} in {(holders == 1 ? "the holder" : $"holder {holder}")}{(depth is { } d ? $", its blade {d} out" : "")}";
 
     /// <summary>What hands do with a tool and what was there before: "Put the knife in holder 2. The pen comes out."</summary>
-    public static string PutIn(string name, int holder, int holders, string? before) =>
-        $"Put {InHolder(name, holder, holders)}.{(before is null ? "" : $" The {InSentence(before)} comes out.")}";
+    /// <param name="depth">How far its blade is set out; null where that is not said.</param>
+    public static string PutIn(string name, int holder, int holders, string? before, Length? depth = null) =>
+        $"Put {InHolder(name, holder, holders, depth)}.{(before is null ? "" : $" The {InSentence(before)} comes out.")}";
 
     /// <summary>Which of the tools works a stock: the one of the operation that a setting of the stock chooses, and otherwise the first.</summary>
     /// <param name="tools">At least one for the operation.</param>

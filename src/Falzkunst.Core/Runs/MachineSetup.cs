@@ -67,13 +67,15 @@ public sealed record MachineSetup(ImmutableArray<HeldTool?> Holders, LyingSheet?
             return null;
 
         var says = new List<string>();
-        var named = puts.ConvertAll(p => Tool.InHolder(p.For.ToolName, p.Holder + 1, Holders.Length) + (p.For.Depth is { } d ? $", its blade {d} out" : ""));
         if (!lies) says.Add(plan.Laying(sheet, its.Face, again));
         else says.AddRange(Deeds(dries, peels, turns, plan.IsRoll));
         if (tapes && lies) says.Add(RunPlan.Taping(its));
-        if (named.Count > 0 && Holders.All(h => h is null)) says.Add($"Have {string.Join(" and ", named)}.");
-        else says.AddRange(puts.Select((p, i) => $"Put {named[i]}." + (Holders[p.Holder] is { } there
-            && !puts.Exists(o => o.For.ToolId == there.Id) ? $" The {Tool.InSentence(there.Name)} comes out." : "")));
+        if (puts.Count > 0 && Holders.All(h => h is null))
+            says.Add($"Have {string.Join(" and ", puts.Select(p => Tool.InHolder(p.For.ToolName, p.Holder + 1, Holders.Length, p.For.Depth)))}.");
+        else
+            says.AddRange(puts.Select(p => Tool.PutIn(p.For.ToolName, p.Holder + 1, Holders.Length,
+                // One that goes into another holder does not come out.
+                Holders[p.Holder] is { } there && !puts.Exists(o => o.For.ToolId == there.Id) ? there.Name : null, p.For.Depth)));
         says.AddRange(blades.Select(b => $"Set the blade of the {Tool.InSentence(b.ToolName)} {b.Depth} out"
             + $"{(lies ? ", and leave the sheet where it is" : "")}."));
         if (tapes && !lies) says.Add(RunPlan.Taping(its));
