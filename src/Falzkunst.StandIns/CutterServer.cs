@@ -108,6 +108,8 @@ public sealed class CutterServer : IAsyncDisposable
                     if (c == 'K') _cutter.Forget();
                     var answer = c switch { 'B' => _cutter.BufferFree, 'O' => _cutter.ExtendedStatus, _ => -1 };
                     if (answer < 0) continue;
+                    // A machine that was switched off since it was asked has nothing to say: its buffer is empty, and yet nothing is done.
+                    if (drop.IsCompleted) break;
                     var said = _cutter.Answer() switch
                     {
                         Fault.Silence => "",

@@ -85,6 +85,8 @@ internal sealed class GcodeTalk(Cutter cutter, NetworkStream stream)
             while (talk == _talk && cutter.ExtendedStatus is not (8 or 32) && (untilDone || cutter.BufferFree < Cutter.BufferBytes - RoomBytes))
                 await Task.Delay(1, cancel);
             if (talk != _talk) continue;
+            // A machine that was switched off since it was asked has nothing to say.
+            if (drop.IsCompleted) return;
             var said = cutter.Answer() switch
             {
                 Fault.Silence => "",

@@ -244,11 +244,14 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
         Assert.False(Store.Cutters.CutterLine.IsTaken(machine));
     }
 
-    /// <summary>A machine that can't tell what it did begins the line anew that it was at; all others are made once.</summary>
+    /// <summary>A machine that can't tell what it did begins the line anew that it was at; all others are made once. FALZKUNST_UNTOLD ("40@500") says how
+    /// many runs, and the first seed.</summary>
     [Fact]
-    public async Task A_machine_that_tells_nothing_is_gone_on_with_line_by_line()
+    public Task A_machine_that_tells_nothing_is_gone_on_with_line_by_line() => OfSeeds("FALZKUNST_UNTOLD", "2@1", "6@1", Untold);
+
+    private async Task Untold(int number, int seed, ConcurrentDictionary<string, int> happened)
     {
-        var number = await LaidOut();
+        var random = new Random(seed);
         Task<int> Tells(int? port) => In(number, (_, db, d) => db.Machines.Where(m => m.StudioId == d.StudioId && m.Place == 0)
             .ExecuteUpdateAsync(u => u.SetProperty(m => m.RecordPort, port)));
         var port = await In(number, (_, db, d) => db.Machines.Where(m => m.StudioId == d.StudioId && m.Place == 0).Select(m => m.RecordPort).SingleAsync());
@@ -258,18 +261,25 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
         {
             studio.Cutter.Reset();
             var run = (await In(number, (runs, _, _) => runs.Start(planId, 0, true, default)))!.Id;
-            for (var faults = 0; faults < 3; faults++)
+            var (untold, made) = (0, 0);
+            for (var faults = 0; ; faults++)
             {
-                studio.Cutter.FailAfter(250, Fault.PowerOff);
-                if ((await Ended(number, run, new(8))).State == WorkState.Done) break;
-                run = (await In(number, (runs, _, d) => runs.GoOn(d.Id, run, default)))!.Id;
+                if (faults < 3) studio.Cutter.FailAfter(10 + random.NextDouble() * 400, Fault.PowerOff);
+                var ended = await Ended(number, run, random);
+                happened.AddOrUpdate(ended.State.ToString(), 1, (_, n) => n + 1);
+                if (ended.State == WorkState.Done) break;
+                // Lines made between the last look at the machine and the fault: few here, many where looks are far apart.
+                var known = (await In(number, (runs, _, _) => runs.DoneIn([ended], default))).Count;
+                untold += studio.Cutter.Record(0).Length - made - known;
+                made = studio.Cutter.Record(0).Length;
+                if (await In(number, (runs, _, d) => runs.GoOn(d.Id, run, default)) is not { } rest) break;
+                run = rest.Id;
             }
 
-            Assert.Equal(WorkState.Done, (await Ended(number, run, new(8))).State);
             var (_, plan, _) = (await In(number, (runs, _, d) => runs.ChainOf(d.Id, run, default)))!.Value;
             var agreement = RunAgreement.Of(plan.Sheets[0], [.. studio.Cutter.Record(0)
                 .Select(s => new Store.Cutters.CutterMark(s.Pen, s.Units).On(plan.Sheets[0]))]);
-            Assert.True(agreement is { Missing: 0, Strays: 0, Twice: <= 3 }, agreement.Describe());
+            Assert.True(agreement is { Missing: 0, Strays: 0 } && agreement.Twice <= untold, $"{agreement.Describe()} {untold} made untold.");
         }
         finally
         {
