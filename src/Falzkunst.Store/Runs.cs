@@ -355,7 +355,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
             pieces.AddRange((await DoneOn(paper, cancel)).Select(d => VectorPath.Polyline([.. d.Points])));
         if (TestCard.For(laid, pieces, tool, setting) is not { } card)
             return "No corner of this sheet is free for a test card. Look at another sheet, or lay one out with more room.";
-        var plan = await Kept(card.Plan(laid, sheet, sheets.Length, tool, setting, machine), layout.DocketId, layout.Id, row.Id, cancel);
+        var plan = await Kept(card.Plan(laid, pieces, sheet, sheets.Length, tool, setting, machine), layout.DocketId, layout.Id, row.Id, cancel);
         return await Start(plan, sheet, false, cancel, r => r.IsTouchUp = true) is null
             ? $"{row.Name} is {await BusyWith(row.Id, cancel)}. Wait for it, or stop that run." : null;
     }

@@ -71,7 +71,8 @@ public static class OffCuts
         return [.. BoxGroups.Touching(boxes).Select(g => g.Aggregate(Box.Empty, (b, i) => b.With(boxes[i])))];
     }
 
-    private static IEnumerable<VectorPath> Outlines(Design design, SheetPlan sheet) =>
+    /// <summary>The outlines of its pieces, where they lie on it.</summary>
+    public static IEnumerable<VectorPath> Outlines(Design design, SheetPlan sheet) =>
         sheet.Pieces.Select(p => design.Piece(p.PieceId)?.Outline.Transform(p.ToSheet)).OfType<VectorPath>();
 
     private static VectorPath PathOf(Box box) => VectorPath.Rectangle(box.Left, box.Top, box.Width, box.Height);

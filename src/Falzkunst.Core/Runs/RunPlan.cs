@@ -93,7 +93,7 @@ public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public ImmutableArray<Box> Patches { get; init; } = [];
 
-    /// <summary>Where on the sheet, in its waste, a tool that swivels is turned before the first stroke; null where it is not.</summary>
+    /// <summary>Where on the sheet a tool that swivels is turned before the first stroke; null where it is not. See <see cref="TurningPlace"/>.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public Point? TurnedInAt { get; init; }
 
@@ -171,7 +171,7 @@ public sealed record SheetRun(int Sheet, string StockName, Length Width, Length 
     /// <param name="map">From the sheet as it was planned to where it lies on the mat.</param>
     public SheetRun Placed(Affine map) => this with
     {
-        Steps = [.. Steps.Select(s => s with { Paths = [.. s.Paths.Select(p => p.Transform(map))] })],
+        Steps = [.. Steps.Select(s => s with { Paths = [.. s.Paths.Select(p => p.Transform(map))], TurnedInAt = s.TurnedInAt is { } at ? map.Apply(at) : null })],
     };
 
     /// <summary>From one side of a sheet to the other: it is turned over left to right, into the same corner.</summary>

@@ -21,12 +21,14 @@ public static class RunPlanner
         var pieces = design.Pieces.ToDictionary(p => p.Id);
         var drawer = new ToolDrawer(tools ?? Tool.Standard, settings ?? []);
         var work = new List<StepWork>[layout.Sheets.Length];
+        var turning = new Turning[layout.Sheets.Length];
         // Equal sheets are worked alike: what is done on them is put in order once.
         foreach (var stack in layout.Stacks)
         {
             cancel.ThrowIfCancellationRequested();
             var ordered = Ordered(Work(stack.Sheet, stack.Sheet.GapOf(layout.Gap), pieces, drawer), Home(stack.Sheet));
-            foreach (var number in stack.Numbers) work[number - 1] = ordered;
+            var turnings = new Turning(design, stack.Sheet, machine, ordered);
+            foreach (var number in stack.Numbers) (work[number - 1], turning[number - 1]) = (ordered, turnings);
         }
 
         var holders = Math.Max(1, machine.Holders);
@@ -56,7 +58,7 @@ public static class RunPlanner
                 foreach (var change in changed) heatedFor[change.ToolId] = 0;
                 var setting = settings?.FirstOrDefault(m => m.StockId == sheet.StockId && m.ToolId == tool.Kind);
                 if (passes is { } own) setting = (setting ?? new(sheet.StockId, tool.Kind, 1, 0, 0)) with { Passes = own };
-                var step = Step(steps.Count + 1, tool, kind, paths, machine, setting, at, null, sheet.Size) with { Face = face };
+                var step = Step(steps.Count + 1, tool, kind, paths, machine, setting, at, null, turning[i].For(tool, face)) with { Face = face };
                 Warn(warnings, sheet, tool, setting, machine, step);
                 if (tool.HeatSeconds > 0) step = step with { WaitSeconds = Math.Max(0, tool.HeatSeconds - heatedFor.GetValueOrDefault(tool.Id)) };
                 if (tool.Operation == Operation.Foil) step = step with { Foil = foil, Patches = FoilPatches.For(paths, sheet.Size) };
@@ -90,8 +92,10 @@ public static class RunPlanner
         if (tool.Swivel.Mm > 0 && step.TurnedInAt is null)
         {
             string Mm(double mm) => string.Create(CultureInfo.InvariantCulture, $"{mm:0.#} mm");
-            warnings.Add($"The {name} can't be turned in on {sheet.StockName}: the edge kept free, {Mm(sheet.Size.Margin.Mm)}, is too narrow. Its first cut "
-                + $"may begin up to {Mm(tool.Swivel.Mm)} off. Keep {Mm(SwivelKnife.LeastMargin(tool.Swivel.Mm))} free (under Stock), and lay out again.");
+            var room = SwivelKnife.Room(tool.Swivel.Mm);
+            warnings.Add($"The {name} can't be turned in on {sheet.StockName}: between the pieces nothing of {Mm(room.Width)} by {Mm(room.Height)} is free, "
+                + $"and {machine.Name} doesn't reach beside the sheet. Its first cut may begin up to {Mm(tool.Swivel.Mm)} off. Set a wider gap, and lay out "
+                + "again.");
         }
     }
 
@@ -130,6 +134,35 @@ public static class RunPlanner
 
     /// <summary>The same, not in order yet.</summary>
     private sealed record Unordered(Face Face, Tool Tool, string Kind, int? Passes, string? Foil, List<(int Rank, VectorPath Path)> Paths);
+
+    /// <summary>Where the knives of a sheet are turned in: each once, wherever and however often it is put in.</summary>
+    private sealed class Turning(Design design, SheetPlan sheet, Machine machine, List<StepWork> work)
+    {
+        private readonly Dictionary<Face, TurningPlace> _places = [];
+        private readonly Dictionary<(Length Swivel, Face Face), Point?> _known = [];
+
+        public Point? For(Tool tool, Face face)
+        {
+            if (tool.Swivel.Mm <= 0) return null;
+            if (_known.TryGetValue((tool.Swivel, face), out var known)) return known;
+            var first = work.First(w => w.Face == face && w.Tool.Swivel == tool.Swivel).Paths[0].Subpaths[0].Start;
+            return _known[(tool.Swivel, face)] = Places(face).For(tool.Swivel.Mm, first, machine);
+        }
+
+        private TurningPlace Places(Face face)
+        {
+            if (_places.TryGetValue(face, out var places)) return places;
+            var (taken, strip) = (OffCuts.Outlines(design, sheet), OffCuts.Of(design, sheet));
+            if (face == Face.Inner)
+            {
+                var width = sheet.Size.Width;
+                taken = taken.Select(p => p.Transform(SheetRun.Over(width)));
+                strip = strip with { Left = width.Mm - strip.Right, Right = width.Mm - strip.Left };
+            }
+
+            return _places[face] = new(sheet, taken, strip);
+        }
+    }
 
     /// <summary>What is done on a sheet, in the order of work.</summary>
     private static List<Unordered> Work(SheetPlan sheet, Length gap, Dictionary<string, Piece> pieces, ToolDrawer drawer)
@@ -306,8 +339,9 @@ public static class RunPlanner
     }
 
     /// <summary>A step by itself, at the start of a sheet.</summary>
+    /// <param name="turnedInAt">Where its knife is turned in; null where it is not.</param>
     internal static RunStep StepOf(int number, Tool tool, string kind, ImmutableArray<VectorPath> paths, Machine machine, MaterialSetting setting,
-        RunStop? stop, SheetSize sheet) => Step(number, tool, kind, paths, machine, setting, new(0, sheet.Height.Mm), stop, sheet);
+        RunStop? stop, SheetSize sheet, Point? turnedInAt) => Step(number, tool, kind, paths, machine, setting, new(0, sheet.Height.Mm), stop, turnedInAt);
 
     /// <summary>How long a machine cuts along paths, one after the other, with the travel between them; in seconds.</summary>
     /// <param name="setting">Of the knife on the stock; null where none is kept.</param>
@@ -319,9 +353,8 @@ public static class RunPlanner
     public static double SecondsFor(ImmutableArray<VectorPath> paths, Tool tool, Machine machine, MaterialSetting? setting) =>
         Step(0, tool, "", PathOrder.Order(paths, default), machine, setting, default, null, null).Seconds;
 
-    /// <param name="sheet">Null where the paths lie on none.</param>
     private static RunStep Step(int number, Tool tool, string kind, ImmutableArray<VectorPath> paths, Machine machine, MaterialSetting? setting, Point from,
-        RunStop? stop, SheetSize? sheet)
+        RunStop? stop, Point? turnedInAt)
     {
         var passes = Math.Max(1, setting?.Passes ?? 1);
         var speed = Math.Min(machine.SpeedMmS, setting is { SpeedMmS: > 0 } s ? s.SpeedMmS : tool.SpeedMmS);
@@ -339,7 +372,7 @@ public static class RunPlanner
             Depth = setting?.Depth,
             HeatSeconds = tool.HeatSeconds,
             DrySeconds = tool.DrySeconds,
-            TurnedInAt = sheet is null ? null : SwivelKnife.TurningPlace(sheet.Height, sheet.Margin, tool.Swivel.Mm),
+            TurnedInAt = turnedInAt,
         };
         return Timed(step, machine, from);
     }

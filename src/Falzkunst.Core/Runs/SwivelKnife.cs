@@ -73,12 +73,8 @@ public static class SwivelKnife
     /// <param name="at">Where its axis comes down. The tip stays within twice the offset to the left of it, and five times to the right.</param>
     public static Drive TurnedIn(Point at, double offset) => new([at, at + new Point(3 * offset, 0), at + new Point(3 * offset, -13 * offset)], new(0, -1));
 
-    /// <summary>How wide the waste must be in which a knife is turned in.</summary>
-    public static double LeastMargin(double offset) => 5 * offset;
-
-    /// <summary>Where a knife is turned in: at the corner of a sheet that the machine begins from, if its waste is wide enough; null otherwise.</summary>
-    public static Point? TurningPlace(Length height, Length margin, double offset) =>
-        offset > 0 && margin.Mm >= LeastMargin(offset) ? new Point(margin.Mm / 2 - 1.5 * offset, height.Mm - margin.Mm / 2) : null;
+    /// <summary>What the tip may pass while it is turned in, around the place where its axis comes down, in mm.</summary>
+    public static Box Room(double offset) => new(-2 * offset, -13 * offset, 5 * offset, 2 * offset);
 
     /// <summary>The points that the tip goes through, without those that are the same as the one before.</summary>
     private static List<Point> Walked(IReadOnlyList<Point> line, bool closed, double overcut)

@@ -46,9 +46,12 @@ public sealed record TestCard(Box Place, ImmutableArray<double> Forces, Immutabl
     }
 
     /// <summary>The plan of the card: one step for each shape, on a sheet where nothing else is done.</summary>
-    public RunPlan Plan(SheetPlan sheet, int number, int sheets, Tool tool, MaterialSetting setting, Machine machine)
+    /// <param name="pieces">What lies on the sheet, as paths on it.</param>
+    public RunPlan Plan(SheetPlan sheet, IReadOnlyList<VectorPath> pieces, int number, int sheets, Tool tool, MaterialSetting setting, Machine machine)
     {
         var steps = ImmutableArray.CreateBuilder<RunStep>();
+        var turnedInAt = tool.Swivel.Mm <= 0 ? null : new TurningPlace(sheet,
+            [.. pieces, VectorPath.Rectangle(Place.Left, Place.Top, Place.Width, Place.Height)], Box.Empty).For(tool.Swivel.Mm, Place.Centre, machine);
         for (var r = 0; r < Rows.Length; r++)
             for (var c = 0; c < Forces.Length; c++)
             {
@@ -57,7 +60,7 @@ public sealed record TestCard(Box Place, ImmutableArray<double> Forces, Immutabl
                 var its = setting with { ForceGrams = Forces[c], Passes = Rows[r].Passes, Depth = Rows[r].Depth };
                 var holder = tool.OnlyHolder is { } only && only <= machine.Holders ? only : 1;
                 var stop = steps.Count == 0 ? new RunStop(Tool.PutIn(tool.Name, holder, machine.Holders, null), [new(holder, tool.Id, null)]) : null;
-                steps.Add(RunPlanner.StepOf(steps.Count + 1, tool, $"shape with {Forces[c]:0} g", paths, machine, its, stop, sheet.Size));
+                steps.Add(RunPlanner.StepOf(steps.Count + 1, tool, $"shape with {Forces[c]:0} g", paths, machine, its, stop, sheet.Size, turnedInAt));
             }
 
         // All shapes lie under one patch.

@@ -109,7 +109,7 @@ public sealed class MachineSetupTests(ITestOutputHelper output)
                         var card = TestCard.For(laid, [VectorPath.Rectangle(20, 20, 90, 70)], tool, setting)!;
                         var tested = Fresh(docket, number);
                         tested.IsTested = true;
-                        Run(card.Plan(laid, number, plan.Sheets.Length, tool, setting, _machine), tested, "test card", false);
+                        Run(card.Plan(laid, [VectorPath.Rectangle(20, 20, 90, 70)], number, plan.Sheets.Length, tool, setting, _machine), tested, "test card", false);
                         break;
                     default:
                         if (_random.Next(3) > 0) break;

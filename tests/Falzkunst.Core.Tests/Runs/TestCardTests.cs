@@ -20,7 +20,7 @@ public sealed class TestCardTests
                 60 * random.NextDouble(), 60 * random.NextDouble())).ToList();
             var sheet = new SheetPlan("s", "paper", size, [], 0);
             if (TestCard.For(sheet, pieces, knife, setting) is not { } card) continue;
-            var plan = card.Plan(sheet, 0, 1, knife, setting, Machines.Kammer30);
+            var plan = card.Plan(sheet, pieces, 0, 1, knife, setting, Machines.Kammer30);
             var steps = plan.Sheets[0].Steps;
             Assert.Equal(15, steps.Select(s => (s.ForceGrams, s.Depth)).Distinct().Count());
             foreach (var path in steps.SelectMany(s => s.Paths))
@@ -55,7 +55,7 @@ public sealed class TestCardTests
             var done = lies.SelectMany(p => p.Subpaths).Select(s => s.Walk().ToImmutableArray()).ToList();
             for (var cards = random.Next(1, 4); cards > 0 && TestCard.For(sheet, lies, Tool.Standard[5], setting) is { } card; cards--)
             {
-                var strokes = card.Plan(sheet, 0, 1, Tool.Standard[5], setting, Machines.Kammer30).Sheets[0].Steps.SelectMany(s => s.Strokes()).ToList();
+                var strokes = card.Plan(sheet, lies, 0, 1, Tool.Standard[5], setting, Machines.Kammer30).Sheets[0].Steps.SelectMany(s => s.Strokes()).ToList();
                 done.AddRange(strokes.Select(s => s.Walk().ToImmutableArray()));
                 lies.Add(VectorPath.Rectangle(card.Place.Left, card.Place.Top, card.Place.Width, card.Place.Height));
             }
