@@ -57,7 +57,7 @@ public sealed class LaidTogether(FalzkunstContext db, Revisions revisions, IMemo
             var shared = ByStock(lot.Design, lot.Copies, drawer).Where(s => mine.Contains(s.Stock)).ToList();
             var isWith = other.LaidWithId == docket.Id;
             if (shared.Count == 0 && !isWith) continue;
-            var why = isWith ? null : await Engaged(other, cancel) ?? FarOf(lot, drawer) ?? Lots.Fault([new(docket.Number, design, docket.Copies), lot]);
+            var why = isWith ? null : await Engaged(other, cancel) ?? AskedOf(lot, drawer) ?? Lots.Fault([new(docket.Number, design, docket.Copies), lot]);
             found.Add(new(other, shared, isWith, why));
         }
 
@@ -96,13 +96,27 @@ public sealed class LaidTogether(FalzkunstContext db, Revisions revisions, IMemo
     /// <summary>Why a docket can't be laid out with others as all of them are now, as a sentence; null where it can.</summary>
     public async Task<string?> Fault(Docket docket, IReadOnlyList<Docket> with, IReadOnlyList<Stock> drawer, CancellationToken cancel) =>
         with.Count == 0 ? null : await LotsOf(All(docket, with), cancel) is not { } lots ? "One of these dockets can't be read: look at each of them first."
-            : Lots.Fault(lots) ?? lots.Skip(1).Select(l => FarOf(l, drawer)).FirstOrDefault(f => f is not null);
+            : Lots.Fault(lots) ?? lots.Skip(1).Select(l => AskedOf(l, drawer)).FirstOrDefault(f => f is not null);
 
     private static IEnumerable<(int Number, Guid? Revision, int Copies)> All(Docket docket, IEnumerable<Docket> with) =>
         with.Prepend(docket).Select(d => (d.Number, d.CurrentRevisionId, d.Copies));
 
     private static IEnumerable<(int Number, Guid? Revision, int Copies)> All(LayoutRow row, int number) =>
         row.With.Select(w => (w.Number, (Guid?)w.RevisionId, w.Copies)).Prepend((number, row.RevisionId, row.Copies));
+
+    /// <summary>Settles the papers of a docket. One that can't be read, or that somebody changes meanwhile, is left as it is.</summary>
+    internal async Task Settle(Docket docket, string byName, IReadOnlyList<Stock> stocks, CancellationToken cancel)
+    {
+        try
+        {
+            if (await revisions.DesignOf(docket.CurrentRevisionId, cancel) is { } design && Stocks.Settled(design, stocks) is { } edit)
+                await revisions.Change(docket, docket.CurrentRevisionId, design, edit, byName, "", cancel);
+        }
+        catch (UnreadableFileException)
+        {
+            // The layout says so.
+        }
+    }
 
     /// <summary>Gives a docket sheets of its own again.</summary>
     public Task Leave(Docket docket, CancellationToken cancel) =>
@@ -123,8 +137,8 @@ public sealed class LaidTogether(FalzkunstContext db, Revisions revisions, IMemo
         : await db.Runs.AnyAsync(r => r.DocketId == other.Id && RunRow.Active.Contains(r.State), cancel)
             ? $"A sheet of docket {other.Number} is on the machine. Wait until it is done." : null;
 
-    private static string? FarOf(Lot lot, IReadOnlyList<Stock> drawer) => Stocks.Far(lot.Design, drawer).Any()
-        ? $"Docket {lot.Docket} has pieces whose colour no paper in the drawer is near. Lay it out by itself once, or choose their stock under Build." : null;
+    private static string? AskedOf(Lot lot, IReadOnlyList<Stock> drawer) => Stocks.Asked(lot.Design, drawer).Any()
+        ? $"Docket {lot.Docket} has pieces that no paper in the drawer suits. Lay it out by itself once, or choose their paper under Build." : null;
 
     private static IEnumerable<(string Stock, int Pieces)> ByStock(Design design, int copies, IReadOnlyList<Stock> drawer) =>
         design.Papers.GroupBy(p => Stocks.For(p, drawer)).Where(g => g.Key is not null).Select(g => (g.Key!.Name, g.Sum(p => p.NumberFor(copies))));

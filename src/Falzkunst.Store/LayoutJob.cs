@@ -18,9 +18,25 @@ public sealed class LayoutJob(FalzkunstContext db, LaidTogether together, Drawer
     /// <summary>With more pieces there is no picture of the best so far: checking it would take from the time of the search.</summary>
     private const int MostShown = 400;
 
-    /// <summary>The hash of everything that a layout follows from.</summary>
+    /// <summary>The hash of the designs that a layout follows from, in which all papers are settled.</summary>
     /// <param name="with">The dockets that are laid out with it.</param>
-    public static string MadeFrom(Guid? revisionId, int copies, IEnumerable<Stock> stocks, params IEnumerable<Docket> with)
+    private static string MadeFrom(Guid? revisionId, int copies, IEnumerable<Docket> with) => MadeFrom(revisionId, copies, [], with);
+
+    /// <summary>Whether a layout is of these dockets as they are now, and the sheets that it uses are still as they were. What else comes into the drawer, or
+    /// is retired, changes no layout.</summary>
+    public static bool IsOf(LayoutRow layout, Guid? revisionId, int copies, IReadOnlyList<Stock> stocks, params IReadOnlyList<Docket> with) =>
+        layout.MadeFrom == MadeFrom(revisionId, copies, with) ? Read(layout) is not { } laid || laid.Sheets.All(sheet => IsThere(sheet, stocks))
+        // Layouts of before papers were settled followed from the whole drawer.
+        : layout.MadeFrom == MadeFrom(revisionId, copies, stocks, with);
+
+    /// <summary>Whether a sheet is one of its stock; those of one that was retired, and off-cuts, which are gone when they are used, are.</summary>
+    private static bool IsThere(SheetPlan sheet, IEnumerable<Stock> stocks) => sheet.Size.IsOffCut
+        || stocks.FirstOrDefault(s => s.Id == sheet.StockId) is not { } stock || stock.Sheets.Any(s => s.IsLike(sheet.Size));
+
+    /// <summary>The hash of all the drawer's sheets.</summary>
+    public static string Drawer(IEnumerable<Stock> stocks) => MadeFrom(null, 0, stocks);
+
+    private static string MadeFrom(Guid? revisionId, int copies, IEnumerable<Stock> stocks, params IEnumerable<Docket> with)
     {
         var text = new StringBuilder().Append(revisionId).Append('|').Append(copies);
         foreach (var d in with) text.Append('+').Append(d.CurrentRevisionId).Append('|').Append(d.Copies);
@@ -47,15 +63,17 @@ public sealed class LayoutJob(FalzkunstContext db, LaidTogether together, Drawer
 
     /// <summary>Puts a layout into the queue, of the docket that it shares sheets with where it has none of its own; one that is under way is asked to
     /// stop.</summary>
+    /// <param name="byName">Who asks. From here on the papers of the dockets are settled (<see cref="Stocks.Settled"/>).</param>
     /// <param name="keepsPins">Whether what is pinned stays where it lies, and what was set beside stays there.</param>
-    public async Task<LayoutRow> Ask(Docket docket, IBackgroundJobClient queue, CancellationToken cancel, bool keepsPins = false)
+    public async Task<LayoutRow> Ask(Docket docket, string byName, IBackgroundJobClient queue, CancellationToken cancel, bool keepsPins = false)
     {
         if (await together.LeaderOf(docket, cancel) is { } leader) docket = leader;
         // The docket that had its sheets is gone, for now at least: from here on it has its own.
         else if (docket.LaidWithId is not null) await together.Leave(docket, cancel);
         var with = await together.With(docket.Id, cancel);
-        var madeFrom = MadeFrom(docket.CurrentRevisionId, docket.Copies, await drawer.Stocks(cancel), with);
-        var before = await Newest(db, docket.Id).Where(l => l.MadeFrom == madeFrom && l.Document != "").Select(l => (Guid?)l.Id).FirstOrDefaultAsync(cancel);
+        var stocks = await drawer.Stocks(cancel);
+        var before = (await OfNow(docket, stocks, with, cancel))?.Id;
+        foreach (var of in with.Prepend(docket)) await together.Settle(of, byName, stocks, cancel);
         await db.Layouts.Where(l => l.DocketId == docket.Id && (l.State == WorkState.Waiting || l.State == WorkState.Working))
             .ExecuteUpdateAsync(u => u.SetProperty(l => l.StopAsked, true), cancel);
         var row = new LayoutRow
@@ -66,7 +84,7 @@ public sealed class LayoutJob(FalzkunstContext db, LaidTogether together, Drawer
             RevisionId = docket.CurrentRevisionId!.Value,
             Copies = docket.Copies,
             With = with.ConvertAll(LaidTogether.ToRow),
-            MadeFrom = madeFrom,
+            MadeFrom = MadeFrom(docket.CurrentRevisionId, docket.Copies, with),
             ParentId = before,
             KeepsPins = keepsPins && before is not null,
             What = before is null ? "" : keepsPins ? "Lay out the rest again" : "Lay out again",
@@ -81,15 +99,21 @@ public sealed class LayoutJob(FalzkunstContext db, LaidTogether together, Drawer
         return row;
     }
 
+    /// <summary>The newest layout of a docket as it is now; null where it has none.</summary>
+    private async Task<LayoutRow?> OfNow(Docket docket, IReadOnlyList<Stock> stocks, IReadOnlyList<Docket> with, CancellationToken cancel)
+    {
+        string[] hashes = [MadeFrom(docket.CurrentRevisionId, docket.Copies, with), MadeFrom(docket.CurrentRevisionId, docket.Copies, stocks, with)];
+        return await Newest(db, docket.Id).FirstOrDefaultAsync(l => hashes.Contains(l.MadeFrom) && l.Document != "", cancel) is { } row
+            && IsOf(row, docket.CurrentRevisionId, docket.Copies, stocks, with) ? row : null;
+    }
+
     /// <summary>How many sheets each of some dockets takes by itself, as its newest layout of what it is now says; null where one has none.</summary>
     public async Task<IReadOnlyList<int>?> SheetsAlone(IEnumerable<Docket> dockets, IReadOnlyList<Stock> stocks, CancellationToken cancel)
     {
         var sheets = new List<int>();
         foreach (var docket in dockets)
         {
-            var madeFrom = MadeFrom(docket.CurrentRevisionId, docket.Copies, stocks);
-            if (Read(await Newest(db, docket.Id).Where(l => l.MadeFrom == madeFrom && l.Document != "").Select(l => l.Document).FirstOrDefaultAsync(cancel))
-                is not { Unplaced.IsEmpty: true } laid) return null;
+            if (Read(await OfNow(docket, stocks, [], cancel)) is not { Unplaced.IsEmpty: true } laid) return null;
             sheets.Add(laid.Sheets.Length);
         }
 

@@ -488,7 +488,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     {
         var text = new StringBuilder().Append(HowPlanned).Append('|').Append(layout.Id).Append('|')
             .Append(layout.MadeFrom).Append('|').Append(layout.Document.Length).Append('|')
-            .Append(machine).Append('|').Append(LayoutJob.MadeFrom(null, 0, stocks)).Append('|').Append(setback.Mm.ToString("R", null));
+            .Append(machine).Append('|').Append(LayoutJob.Drawer(stocks)).Append('|').Append(setback.Mm.ToString("R", null));
         foreach (var s in settings.OrderBy(s => s.StockId, StringComparer.Ordinal).ThenBy(s => s.ToolId, StringComparer.Ordinal)) text.Append('|').Append(s);
         foreach (var t in tools) text.Append('|').Append(t);
         return Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text.ToString())));

@@ -91,7 +91,7 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
     public static IReadOnlyList<Finding> FindingsOf(Design design, IReadOnlyList<Stock> stocks, Length foldSetback, int waiting)
     {
         // What is inspected in the meantime is found too.
-        var key = $"{LayoutJob.MadeFrom(null, 0, stocks)}{foldSetback.Mm}{string.Join(';', stocks.Select(s => s.Bears))}{waiting}";
+        var key = $"{LayoutJob.Drawer(stocks)}{foldSetback.Mm}{string.Join(';', stocks.Select(s => s.Bears))}{waiting}";
         if (Findings.TryGetValue(design, out var known) && known.Drawer == key) return known.Findings;
         var found = new Found(key, FindingList.Of(new(design, stocks, foldSetback)));
         Findings.AddOrUpdate(design, found);

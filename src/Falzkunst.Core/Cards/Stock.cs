@@ -64,16 +64,45 @@ public static class Stocks
     /// <summary>What is asked of a piece: by its docket, where that asks for something of its own, otherwise by its stock.</summary>
     public static Limits Bears(Design design, Piece piece, IReadOnlyList<Stock> drawer) => design.Asked ?? For(piece, drawer)?.Bears ?? Limits.Usual;
 
-    /// <summary>A paper that is farther than this from a colour looks like another one: a red is no copper, and no ivory a yellow.</summary>
-    private const double FarApart = 200;
+    /// <summary>The pieces whose paper is to be asked for: nobody chose one and none in the drawer suits them, or the one that was chosen is gone from
+    /// it. Those with the same papers to choose from are together.</summary>
+    public static IEnumerable<PaperAsked> Asked(Design design, IReadOnlyList<Stock> drawer) => drawer.Count == 0 ? []
+        : from p in design.Papers
+          where p.StockId is null ? PaperFit.Of(p, For(p, drawer)!) > PaperFit.Poor : !drawer.Any(s => s.Id == p.StockId)
+          let nearest = Nearest(p, drawer).Take(PaperAsked.Offered).ToList()
+          group (Piece: p, Nearest: nearest) by (p.Colour, IsGone: p.StockId is not null, string.Join(' ', nearest.Select(s => s.Id))) into g
+          select new PaperAsked(g.Key.Colour, [.. g.Select(i => i.Piece)], [.. g.First().Nearest], g.Key.IsGone);
 
-    /// <summary>The pieces for which nobody chose a stock, and whose colour none in the drawer comes near; those of one colour together. What is plain black
-    /// has no colour that somebody gave it: that is what files are that say nothing.</summary>
-    public static IEnumerable<IGrouping<Colour, Piece>> Far(Design design, IReadOnlyList<Stock> drawer) => drawer.Count == 0 ? []
-        : design.Papers.Where(p => p.Colour != Colour.Black && !drawer.Any(s => s.Id == p.StockId) && drawer.Min(s => s.Colour.DistanceTo(p.Colour)) > FarApart)
-            .GroupBy(p => p.Colour);
-
-    /// <summary>The stock a piece goes to: the one chosen for it, else the nearest in colour (of equals, the first). Null where the drawer is empty.</summary>
+    /// <summary>The stock a piece goes to: the one chosen for it, else the one that suits it best (of equals, the first). Null where the drawer is
+    /// empty.</summary>
     public static Stock? For(Piece piece, IReadOnlyList<Stock> drawer) =>
-        (piece.StockId is { } chosen ? drawer.FirstOrDefault(s => s.Id == chosen) : null) ?? drawer.MinBy(s => s.Colour.DistanceTo(piece.Colour));
+        (piece.StockId is { } chosen ? drawer.FirstOrDefault(s => s.Id == chosen) : null) ?? drawer.MinBy(s => PaperFit.Of(piece, s));
+
+    /// <summary>All stocks, the one that suits a piece best first.</summary>
+    public static IEnumerable<Stock> Nearest(Piece piece, IReadOnlyList<Stock> drawer) => drawer.OrderBy(s => PaperFit.Of(piece, s));
+
+    /// <summary>What settles the papers of a card as they are now, so that nothing that comes into the drawer or leaves it changes them; null where all
+    /// are.</summary>
+    public static Edit? Settled(Design design, IReadOnlyList<Stock> drawer)
+    {
+        var open = design.Papers.Where(p => p.StockId is null).GroupBy(p => For(p, drawer)).Where(g => g.Key is not null).ToList();
+        return open.Count == 0 ? null : new Series([.. open.Select(g => (Edit)new AssignStock([.. g.Select(p => p.Id)], g.Key!.Id))],
+            $"Papers: {string.Join(", ", open.Select(g => g.Key!.Name))}");
+    }
+}
+
+/// <summary>Pieces whose paper is to be asked for.</summary>
+/// <param name="Nearest">The papers that suit them best, best first.</param>
+/// <param name="IsGone">Whether the paper that was chosen for them is not in the drawer any more.</param>
+public sealed record PaperAsked(Colour Colour, ImmutableArray<Piece> Pieces, ImmutableArray<Stock> Nearest, bool IsGone)
+{
+    /// <summary>How many papers are offered.</summary>
+    public const int Offered = 3;
+
+    /// <summary>Why it is asked, as a sentence.</summary>
+    public string Why => IsGone ? $"The paper chosen for {Named} is not in the drawer any more."
+        : $"{Nearest[0].Name} suits {Named} ({ColourNames.Of(Colour)}) best of all papers in the drawer, and not well: "
+            + $"{string.Join(" and ", PaperFit.Against(Pieces[0], Nearest[0]))}.";
+
+    private string Named => Pieces.Length == 1 ? Pieces[0].Label : $"{Pieces[0].Label} and {Pieces.Length - 1} more";
 }

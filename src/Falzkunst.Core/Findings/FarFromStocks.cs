@@ -3,25 +3,15 @@ using Falzkunst.Core.Cards;
 namespace Falzkunst.Core.Findings;
 
 /// <summary>
-/// Pieces whose colour no stock in the drawer comes near, and for which nobody chose one. Why: they would be cut from a paper that looks nothing like them.
-/// Remedies: the nearest stocks, so that it is settled.
+/// Pieces for which nobody chose a paper, and that none in the drawer suits. Why: they would be cut from one that looks nothing like them, or does not bear
+/// what is done with it. Remedies: the papers that suit them best, so that it is settled.
 /// </summary>
 internal static class FarFromStocks
 {
-    private const int Offered = 2;
-
-    public static IEnumerable<Finding> In(FindingContext c)
+    public static IEnumerable<Finding> In(FindingContext c) => Stocks.Asked(c.Design, c.Drawer).Where(a => !a.IsGone).Select(asked =>
     {
-        foreach (var pieces in Stocks.Far(c.Design, c.Drawer))
-        {
-            var first = pieces.First();
-            ImmutableArray<string> ids = [.. pieces.Select(p => p.Id)];
-            ImmutableArray<Remedy> ways = [.. c.Drawer.OrderBy(s => s.Colour.DistanceTo(first.Colour)).Take(Offered)
-                .Select(s => new Remedy($"Take {s.Name}", new AssignStock(ids, s.Id)))];
-            yield return new("far-from-stocks", Severity.Warn, first.OnCard.Bounds.Centre,
-                $"No paper in the drawer is near the colour of {first.Label}{(ids.Length > 1 ? $" and {ids.Length - 1} more" : "")} "
-                    + $"({ColourNames.Of(first.Colour)}).", ids, ways[0])
-            { More = ways[1..] };
-        }
-    }
+        ImmutableArray<string> ids = [.. asked.Pieces.Select(p => p.Id)];
+        ImmutableArray<Remedy> ways = [.. asked.Nearest.Select(s => new Remedy($"Take {s.Name}", new AssignStock(ids, s.Id)))];
+        return new Finding("far-from-stocks", Severity.Warn, asked.Pieces[0].OnCard.Bounds.Centre, asked.Why, ids, ways[0]) { More = ways[1..] };
+    });
 }

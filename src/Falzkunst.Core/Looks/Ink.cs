@@ -19,6 +19,22 @@ public readonly record struct Colour(byte R, byte G, byte B, double Alpha = 1)
     public static Colour FromHex(string hex) => new(
         Convert.ToByte(hex[1..3], 16), Convert.ToByte(hex[3..5], 16), Convert.ToByte(hex[5..7], 16));
 
+    /// <summary>Lightness, and how green or red and how blue or yellow it is (B. Ottosson, A perceptual color space for image processing, 2020).</summary>
+    [JsonIgnore]
+    public (double L, double A, double B) Oklab
+    {
+        get
+        {
+            double r = Linear(R), g = Linear(G), b = Linear(B);
+            double l = Math.Cbrt(0.4122214708 * r + 0.5363325363 * g + 0.0514459929 * b), m = Math.Cbrt(0.2119034982 * r + 0.6806995451 * g + 0.1073969566 * b),
+                s = Math.Cbrt(0.0883024619 * r + 0.2817188376 * g + 0.6299787005 * b);
+            return (0.2104542553 * l + 0.7936177850 * m - 0.0040720468 * s, 1.9779984951 * l - 2.4285922050 * m + 0.4505937099 * s,
+                0.0259040371 * l + 0.7827717662 * m - 0.8086757660 * s);
+
+            static double Linear(byte part) => part / 255.0 is var v && v <= 0.04045 ? v / 12.92 : Math.Pow((v + 0.055) / 1.055, 2.4);
+        }
+    }
+
     /// <summary>How different two colours look, roughly: 0 is the same, about 765 black against white (weighted RGB after Riemersma).</summary>
     public double DistanceTo(Colour o)
     {

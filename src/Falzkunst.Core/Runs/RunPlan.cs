@@ -171,7 +171,11 @@ public sealed record SheetRun(int Sheet, string StockName, Length Width, Length 
     /// <param name="map">From the sheet as it was planned to where it lies on the mat.</param>
     public SheetRun Placed(Affine map) => this with
     {
-        Steps = [.. Steps.Select(s => s with { Paths = [.. s.Paths.Select(p => p.Transform(map))], TurnedInAt = s.TurnedInAt is { } at ? map.Apply(at) : null })],
+        Steps = [.. Steps.Select(s => s with
+        {
+            Paths = [.. s.Paths.Select(p => p.Transform(map))],
+            TurnedInAt = s.TurnedInAt is { } at ? map.Apply(at) : null,
+        })],
     };
 
     /// <summary>From one side of a sheet to the other: it is turned over left to right, into the same corner.</summary>

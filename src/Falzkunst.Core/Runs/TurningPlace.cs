@@ -6,7 +6,8 @@ namespace Falzkunst.Core.Runs;
 /// Where on a sheet a knife of unknown heading is turned in: where the machine reaches, in what no piece and no mark lies in, and not in the strip that is
 /// kept of the sheet if there is room elsewhere; where all of the sheet is taken, on the mat beside it.
 /// </summary>
-/// <remarks>Linear in the quarter millimetres of the sheet: a summed-area table of what is taken (Crow, Summed-area tables for texture mapping, 1984).</remarks>
+/// <remarks>Linear in the quarter millimetres of the sheet: a summed-area table of what is taken (Crow, Summed-area tables for texture mapping,
+/// 1984).</remarks>
 public sealed class TurningPlace
 {
     private const double Cell = 0.25;

@@ -121,16 +121,4 @@ public sealed class SheetPlansTests
             }
         }
     }
-
-    [Fact]
-    public void A_colour_that_no_paper_comes_near_is_asked_about()
-    {
-        var design = Cases.DemoCard();
-        Assert.Empty(Stocks.Far(design, Drawer));
-        var far = Assert.Single(Stocks.Far(design, [Paper("pine", "#2f5d46")]), g => g.Any(p => p.Label == "Base"));
-        var finding = Assert.Single(FindingList.Of(new(design, [Paper("pine", "#2f5d46"), Paper("slate", "#5f7c95")])), f => f.Code == "far-from-stocks"
-            && f.About.Contains(far.First().Id));
-        var settled = finding.Remedies.First().Edit.Apply(design);
-        Assert.DoesNotContain(Stocks.Far(settled, [Paper("pine", "#2f5d46"), Paper("slate", "#5f7c95")]).SelectMany(g => g), p => p.Id == far.First().Id);
-    }
 }

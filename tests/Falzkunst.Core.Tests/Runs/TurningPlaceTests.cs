@@ -32,9 +32,9 @@ public sealed class TurningPlaceTests(ITestOutputHelper output)
         }
     }
 
-    /// <summary>Sheets full or nearly empty, whole or what was left of one, with marks and without, under any machine: where the tip goes no piece lies, no mark,
-    /// nothing that is not paper, and the machine reaches it; where none is found, none of many places tried is free. FALZKUNST_TURNINGS ("2000@5000") says
-    /// how many sheets, and the first seed.</summary>
+    /// <summary>Sheets full or nearly empty, whole or what was left of one, with marks and without, under any machine: where the tip goes no piece lies,
+    /// no mark, nothing that is not paper, and the machine reaches it; where none is found, none of many places tried is free. FALZKUNST_TURNINGS
+    /// ("2000@5000") says how many sheets, and the first seed.</summary>
     [Fact]
     public void A_knife_is_turned_in_where_nothing_lies()
     {
@@ -79,14 +79,19 @@ public sealed class TurningPlaceTests(ITestOutputHelper output)
             var lies = OffCuts.Outlines(design, sheet).Concat(sheet.Printed?.KeptFree ?? []).Select(p => Region.Of(p)).ToList();
             var paper = Region.Of(size.Outline ?? VectorPath.Rectangle(0, 0, wide, high));
             var reach = (sheet.Printed?.MarginOn(size) ?? size.Margin).Mm;
-            bool IsFree(Box box) => box is var (l, t, r, b) && l >= reach - 1e-6 && t >= reach - 1e-6 && r <= wide - reach + 1e-6 && b <= high - reach + 1e-6
-                && Region.Of(VectorPath.Rectangle(l, t, r - l, b - t)) is var its && paper.Holds(its) && lies.TrueForAll(p => p.Overlap(its).IsEmpty);
+            bool IsFree(Box box) => new Box(reach, reach, wide - reach, high - reach).Grown(1e-6).Holds(box)
+                && Region.Of(VectorPath.Rectangle(box.Left, box.Top, box.Width, box.Height)) is var its && paper.Holds(its)
+                && lies.TrueForAll(p => p.Overlap(its).IsEmpty);
             Assert.Equal(step.TurnedInAt is null, plan.Warnings.Any(w => w.Contains("can't be turned in", StringComparison.Ordinal)));
             if (step.TurnedInAt is not { } at)
             {
                 none++;
                 for (var tries = 0; tries < 300; tries++)
-                    Assert.False(IsFree(room.Moved(wide * random.NextDouble(), high * random.NextDouble()).Grown(size.Left is null ? 1 : 1 + margin)), $"seed {seed}: there is room");
+                {
+                    var there = room.Moved(wide * random.NextDouble(), high * random.NextDouble()).Grown(size.Left is null ? 1 : 1 + margin);
+                    Assert.False(IsFree(there), $"seed {seed}: there is room at {there}");
+                }
+
                 continue;
             }
 

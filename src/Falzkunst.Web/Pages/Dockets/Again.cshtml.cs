@@ -39,7 +39,8 @@ public sealed class AgainModel(DocketParts parts) : SheetsPage(parts)
             if (Docket.CurrentRevisionId == before) return done;
         }
 
-        await OnPostLayOutAsync(Docket.CurrentRevisionId ?? basedOn, false, true, cancel);
+        // All papers were shown, and could be chosen.
+        await LayOut(false, cancel);
         return LocalRedirect(Address("again") + "?begun=true");
     }
 }

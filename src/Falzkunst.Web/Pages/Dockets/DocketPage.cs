@@ -284,7 +284,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         LengthText.TryRead(string.IsNullOrWhiteSpace(text) ? "0" : text, LengthUnit, out length, out error);
 
     /// <summary>Whether a layout is of what the docket, those with it, and the drawer are now.</summary>
-    protected bool IsCurrent(LayoutRow layout) => layout.MadeFrom == LayoutJob.MadeFrom(OfSheets.CurrentRevisionId, OfSheets.Copies, Stocks, Companions);
+    protected bool IsCurrent(LayoutRow layout) => LayoutJob.IsOf(layout, OfSheets.CurrentRevisionId, OfSheets.Copies, Stocks, Companions);
 
     /// <summary>To the page that was looked at, so that a reload never repeats a change.</summary>
     protected IActionResult Back(string? notice = null)

@@ -95,7 +95,7 @@ public sealed partial class LayOutModel(DocketParts parts) : SheetsPage(parts)
     {
         if (Companions.Select(c => c.Number).Order().SequenceEqual(with.Distinct().Order())) return Back();
         if (await Parts.Together.Set(Docket, with, Stocks, cancel) is { } why) return Back(why);
-        await Parts.Layouts.Ask(Docket, Parts.Queue, cancel);
+        await Parts.Layouts.Ask(Docket, Me, Parts.Queue, cancel);
         return Back();
     }
 

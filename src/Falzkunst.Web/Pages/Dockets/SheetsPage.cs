@@ -23,30 +23,39 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
     /// <summary>The design that the layout was made of, which may be older than the docket's; of all dockets on its sheets.</summary>
     public Design? DesignOfLayout { get; private set; }
 
+    /// <summary>The pieces whose paper is to be asked for before they are laid out.</summary>
+    public IReadOnlyList<PaperAsked> PapersAsked => field ??= Design is { } design ? [.. Core.Cards.Stocks.Asked(design, Stocks)] : [];
+
     /// <param name="rest">Whether what is pinned stays where it lies.</param>
-    /// <param name="nearest">Whether the nearest paper is taken where none is near; where nobody said, that is asked first.</param>
-    public async Task<IActionResult> OnPostLayOutAsync(Guid basedOn, bool rest, bool nearest, CancellationToken cancel)
+    /// <remarks>For each of <see cref="PapersAsked"/> a field says the stock that was chosen.</remarks>
+    public async Task<IActionResult> OnPostLayOutAsync(Guid basedOn, bool rest, CancellationToken cancel)
     {
-        if (Design is null || Design.Pieces.IsEmpty) return Back("There is no piece to lay out.");
-        if (Core.Cards.Stocks.Far(Design, Stocks).ToList() is { Count: > 0 } far)
+        if (Design is not { Pieces.IsEmpty: false }) return Back("There is no piece to lay out.");
+        if (PapersAsked.Count > 0)
         {
-            var takes = far.ConvertAll(f => (Pieces: f.Select(p => p.Id).ToImmutableArray(), Stock: Core.Cards.Stocks.For(f.First(), Stocks)!));
-            var names = string.Join(" and ", takes.Select(t => t.Stock.Name).Distinct());
-            if (!nearest)
+            var taken = PapersAsked.Select((asked, i) => (asked.Pieces,
+                Stock: Stocks.FirstOrDefault(s => s.Id == Request.Form[$"paper-{i}"].ToString()))).ToList();
+            if (!taken.TrueForAll(t => t.Stock is not null))
             {
-                Ask($"No paper in the drawer is near the colour of {Words.Count(takes.Sum(t => t.Pieces.Length), "piece")} ({string.Join(", ", far.Select(f =>
-                    ColourNames.Of(f.Key)).Distinct())}). The nearest is {names}. Choose another under Build, ply, stock and number.", $"Take {names}",
-                    new() { ["nearest"] = "true" });
-                return Back();
+                Notice = "Choose the papers first: they are asked for once.";
+                return LocalRedirect(Address("lay-out"));
             }
 
             var before = Docket.CurrentRevisionId;
-            var done = await Change(basedOn, new Series([.. takes.Select(t => (Edit)new AssignStock(t.Pieces, t.Stock.Id))], $"Take {names}"), cancel);
+            var assigned = taken.Select(t => (Edit)new AssignStock([.. t.Pieces.Select(p => p.Id)], t.Stock!.Id));
+            var done = await Change(basedOn, new Series([.. assigned],
+                $"Take {string.Join(" and ", taken.Select(t => t.Stock!.Name).Distinct())}"), cancel);
             if (Docket.CurrentRevisionId == before) return done;
         }
 
+        return await LayOut(rest, cancel);
+    }
+
+    /// <summary>Lays out with the papers that are chosen, or suit best.</summary>
+    protected async Task<IActionResult> LayOut(bool rest, CancellationToken cancel)
+    {
         if (await Parts.Together.Fault(Docket, Companions, Stocks, cancel) is { } fault) return Back(fault);
-        await Parts.Layouts.Ask(Docket, Parts.Queue, cancel, rest);
+        await Parts.Layouts.Ask(Docket, Me, Parts.Queue, cancel, rest);
         return LocalRedirect(Address(StagePath));
     }
 
@@ -56,7 +65,7 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
         if (Leader is null) return Back();
         await Parts.Together.Leave(Docket, cancel);
         Docket.LaidWithId = null;
-        await Parts.Layouts.Ask(Docket, Parts.Queue, cancel);
+        await Parts.Layouts.Ask(Docket, Me, Parts.Queue, cancel);
         return LocalRedirect(Address(StagePath));
     }
 
@@ -124,7 +133,7 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
     {
         if (copies is < 1 or > MostOfDocket) return Back("Copies go from 1 to 1000.");
         (Docket.Copies, Docket.ChangedAt) = (copies, Parts.Clock.GetUtcNow());
-        await Parts.Layouts.Ask(Docket, Parts.Queue, cancel);
+        await Parts.Layouts.Ask(Docket, Me, Parts.Queue, cancel);
         return LocalRedirect(Address(StagePath));
     }
 
@@ -151,7 +160,7 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
             return Back("That can't be done any more; ask once more what would save a sheet.");
         }
 
-        await Parts.Layouts.Ask(Docket, Parts.Queue, cancel);
+        await Parts.Layouts.Ask(Docket, Me, Parts.Queue, cancel);
         return Back();
     }
 
@@ -164,7 +173,7 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
         var before = Docket.CurrentRevisionId;
         var done = await Change(basedOn, edit, cancel);
         // Only what was changed is laid out again; what was refused leaves all as it is.
-        if (Docket.CurrentRevisionId != before) await Parts.Layouts.Ask(Docket, Parts.Queue, cancel);
+        if (Docket.CurrentRevisionId != before) await Parts.Layouts.Ask(Docket, Me, Parts.Queue, cancel);
         return done;
     }
 }
