@@ -14,9 +14,9 @@ public sealed class Drawer(FalzkunstContext db)
             .ToListAsync(cancel)).Select(ToCore)];
 
     /// <summary>The foil that is there: what it is called, and how much there is of each size.</summary>
-    public async Task<List<(string Name, SheetSize Size)>> Foils(CancellationToken cancel = default) =>
+    public async Task<List<Core.Runs.Foil>> Foils(CancellationToken cancel = default) =>
         [.. (await db.Stocks.Where(s => s.Kind == "foil" && s.RetiredAt == null).Include(s => s.Sheets).OrderBy(s => s.Place).AsNoTracking()
-            .ToListAsync(cancel)).SelectMany(s => s.Sheets.Select(q => (s.Name, ToCore(q))))];
+            .ToListAsync(cancel)).SelectMany(s => s.Sheets.Select(q => new Core.Runs.Foil(s.Name, ToCore(q))))];
 
     public static Stock ToCore(StockRow s) => new(s.Id.ToString("N"), s.Name, Colour.FromHex(s.ColourHex), s.WeightGsm, Length.FromMm(s.ThicknessMm),
         // Whole sheets first; an off-cut that was used is none any more.

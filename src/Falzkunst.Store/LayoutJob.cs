@@ -20,7 +20,7 @@ public sealed class LayoutJob(FalzkunstContext db, LaidTogether together, Drawer
 
     /// <summary>The hash of the designs that a layout follows from, in which all papers are settled.</summary>
     /// <param name="with">The dockets that are laid out with it.</param>
-    private static string MadeFrom(Guid? revisionId, int copies, IEnumerable<Docket> with) => MadeFrom(revisionId, copies, [], with);
+    internal static string MadeFrom(Guid? revisionId, int copies, IEnumerable<Docket> with) => MadeFrom(revisionId, copies, [], with);
 
     /// <summary>Whether a layout is of these dockets as they are now, and the sheets that it uses are still as they were. What else comes into the drawer, or
     /// is retired, changes no layout.</summary>

@@ -18,14 +18,14 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     /// layout or its design is gone.</summary>
     public async Task<(Guid Id, RunPlan Plan)?> PlanOf(LayoutRow layout, MachineRow machine, CancellationToken cancel)
     {
-        var (core, tools, stocks, setback) = (Drawer.ToCore(machine), await drawer.Tools(cancel), await drawer.Stocks(cancel),
-            await drawer.FoldSetback(cancel));
+        var (core, tools, stocks, setback, foils) = (Drawer.ToCore(machine), await drawer.Tools(cancel), await drawer.Stocks(cancel),
+            await drawer.FoldSetback(cancel), await drawer.Foils(cancel));
         var settings = MaterialSetting.Completed(await drawer.Settings(cancel), stocks, tools);
-        var madeFrom = MadeFrom(layout, core, settings, tools, stocks, setback);
+        var madeFrom = MadeFrom(layout, core, settings, tools, stocks, setback, foils);
         var kept = db.RunPlans.AsNoTracking().Where(p => p.LayoutId == layout.Id && p.MachineId == machine.Id && p.MadeFrom == madeFrom);
         if (await kept.Select(p => (Guid?)p.Id).FirstOrDefaultAsync(cancel) is { } known) return (known, (await PlanOf(known, cancel))!);
         if (LayoutJob.Read(layout) is not { } laid || await together.LotsOf(layout, cancel) is not { } lots) return null;
-        var plan = RunPlanner.Plan(Core.Cards.Lots.Together(lots), laid, core, settings, tools, cancel) with
+        var plan = RunPlanner.Plan(Core.Cards.Lots.Together(lots), laid, core, settings, tools, foils, cancel) with
         {
             // Those of the designs that lie on the sheets, whatever became of them since.
             ToMend = [.. lots.SelectMany((lot, i) => FindingList.Of(new(lot.Design, stocks, setback)).Where(f => f.Severity == Severity.Stop)
@@ -118,6 +118,87 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         var worked = await db.Runs.AsNoTracking().Where(r => r.PaperId == paper).ToListAsync(cancel);
         if (worked.Count == 0 || !worked.TrueForAll(r => r.LayoutId == layoutId && r.Sheet == sheet && !r.IsActive)) return null;
         return (await DoneIn(worked.Where(r => !r.IsTest), cancel)).Count == 0 ? paper : null;
+    }
+
+    /// <summary>Whether the sheets of a docket's newest layout can stay as they are although it, or a docket with it, was changed since: each piece of each copy
+    /// lies on its paper, clear of the others.</summary>
+    public async Task<bool> CanStay(LayoutRow layout, Docket docket, CancellationToken cancel) =>
+        layout.State == WorkState.Done && LayoutJob.Read(layout) is { Unplaced.IsEmpty: true } laid && laid.Copies == docket.Copies
+            && await together.DesignNow(docket, await together.With(docket.Id, cancel), cancel) is { } design
+            && await drawer.Stocks(cancel) is var stocks && !Core.Cards.Stocks.Asked(design, stocks).Any()
+            && Core.Layout.LayoutCheck.Misfits(design, stocks, laid, cancel).IsEmpty;
+
+    /// <summary>Keeps the sheets of a docket's newest layout as they are for what it is now: those of which something was cut are done. False where they can't
+    /// stay.</summary>
+    public async Task<bool> Stay(Docket docket, string byName, CancellationToken cancel)
+    {
+        if (await LayoutJob.Newest(db, docket.Id).FirstOrDefaultAsync(cancel) is not { } layout || !await CanStay(layout, docket, cancel)) return false;
+        var cut = layout.CutBefore.ToHashSet();
+        foreach (var run in await db.Runs.AsNoTracking().Where(r => r.LayoutId == layout.Id && r.State == WorkState.Done && !r.IsTouchUp).ToListAsync(cancel))
+            if (run.PlanId is not { } id || await PlanOf(id, cancel) is not { } plan
+                || plan.Sheets[run.Sheet].Steps.Any(s => s.Operation == Core.Cards.Operation.Cut)) cut.Add(run.Sheet);
+        var (with, stocks, now) = (await together.With(docket.Id, cancel), await drawer.Stocks(cancel), clock.GetUtcNow());
+        foreach (var of in with.Prepend(docket)) await together.Settle(of, byName, stocks, cancel);
+        db.Layouts.Add(new()
+        {
+            Id = Guid.CreateVersion7(),
+            StudioId = docket.StudioId,
+            DocketId = docket.Id,
+            RevisionId = docket.CurrentRevisionId!.Value,
+            Copies = docket.Copies,
+            With = with.ConvertAll(LaidTogether.ToRow),
+            MadeFrom = LayoutJob.MadeFrom(docket.CurrentRevisionId, docket.Copies, with),
+            State = WorkState.Done,
+            Fraction = 1,
+            // Never before the one that it is the same as, whatever the clock says.
+            At = now > layout.At ? now : layout.At.AddMilliseconds(1),
+            SeenAt = now,
+            Document = layout.Document,
+            CutBefore = [.. cut.Order()],
+        });
+        return await db.SaveChangesAsync(cancel) > 0;
+    }
+
+    /// <summary>What is new on a sheet that lies in a machine, since it was worked as another layout of the docket had it: the same pieces lie where they lay,
+    /// and nothing of them was cut. Null where that is not so, or nothing is new.</summary>
+    /// <returns>The paper, and the steps that are left of the plan on it.</returns>
+    public async Task<(Guid Paper, ImmutableArray<RunStep> Left)?> OnSheetThere(RunPlan plan, Guid layoutId, Guid machineId, int sheet, CancellationToken cancel)
+    {
+        if (await db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == machineId, cancel) is not { Setup.Sheet.Paper: var paper }
+            || await db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == layoutId, cancel) is not { } layout
+            || LayoutJob.Read(layout)?.Sheets.ElementAtOrDefault(sheet) is not { } now) return null;
+        var worked = await db.Runs.AsNoTracking().Where(r => r.PaperId == paper).OrderBy(r => r.StartedAt).ToListAsync(cancel);
+        if (worked.TrueForAll(r => r.IsTest) || worked.Exists(r => r.DocketId != layout.DocketId || r.IsActive)) return null;
+        var done = new List<DoneStroke>();
+        foreach (var run in worked.Where(r => !r.IsTest))
+        {
+            if (run.LayoutId == layoutId || run.PlanId is not { } planId || await PlanOf(planId, cancel) is not { } its
+                || LayoutJob.Read(await db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == run.LayoutId, cancel))?.Sheets.ElementAtOrDefault(run.Sheet)
+                    is not { } was || !was.Matches(now, (a, b) => a.PieceId == b.PieceId && a.ToSheet == b.ToSheet)) return null;
+            var back = run.Map?.Inverse() ?? Affine.Identity;
+            foreach (var stroke in await DoneIn([run], cancel))
+            {
+                if (Array.Find([.. its.Sheets[run.Sheet].Steps], s => s.Pen == stroke.Pen) is not { } by || by.Operation == Core.Cards.Operation.Cut) return null;
+                // A tool may have had another number.
+                if (Array.Find([.. plan.Sheets[sheet].Steps], s => s.ToolId == by.ToolId && s.Face == by.Face) is { } step)
+                    done.Add(stroke with { Pen = step.Pen, Points = [.. stroke.Points.Select(back.Apply)] });
+            }
+        }
+
+        var left = RunAgreement.Rest(plan.Sheets[sheet], done);
+        return done.Count == 0 || left.IsEmpty ? null : (paper, left);
+    }
+
+    /// <summary>Does what is new on a sheet that lies in a machine (<see cref="OnSheetThere"/>): no other is taken. Null where there is nothing, or the machine
+    /// has another run.</summary>
+    public async Task<RunRow?> StartThere(Guid docketId, Guid planId, int sheet, CancellationToken cancel)
+    {
+        if (await db.RunPlans.AsNoTracking().FirstOrDefaultAsync(p => p.Id == planId && p.DocketId == docketId, cancel) is not { } row
+            || await PlanOf(planId, cancel) is not { } plan || plan.Sheets.ElementAtOrDefault(sheet) is null
+            || await OnSheetThere(plan, row.LayoutId, row.MachineId, sheet, cancel) is not var (paper, left)
+            || await db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == row.MachineId, cancel) is not { } machine) return null;
+        var kept = await Kept(RunPlanner.Part(plan, sheet, left, Drawer.ToCore(machine), SheetPart.Rest), docketId, row.LayoutId, row.MachineId, cancel);
+        return await Start(kept, sheet, false, cancel, r => r.PaperId = paper);
     }
 
     /// <summary>What hands do before a step of a run; null where all is as it must be.</summary>
@@ -461,8 +542,9 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     {
         var now = clock.GetUtcNow();
         if (await db.Runs.IgnoreQueryFilters().Where(r => r.Id == runId && r.StopAsked && (r.State == WorkState.Waiting || r.State == WorkState.Asking))
-            .ExecuteUpdateAsync(u => u.SetProperty(r => r.State, WorkState.Stopped).SetProperty(r => r.Asks, "").SetProperty(r => r.EndedAt, now), cancel) > 0)
-            await Say(runId, null, "Stopped by you.", cancel);
+            .ExecuteUpdateAsync(u => u.SetProperty(r => r.State, WorkState.Stopped).SetProperty(r => r.Asks, "").SetProperty(r => r.EndedAt, now), cancel) == 0) return;
+        await Say(runId, null, "Stopped by you.", cancel);
+        await Drawer.Take(db, runId, (await DoneBy(runId, cancel)).Count > 0);
     }
 
     /// <summary>What was done of a run: as the machine says, and where it can't tell, as far as it took what it was sent. Empty where nothing was.</summary>
@@ -481,16 +563,18 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     }
 
     /// <summary>Raised when the same comes out otherwise: plans that were kept before are made anew.</summary>
-    private const int HowPlanned = 5;
+    private const int HowPlanned = 6;
 
     private static string MadeFrom(LayoutRow layout, Machine machine, IEnumerable<MaterialSetting> settings, IEnumerable<Tool> tools,
-        IEnumerable<Core.Cards.Stock> stocks, Length setback)
+        IEnumerable<Core.Cards.Stock> stocks, Length setback, IEnumerable<Foil> foils)
     {
         var text = new StringBuilder().Append(HowPlanned).Append('|').Append(layout.Id).Append('|')
             .Append(layout.MadeFrom).Append('|').Append(layout.Document.Length).Append('|')
             .Append(machine).Append('|').Append(LayoutJob.Drawer(stocks)).Append('|').Append(setback.Mm.ToString("R", null));
         foreach (var s in settings.OrderBy(s => s.StockId, StringComparer.Ordinal).ThenBy(s => s.ToolId, StringComparer.Ordinal)) text.Append('|').Append(s);
         foreach (var t in tools) text.Append('|').Append(t);
+        // How many there are changes nothing of how patches are cut.
+        foreach (var f in foils) text.Append('|').Append(f.Name).Append(f.Size.Width.Mm).Append('x').Append(f.Size.Height.Mm);
         return Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text.ToString())));
     }
 }

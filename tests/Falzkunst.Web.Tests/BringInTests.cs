@@ -207,7 +207,7 @@ public sealed class BringInTests(Studio studio)
     {
         var marks = string.Concat(Enumerable.Range(0, 12).Select(i => $"<circle cx='{20 + i % 4 * 40}' cy='{20 + i / 4 * 40}' r='6' fill='#246'/>"));
         var v = await Brought("marks.svg", Bytes($"<svg xmlns='http://www.w3.org/2000/svg' width='180mm' height='140mm' viewBox='0 0 180 140'>{marks}</svg>"));
-        Assert.Contains("12 separate designs lie on this page", v.Text);
+        Assert.Contains("12 groups lie apart from each other on this page", v.Text);
         await v.Get(v.Url + "?view=parts");
         var boxes = Regex.Matches(v.Page, "name=\"keep\" value=\"([^\"]+)\"");
         Assert.Equal(12, boxes.Count);

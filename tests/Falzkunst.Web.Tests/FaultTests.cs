@@ -287,6 +287,102 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
         }
     }
 
+    /// <summary>A sheet that was stopped anywhere, or is done with what could be done of it, and lines that come to its card then: where nothing was cut, what is
+    /// new is done on the sheet that lies there, no line twice and none left out, and no other sheet is taken. FALZKUNST_THERE ("60@500") says how many, and the
+    /// first seed.</summary>
+    [Fact]
+    public async Task What_is_new_is_done_on_the_sheet_that_lies_there()
+    {
+        var (count, first) = Cases.Seeds("FALZKUNST_THERE", "3@1", "10@1");
+        var happened = new ConcurrentDictionary<string, int>();
+        for (var seed = first; seed < first + count; seed++)
+        {
+            try
+            {
+                var what = await There(await LaidOut(), new(seed));
+                happened.AddOrUpdate(what, 1, (_, n) => n + 1);
+            }
+            catch (Exception e) when (e is Xunit.Sdk.XunitException or InvalidOperationException)
+            {
+                throw new InvalidOperationException($"seed {seed}: {e.Message}", e);
+            }
+        }
+
+        output.WriteLine($"{count} sheets: {string.Join(", ", happened.OrderBy(h => h.Key).Select(h => $"{h.Value} {h.Key}"))}");
+    }
+
+    private async Task<string> There(int number, Random random)
+    {
+        studio.Cutter.Reset();
+        var planId = await PlanOf(number);
+        // So that the knife is asked for.
+        await In(number, async (runs, db, d) => await runs.Forget((await db.Machines.FirstAsync(m => m.StudioId == d.StudioId && m.Place == 0)).Id, default));
+        var run = (await In(number, (runs, _, _) => runs.Start(planId, 0, false, default)))!;
+        // Until the knife is asked for, mostly, or anything else.
+        var asks = random.Next(4) == 0 ? random.Next(6) : 99;
+        await Until(run.Id, row => row.State == WorkState.Asking && (row.Asks.Contains("nife", StringComparison.Ordinal) || asks-- <= 0));
+        await In(number, async (runs, _, d) =>
+        {
+            await runs.Stop(d.Id, run.Id, default);
+            return true;
+        });
+        await Until(run.Id, row => !row.IsActive);
+        var wasCut = (await In(number, (runs, _, _) => runs.DoneOn(run.PaperId, default))).Count == 0;
+        await In(number, async (_, db, d) =>
+        {
+            await using var scope = studio.Services.CreateAsyncScope();
+            scope.ServiceProvider.GetRequiredService<FalzkunstContext>().StudioId = d.StudioId;
+            var revisions = scope.ServiceProvider.GetRequiredService<Revisions>();
+            for (var lines = random.Next(1, 4); lines > 0; lines--)
+            {
+                var design = (await revisions.DesignOf(d.CurrentRevisionId))!;
+                double x = 55 + 15 * random.NextDouble(), y = 10 + 60 * random.NextDouble();
+                Core.Cards.Edit edit = new Core.Cards.AddLine(Core.Shapes.VectorPath.Polyline(new Point(x, y), new(x + 10, y + 8)), null,
+                    Core.Cards.Operation.Draw);
+                Assert.Equal(ChangeOutcome.Done, (await revisions.Change(d, d.CurrentRevisionId, design, edit, "Wilma")).Outcome);
+            }
+
+            return true;
+        });
+        Assert.True(await In(number, (runs, _, d) => runs.Stay(d, "Wilma", default)));
+        var sheets = await In(number, (_, db, _) => db.Set<SheetRow>().SumAsync(s => s.Count));
+        var (layout, machine) = await In(number, async (_, db, d) => (await LayoutJob.Newest(db, d.Id).FirstAsync(),
+            await db.Machines.AsNoTracking().FirstAsync(m => m.StudioId == d.StudioId && m.Place == 0)));
+        var (now, plan) = (await In(number, (runs, _, _) => runs.PlanOf(layout, machine, default)))!.Value;
+        var begun = await In(number, (runs, _, d) => runs.StartThere(d.Id, now, 0, default));
+        if (begun is null)
+        {
+            Assert.True(wasCut, "What is new can't be done on the sheet that lies there.");
+            return "with nothing done";
+        }
+
+        await Until(begun.Id, row => !row.IsActive);
+        Assert.Equal(sheets, await In(number, (_, db, _) => db.Set<SheetRow>().SumAsync(s => s.Count)));
+        var made = RunAgreement.Of(plan.Sheets[0], [.. studio.Cutter.Record(0).Select(s => new Store.Cutters.CutterMark(s.Pen, s.Units).On(plan.Sheets[0]))]);
+        Assert.True(made is { Missing: 0, Twice: 0, Strays: 0 }, made.Describe());
+        // It is cut out now: nothing can be done on it any more.
+        Assert.Null(await In(number, (runs, _, d) => runs.StartThere(d.Id, now, 0, default)));
+        return "done where they lay";
+
+        async Task Until(Guid id, Func<RunRow, bool> isThat)
+        {
+            for (var i = 0; i < 5 * Studio.Tries; i++)
+            {
+                var row = await In(number, (_, db, _) => db.Runs.AsNoTracking().FirstAsync(r => r.Id == id));
+                if (isThat(row)) return;
+                Assert.True(row.IsActive, $"The run ended: {row.State}.");
+                if (row.State == WorkState.Asking) await In(number, async (runs, _, d) =>
+                {
+                    await runs.Confirm(d.Id, id, row.Asked, default);
+                    return true;
+                });
+                await Task.Delay(20);
+            }
+
+            throw new InvalidOperationException("That did not happen.");
+        }
+    }
+
     private Task<Guid> PlanOf(int number) =>
         In(number, (_, db, d) => db.RunPlans.Where(p => p.DocketId == d.Id).OrderBy(p => p.At).Select(p => p.Id).FirstAsync());
 

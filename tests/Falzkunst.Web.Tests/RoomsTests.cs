@@ -132,7 +132,7 @@ public sealed class RoomsTests(Studio studio)
         Assert.Contains("Retired: Snowy", v.Text);
         // What was to be cut from it says so, and by what it would be replaced.
         await v.Get(root + "/build");
-        Assert.Contains("is not in the drawer any more; Photo matte 240 g would be taken", v.Text);
+        Assert.Contains("is not in the drawer any more; Ivory 300 g would be taken", v.Text);
         await v.Post(root + "/build?handler=Remedy", ("key", "stock-gone:p1"));
         Assert.DoesNotContain("not in the drawer any more", v.Text);
         await v.Get(stock);

@@ -4,7 +4,7 @@ namespace Falzkunst.Core.Findings;
 
 /// <summary>
 /// A piece that fits no sheet of its stock, neither upright nor on its side. Why: it could not be laid out. Remedy: another stock whose sheets hold it,
-/// the nearest in colour, where there is one.
+/// the one that suits it best, where there is one.
 /// </summary>
 internal static class PieceTooLarge
 {
@@ -16,7 +16,7 @@ internal static class PieceTooLarge
         if (Fits(box, stock)) yield break;
         var at = piece.OnCard.Bounds.Centre;
         var size = string.Create(CultureInfo.InvariantCulture, $"{box.Width:0.#} × {box.Height:0.#} mm");
-        var other = c.Drawer.Where(s => Fits(box, s)).MinBy(s => s.Colour.DistanceTo(piece.Colour));
+        var other = Stocks.Nearest(piece, [.. c.Drawer.Where(s => Fits(box, s))]).FirstOrDefault();
         yield return other is null
             ? new("too-large", Severity.Stop, at, $"{piece.Label} ({size}) is larger than every sheet in the drawer: make it smaller, or add a larger sheet.",
             [piece.Id])

@@ -42,7 +42,16 @@ public static class LayoutCheck
     /// <param name="drawer">The stocks that it was laid out on.</param>
     public static ImmutableArray<string> Faults(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, CancellationToken cancel = default)
     {
-        var faults = SheetFaults(design, drawer, layout, cancel).ToBuilder();
+        var faults = Misfits(design, drawer, layout, cancel).ToBuilder();
+        faults.AddRange(TooMany(drawer, layout));
+        return faults.ToImmutable();
+    }
+
+    /// <summary>What is wrong with where the pieces lie, in sentences; empty where every piece of every copy lies once, on its stock, clear of the
+    /// others.</summary>
+    public static ImmutableArray<string> Misfits(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, CancellationToken cancel = default)
+    {
+        var faults = Lying(design, drawer, layout, cancel).ToBuilder();
         var seen = layout.Sheets.SelectMany(s => s.Pieces.Select(p => p.Which)).Concat(layout.NotCut).GroupBy(p => p)
             .ToDictionary(g => g.Key, g => g.Count());
         foreach (var piece in design.Papers)
@@ -52,7 +61,10 @@ public static class LayoutCheck
     }
 
     /// <summary>What is wrong with the sheets of a layout, of which something may still be missing.</summary>
-    public static ImmutableArray<string> SheetFaults(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, CancellationToken cancel = default)
+    public static ImmutableArray<string> SheetFaults(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, CancellationToken cancel = default) =>
+        [.. Lying(design, drawer, layout, cancel), .. TooMany(drawer, layout)];
+
+    private static ImmutableArray<string> Lying(Design design, IReadOnlyList<Stock> drawer, DocketLayout layout, CancellationToken cancel)
     {
         var faults = ImmutableArray.CreateBuilder<string>();
         var regions = design.Pieces.ToDictionary(p => p.Id, p => Region.Of(p.Outline, 0.002));
@@ -66,16 +78,19 @@ public static class LayoutCheck
                 .Select(p => new Laid(design.Piece(p.PieceId)!.Label, p.Copy, regions[p.PieceId].Transform(p.ToSheet)))]);
         }
 
+        return faults.ToImmutable();
+    }
+
+    private static IEnumerable<string> TooMany(IReadOnlyList<Stock> drawer, DocketLayout layout)
+    {
         foreach (var stock in drawer)
             foreach (var size in stock.Sheets.DistinctBy(s => s with { Count = 0 }))
             {
                 // Two rows of one size are one pile.
                 var there = stock.Sheets.Where(s => s.IsLike(size)).Sum(s => s.Count);
                 var used = layout.Sheets.Count(s => s.StockId == stock.Id && s.Size.IsLike(size));
-                if (used > there) faults.Add($"{used} sheets of {stock.Name} are used, and there are {there}.");
+                if (used > there) yield return $"{used} sheets of {stock.Name} are used, and there are {there}.";
             }
-
-        return faults.ToImmutable();
     }
 
     /// <summary>What is wrong with where one piece of a sheet lies, as a sentence; null where nothing is.</summary>

@@ -2,6 +2,14 @@ using Falzkunst.Core.Cards;
 
 namespace Falzkunst.Core.Runs;
 
+/// <summary>Pieces of a foil that are at hand, of one size.</summary>
+public sealed record Foil(string Name, SheetSize Size)
+{
+    /// <summary>The sizes of a foil; of all where no name is asked for.</summary>
+    public static IReadOnlyList<SheetSize> Of(IEnumerable<Foil> all, string? name) =>
+        [.. all.Where(f => string.IsNullOrEmpty(name) || f.Name == name).Select(f => f.Size)];
+}
+
 /// <summary>How much of the foil at hand the patches of a plan take.</summary>
 /// <param name="Patches">How many patches there are.</param>
 /// <param name="Pieces">How many pieces of foil they are cut from.</param>

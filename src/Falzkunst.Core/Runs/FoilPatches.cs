@@ -47,8 +47,11 @@ public static class FoilPatches
     }
 
     /// <summary>The patches of a sheet, the lowest on the mat first: those can be peeled without unloading. Cost: cubic in what lies apart.</summary>
-    public static ImmutableArray<Box> For(IEnumerable<VectorPath> lines, SheetSize sheet)
+    /// <param name="foils">The pieces of foil at hand: patches that can be cut from one never become one that can't. Empty where nobody knows.</param>
+    public static ImmutableArray<Box> For(IEnumerable<VectorPath> lines, SheetSize sheet, params IReadOnlyList<SheetSize> foils)
     {
+        Box Taped(Box p) => new(Math.Max(0, p.Left), Math.Max(0, p.Top), Math.Min(sheet.Width.Mm, p.Right), Math.Min(sheet.Height.Mm, p.Bottom));
+        bool IsThere(Box patch) => foils.Count == 0 || FoilNeed.Of([Taped(patch)], foils).TooLarge == 0;
         List<Box> boxes = [.. lines.Select(l => l.Bounds.Grown(Margin.Mm))];
         // Those that overlap are one, which leaves few of many lines.
         var patches = BoxGroups.Touching(boxes).ConvertAll(g => g.Aggregate(Box.Empty, (b, i) => b.With(boxes[i])));
@@ -61,7 +64,7 @@ public static class FoilPatches
                 {
                     var more = patches[i].With(patches[k]).Area - patches[i].Area - patches[k].Area;
                     var gain = Math.Max((Worth - 1) * (patches[i].Area + patches[k].Area), WorthMm2) - more;
-                    if (gain > best) (best, first, second) = (gain, i, k);
+                    if (gain > best && (IsThere(patches[i].With(patches[k])) || !IsThere(patches[i]) || !IsThere(patches[k]))) (best, first, second) = (gain, i, k);
                 }
 
             if (first < 0) break;
@@ -70,7 +73,6 @@ public static class FoilPatches
         }
 
         // Beyond the sheet there is nothing to tape it to.
-        return [.. patches.Select(p => new Box(Math.Max(0, p.Left), Math.Max(0, p.Top), Math.Min(sheet.Width.Mm, p.Right), Math.Min(sheet.Height.Mm, p.Bottom)))
-            .OrderByDescending(p => p.Bottom).ThenBy(p => p.Left)];
+        return [.. patches.Select(Taped).OrderByDescending(p => p.Bottom).ThenBy(p => p.Left)];
     }
 }

@@ -12,8 +12,9 @@ public static class RunPlanner
 
     /// <param name="tools">The tools in the drawer, at least one for each operation; the first of an operation is taken, unless a setting of the stock
     /// chooses another.</param>
+    /// <param name="foils">The foil that is there; null where nobody knows.</param>
     public static RunPlan Plan(Design design, DocketLayout layout, Machine machine, IReadOnlyList<MaterialSetting>? settings = null,
-        IReadOnlyList<Tool>? tools = null, CancellationToken cancel = default)
+        IReadOnlyList<Tool>? tools = null, IReadOnlyList<Foil>? foils = null, CancellationToken cancel = default)
     {
         var sheets = ImmutableArray.CreateBuilder<SheetRun>();
         var problems = ImmutableArray.CreateBuilder<string>();
@@ -61,7 +62,7 @@ public static class RunPlanner
                 var step = Step(steps.Count + 1, tool, kind, paths, machine, setting, at, null, turning[i].For(tool, face)) with { Face = face };
                 Warn(warnings, sheet, tool, setting, machine, step);
                 if (tool.HeatSeconds > 0) step = step with { WaitSeconds = Math.Max(0, tool.HeatSeconds - heatedFor.GetValueOrDefault(tool.Id)) };
-                if (tool.Operation == Operation.Foil) step = step with { Foil = foil, Patches = FoilPatches.For(paths, sheet.Size) };
+                if (tool.Operation == Operation.Foil) step = step with { Foil = foil, Patches = FoilPatches.For(paths, sheet.Size, Foil.Of(foils ?? [], foil)) };
                 var text = string.Join(' ', Before(k == 0 ? null : steps[^1], step, face != side, machine.IsRoll).Concat(put));
                 if (text.Length > 0) step = step with { Stop = new(text, changed) { TurnsSheet = face != side } };
                 side = face;

@@ -106,10 +106,11 @@ public sealed class MachineSetupTests(ITestOutputHelper output)
                         {
                             Depth = tool.Operation is Operation.Cut ? Length.FromMm(0.3) : null,
                         };
-                        var card = TestCard.For(laid, [VectorPath.Rectangle(20, 20, 90, 70)], tool, setting)!;
+                        VectorPath[] lies = [VectorPath.Rectangle(20, 20, 90, 70)];
+                        var card = TestCard.For(laid, lies, tool, setting)!;
                         var tested = Fresh(docket, number);
                         tested.IsTested = true;
-                        Run(card.Plan(laid, [VectorPath.Rectangle(20, 20, 90, 70)], number, plan.Sheets.Length, tool, setting, _machine), tested, "test card", false);
+                        Run(card.Plan(laid, lies, number, plan.Sheets.Length, tool, setting, _machine), tested, "test card", false);
                         break;
                     default:
                         if (_random.Next(3) > 0) break;

@@ -83,4 +83,28 @@ public sealed class ToolRoundsTests
         Assert.Equal(0, Assert.Single(outside));
         Assert.Equal(10, mm.Mm, 0.3);
     }
+
+    /// <summary>Lines that each lie under a piece of the foil at hand, and far enough from each other, are never put under one that there is none of.</summary>
+    [Fact]
+    public void Patches_are_not_joined_beyond_the_foil_there_is()
+    {
+        SheetSize Size(double wide, double high) => new(Length.FromMm(wide), Length.FromMm(high), 9, Length.Zero);
+        var joined = 0;
+        for (var seed = 1; seed <= 300; seed++)
+        {
+            var random = new Random(seed);
+            SheetSize[] foils = [.. Enumerable.Range(0, random.Next(1, 3)).Select(_ => Size(60 + 60 * random.NextDouble(), 45 + 40 * random.NextDouble()))];
+            var lines = new List<VectorPath>();
+            for (double y = 10; y < 200; y += 60)
+                for (double x = 10; x < 230; x += 62)
+                    if (random.Next(2) == 0) lines.Add(VectorPath.Rectangle(x, y, 44 * random.NextDouble(), 28 * random.NextDouble()));
+            var free = FoilPatches.For(lines, Size(300, 300));
+            var patches = FoilPatches.For(lines, Size(300, 300), foils);
+            Assert.Equal(0, FoilNeed.Of(patches, foils).TooLarge);
+            Assert.All(lines, l => Assert.Contains(patches, p => p.Holds(l.Bounds)));
+            if (FoilNeed.Of(free, foils).TooLarge > 0) joined++;
+        }
+
+        Assert.True(joined > 20, $"only {joined} were joined beyond it");
+    }
 }

@@ -70,7 +70,8 @@ public sealed class TurningPlaceTests(ITestOutputHelper output)
             };
             var machine = Machines.All[random.Next(3)] with
             {
-                Width = Length.FromMm(wide + 12 * random.NextDouble()), Height = Length.FromMm(high + 20 * random.NextDouble()),
+                Width = Length.FromMm(wide + 12 * random.NextDouble()),
+                Height = Length.FromMm(high + 20 * random.NextDouble()),
             };
             var tools = Tool.Standard.Select(t => t.Swivel.Mm > 0 ? t with { Swivel = Length.FromMm(offset) } : t).ToList();
             var plan = RunPlanner.Plan(design, new(1, Length.FromMm(gap), [sheet], []), machine, [], tools);

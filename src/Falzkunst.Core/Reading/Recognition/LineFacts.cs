@@ -21,7 +21,7 @@ internal sealed class IsNamed : Fact
         // A filled shape is no fold whatever its group is called, and an outline in a layer of cuts is what it is among outlines.
         if (e.Kind == ElementKind.Filled ? e.Around is null || !CanBeFilled(said.Operation)
             : e.Kind == ElementKind.Ring && said.Operation == Operation.Cut) return;
-        evidence.Speak(said.Operation.ToMeaning(), Weights.Named, said.Word == e.Item.Name ? $"it is called “{said.Word}”"
+        evidence.Speak(said.Operation.ToMeaning(), Weights.Named, OperationNames.Read(e.Item.Name) is not null ? $"it is called “{said.Word}”"
             : $"its layer is called “{said.Word}”");
     }
 

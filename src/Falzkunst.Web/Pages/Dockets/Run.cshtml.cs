@@ -98,7 +98,7 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
         {
             var foils = await Parts.Drawer.Foils(cancel);
             Foil = [.. foiled.Select(g => (g.Key ?? "", NeedOf([.. g.SelectMany(p => p.Patches)],
-                [.. foils.Where(f => g.Key is null || f.Name == g.Key).Select(f => f.Size)])))];
+                [.. Falzkunst.Core.Runs.Foil.Of(foils, g.Key)])))];
         }
 
         Sheet = Math.Clamp(sheet ?? Active?.Sheet
@@ -112,6 +112,7 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
             (Plan, Whole) = (plan, Active.AfterId is null && Active.WholeId is null ? plan : Plan);
         Whole ??= Plan;
         await ReadSetup(found.Layout.Id, cancel);
+        if (!LayoutIsCurrent && Active is null && Layout is { } stale) MayStay = await MayStayAs(stale, cancel);
         if (Last is not null && await Parts.Runs.ChainOf(Docket.Id, Last.Id, cancel) is var (chain, first, _))
         {
             if (Active is null || Active.AfterId is not null || Active.WholeId is not null) Whole = first;
@@ -324,6 +325,8 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
         }
         else if (await Upcoming(layoutId, cancel) is { } next)
         {
+            if (!ByTool && await Parts.Runs.OnSheetThere(plan, layoutId, machine.Id, next.Sheet, cancel) is var (_, left))
+                There = left.Sum(s => s.Paths.Length);
             Show(next.Plan, next.Sheet, 1, next.Paper, next.Again, null);
         }
 
@@ -476,6 +479,32 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
                 is not { } left) return Back("Nothing of that sheet is worth keeping.");
         await Parts.Drawer.Keep(laid.Sheets[row.Sheet].StockId, run, left, cancel);
         return Back();
+    }
+
+    /// <summary>Whether the sheets can stay as they lie although the docket was changed since.</summary>
+    public bool MayStay { get; private set; }
+
+    private Task<bool> MayStayAs(LayoutRow layout, CancellationToken cancel) => Parts.Memory.GetOrCreateAsync(
+        ("stay", layout.Id, LayoutJob.Drawer(Stocks), string.Join(' ', Companions.Prepend(OfSheets).Select(d => (d.CurrentRevisionId, d.Copies)))), entry =>
+        {
+            entry.Size = 100;
+            return Parts.Runs.CanStay(layout, OfSheets, cancel);
+        });
+
+    /// <summary>How many lines are new on the next sheet, which lies in the machine as an earlier layout had it; 0 where it does not.</summary>
+    public int There { get; private set; }
+
+    /// <summary>Keeps the sheets as they lie for what the docket is now.</summary>
+    public async Task<IActionResult> OnPostStayAsync(CancellationToken cancel) => await Parts.Runs.Stay(OfSheets, Me, cancel) ? Back()
+        : Back("The pieces don't lie well there any more: lay out again.");
+
+    /// <summary>Does what is new on the sheet that lies in the machine.</summary>
+    public async Task<IActionResult> OnPostThereAsync(int sheet, CancellationToken cancel)
+    {
+        await OnGetAsync(sheet, cancel);
+        if (!CanRun || await Parts.PlanOf(Docket, cancel) is not { } found) return Back("Lay out first.");
+        return await Parts.Runs.StartThere(Docket.Id, found.PlanId, sheet, cancel) is not null ? LocalRedirect(Address("run") + "?sheet=" + sheet)
+            : Back(Busy is null ? "That sheet does not lie in the machine any more, or nothing is new on it." : $"{found.Plan.MachineName} is busy.");
     }
 
     /// <param name="loaded">Whether hands did what the sheet needs.</param>
