@@ -78,6 +78,12 @@ public sealed class Docket : IOfStudio
     /// <summary>What people call the printer that it is printed with; empty where there is but one.</summary>
     public string Printer { get; set; } = "";
 
+    /// <summary>How it is run otherwise than its papers say, as JSON (<see cref="RunWishes"/>); empty for as they say.</summary>
+    public string RunAs { get; set; } = "";
+
+    /// <summary>The same as the core knows it.</summary>
+    public RunWishes Wishes => RunDocument.ReadWishes(RunAs);
+
     /// <summary>The docket whose sheets its pieces go on (<see cref="LaidTogether"/>); null where it has sheets of its own.</summary>
     public Guid? LaidWithId { get; set; }
 

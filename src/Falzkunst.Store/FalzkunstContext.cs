@@ -63,6 +63,8 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         entry.HasOne<Account>().WithMany().HasForeignKey(e => e.MadeById).OnDelete(DeleteBehavior.Cascade);
         var docket = Scoped<Docket>(builder);
         docket.HasIndex(d => new { d.StudioId, d.Number }).IsUnique();
+        docket.Property(d => d.RunAs).HasDefaultValue("");
+        docket.Ignore(d => d.Wishes);
         docket.HasQueryFilter(d => d.StudioId == StudioId && d.DeletedAt == null);
         docket.HasOne<Docket>().WithMany().HasForeignKey(d => d.LaidWithId).OnDelete(DeleteBehavior.SetNull);
         var revision = Scoped<Revision>(builder);

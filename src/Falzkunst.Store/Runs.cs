@@ -20,12 +20,13 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     {
         var (core, tools, stocks, setback, foils) = (Drawer.ToCore(machine), await drawer.Tools(cancel), await drawer.Stocks(cancel),
             await drawer.FoldSetback(cancel), await drawer.Foils(cancel));
-        var settings = MaterialSetting.Completed(await drawer.Settings(cancel), stocks, tools);
-        var madeFrom = MadeFrom(layout, core, settings, tools, stocks, setback, foils);
+        var wishes = RunDocument.ReadWishes(await db.Dockets.Where(d => d.Id == layout.DocketId).Select(d => d.RunAs).FirstOrDefaultAsync(cancel) ?? "");
+        var settings = wishes.Over(MaterialSetting.Completed(await drawer.Settings(cancel), stocks, tools));
+        var madeFrom = MadeFrom(layout, core, settings, tools, stocks, setback, foils, wishes.First);
         var kept = db.RunPlans.AsNoTracking().Where(p => p.LayoutId == layout.Id && p.MachineId == machine.Id && p.MadeFrom == madeFrom);
         if (await kept.Select(p => (Guid?)p.Id).FirstOrDefaultAsync(cancel) is { } known) return (known, (await PlanOf(known, cancel))!);
         if (LayoutJob.Read(layout) is not { } laid || await together.LotsOf(layout, cancel) is not { } lots) return null;
-        var plan = RunPlanner.Plan(Core.Cards.Lots.Together(lots), laid, core, settings, tools, foils, cancel) with
+        var plan = RunPlanner.Plan(Core.Cards.Lots.Together(lots), laid, core, settings, tools, foils, wishes.First, cancel) with
         {
             // Those of the designs that lie on the sheets, whatever became of them since.
             ToMend = [.. lots.SelectMany((lot, i) => FindingList.Of(new(lot.Design, stocks, setback)).Where(f => f.Severity == Severity.Stop)
@@ -96,6 +97,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
             """).ToListAsync(cancel)).Count == 0) return null;
         if (row.PaperId == default) row.PaperId = await FreePaper(plan.MachineId, plan.LayoutId, sheet, cancel) ?? id;
         db.Runs.Add(row);
+        if (!row.IsTouchUp && row.AfterId is null) await Spent(plan.DocketId, cancel);
         try
         {
             await db.SaveChangesAsync(cancel);
@@ -110,6 +112,20 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         }
     }
 
+    /// <summary>What was set for the next run of a docket only is spent.</summary>
+    private async Task Spent(Guid docketId, CancellationToken cancel)
+    {
+        var wishes = RunDocument.ReadWishes(await db.Dockets.Where(d => d.Id == docketId).Select(d => d.RunAs).FirstOrDefaultAsync(cancel) ?? "");
+        if (!wishes.Once.IsEmpty) await Wish(docketId, wishes with { Once = [] }, cancel);
+    }
+
+    /// <summary>Keeps how a docket is run otherwise than its papers say.</summary>
+    public Task Wish(Guid docketId, RunWishes wishes, CancellationToken cancel)
+    {
+        var text = wishes.IsNone ? "" : RunDocument.WriteWishes(wishes);
+        return db.Dockets.Where(d => d.Id == docketId).ExecuteUpdateAsync(u => u.SetProperty(d => d.RunAs, text), cancel);
+    }
+
     /// <summary>The paper that lies in a machine for a sheet of a layout, of which nothing was worked yet but test cards; null where there is none, and it
     /// comes from the drawer.</summary>
     public async Task<Guid?> FreePaper(Guid machineId, Guid layoutId, int sheet, CancellationToken cancel)
@@ -120,8 +136,8 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         return (await DoneIn(worked.Where(r => !r.IsTest), cancel)).Count == 0 ? paper : null;
     }
 
-    /// <summary>Whether the sheets of a docket's newest layout can stay as they are although it, or a docket with it, was changed since: each piece of each copy
-    /// lies on its paper, clear of the others.</summary>
+    /// <summary>Whether the sheets of a docket's newest layout can stay as they are although it, or a docket with it, was changed since: each piece of each
+    /// copy lies on its paper, clear of the others.</summary>
     public async Task<bool> CanStay(LayoutRow layout, Docket docket, CancellationToken cancel) =>
         layout.State == WorkState.Done && LayoutJob.Read(layout) is { Unplaced.IsEmpty: true } laid && laid.Copies == docket.Copies
             && await together.DesignNow(docket, await together.With(docket.Id, cancel), cancel) is { } design
@@ -162,7 +178,8 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     /// <summary>What is new on a sheet that lies in a machine, since it was worked as another layout of the docket had it: the same pieces lie where they lay,
     /// and nothing of them was cut. Null where that is not so, or nothing is new.</summary>
     /// <returns>The paper, and the steps that are left of the plan on it.</returns>
-    public async Task<(Guid Paper, ImmutableArray<RunStep> Left)?> OnSheetThere(RunPlan plan, Guid layoutId, Guid machineId, int sheet, CancellationToken cancel)
+    public async Task<(Guid Paper, ImmutableArray<RunStep> Left)?> OnSheetThere(RunPlan plan, Guid layoutId, Guid machineId, int sheet,
+        CancellationToken cancel)
     {
         if (await db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == machineId, cancel) is not { Setup.Sheet.Paper: var paper }
             || await db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == layoutId, cancel) is not { } layout
@@ -178,9 +195,9 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
             var back = run.Map?.Inverse() ?? Affine.Identity;
             foreach (var stroke in await DoneIn([run], cancel))
             {
-                if (Array.Find([.. its.Sheets[run.Sheet].Steps], s => s.Pen == stroke.Pen) is not { } by || by.Operation == Core.Cards.Operation.Cut) return null;
+                if (its.Sheets[run.Sheet].Steps.FirstOrDefault(s => s.Pen == stroke.Pen) is not { Operation: not Core.Cards.Operation.Cut } by) return null;
                 // A tool may have had another number.
-                if (Array.Find([.. plan.Sheets[sheet].Steps], s => s.ToolId == by.ToolId && s.Face == by.Face) is { } step)
+                if (plan.Sheets[sheet].Steps.FirstOrDefault(s => s.ToolId == by.ToolId) is { } step)
                     done.Add(stroke with { Pen = step.Pen, Points = [.. stroke.Points.Select(back.Apply)] });
             }
         }
@@ -542,7 +559,8 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     {
         var now = clock.GetUtcNow();
         if (await db.Runs.IgnoreQueryFilters().Where(r => r.Id == runId && r.StopAsked && (r.State == WorkState.Waiting || r.State == WorkState.Asking))
-            .ExecuteUpdateAsync(u => u.SetProperty(r => r.State, WorkState.Stopped).SetProperty(r => r.Asks, "").SetProperty(r => r.EndedAt, now), cancel) == 0) return;
+            .ExecuteUpdateAsync(u => u.SetProperty(r => r.State, WorkState.Stopped).SetProperty(r => r.Asks, "").SetProperty(r => r.EndedAt, now), cancel) == 0)
+            return;
         await Say(runId, null, "Stopped by you.", cancel);
         await Drawer.Take(db, runId, (await DoneBy(runId, cancel)).Count > 0);
     }
@@ -566,11 +584,11 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     private const int HowPlanned = 6;
 
     private static string MadeFrom(LayoutRow layout, Machine machine, IEnumerable<MaterialSetting> settings, IEnumerable<Tool> tools,
-        IEnumerable<Core.Cards.Stock> stocks, Length setback, IEnumerable<Foil> foils)
+        IEnumerable<Core.Cards.Stock> stocks, Length setback, IEnumerable<Foil> foils, FirstMade first)
     {
         var text = new StringBuilder().Append(HowPlanned).Append('|').Append(layout.Id).Append('|')
             .Append(layout.MadeFrom).Append('|').Append(layout.Document.Length).Append('|')
-            .Append(machine).Append('|').Append(LayoutJob.Drawer(stocks)).Append('|').Append(setback.Mm.ToString("R", null));
+            .Append(machine).Append('|').Append(LayoutJob.Drawer(stocks)).Append('|').Append(setback.Mm.ToString("R", null)).Append(first);
         foreach (var s in settings.OrderBy(s => s.StockId, StringComparer.Ordinal).ThenBy(s => s.ToolId, StringComparer.Ordinal)) text.Append('|').Append(s);
         foreach (var t in tools) text.Append('|').Append(t);
         // How many there are changes nothing of how patches are cut.

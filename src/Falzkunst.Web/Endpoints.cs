@@ -303,7 +303,7 @@ public static class Endpoints
         if (await parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == layout, cancel) is not { } row
             || (LayoutJob.Read(row.BestDocument) ?? LayoutJob.Read(row)) is not { } best || await parts.Together.DesignOf(row, cancel) is not { } design)
             return Results.NotFound();
-        return Results.Content(SheetSvg.Small(design, best), "image/svg+xml");
+        return Results.Content(SheetSvg.Small(design, await parts.Drawer.Stocks(cancel), best), "image/svg+xml");
     }
 
     private static async Task<List<ProductionFile>?> Files(int number, string format, DocketParts parts, CancellationToken cancel)

@@ -287,9 +287,8 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
         }
     }
 
-    /// <summary>A sheet that was stopped anywhere, or is done with what could be done of it, and lines that come to its card then: where nothing was cut, what is
-    /// new is done on the sheet that lies there, no line twice and none left out, and no other sheet is taken. FALZKUNST_THERE ("60@500") says how many, and the
-    /// first seed.</summary>
+    /// <summary>A sheet that was stopped anywhere before it was cut, and lines that come to its card then: what is new is done on the sheet that lies there,
+    /// no line twice and none left out, and no other sheet is taken. FALZKUNST_THERE ("60@500") says how many, and the first seed.</summary>
     [Fact]
     public async Task What_is_new_is_done_on_the_sheet_that_lies_there()
     {
@@ -327,7 +326,7 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
             return true;
         });
         await Until(run.Id, row => !row.IsActive);
-        var wasCut = (await In(number, (runs, _, _) => runs.DoneOn(run.PaperId, default))).Count == 0;
+        var nothing = (await In(number, (runs, _, _) => runs.DoneOn(run.PaperId, default))).Count == 0;
         await In(number, async (_, db, d) =>
         {
             await using var scope = studio.Services.CreateAsyncScope();
@@ -352,7 +351,7 @@ public sealed class FaultTests(Studio studio, ITestOutputHelper output)
         var begun = await In(number, (runs, _, d) => runs.StartThere(d.Id, now, 0, default));
         if (begun is null)
         {
-            Assert.True(wasCut, "What is new can't be done on the sheet that lies there.");
+            Assert.True(nothing, "What is new can't be done on the sheet that lies there.");
             return "with nothing done";
         }
 

@@ -1,6 +1,7 @@
 using System.Net;
 using System.Text;
 using System.Text.RegularExpressions;
+using Falzkunst.Core.Runs;
 using Falzkunst.Store;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -51,7 +52,7 @@ public sealed class RunningTests(Studio studio)
 
     /// <summary>What a tool is set to for the ivory card.</summary>
     private Task<double> ForceOf(string root, string tool) => In(root, (db, _) => db.Stocks.Where(s => s.Name.StartsWith("Ivory"))
-        .SelectMany(s => s.Settings).Where(s => s.ToolKey == tool).Select(s => s.ForceGrams).SingleAsync());
+        .SelectMany(s => s.Settings).Where(s => s.ToolKey == tool).Select(s => s.ForceGrams).SingleOrDefaultAsync());
 
     private Task<RunRow> LastRun(string root) => In(root, (db, d) => db.Runs.Include(r => r.Events).Where(r => r.DocketId == d.Id)
         .OrderByDescending(r => r.StartedAt).FirstAsync());
@@ -141,6 +142,38 @@ public sealed class RunningTests(Studio studio)
         Assert.Contains("No line lies there", v.Text);
         await v.Post(root + "/run?handler=TouchUp", ("run", whole.Id.ToString()));
         Assert.Contains("Draw a frame on the sheet", v.Text);
+    }
+
+    /// <summary>Numbers of this docket, and of its next run, stand in place of those of the paper, which stays as it is.</summary>
+    [Fact]
+    public async Task A_step_is_set_otherwise_for_this_docket_or_once()
+    {
+        var (v, root) = await LaidOut();
+        Task Set(string of, string force, string passes = "1") => v.Post(root + "/run?handler=SetStep", ("sheet", "0"), ("tool", "pen"), ("passes", passes),
+            ("force", force), ("speed", "80"), ("depth", ""), ("of", of));
+        await v.Get(root + "/run?sheet=0");
+        var before = await ForceOf(root, "pen");
+        await Set("docket", "70");
+        Assert.Contains("70\u00a0g, 80\u00a0mm/s; for this docket only", v.Text);
+        await Set("run", "90");
+        Assert.Contains("90\u00a0g, 80\u00a0mm/s; for the next run only", v.Text);
+        await v.Post(root + "/run?handler=Start", ("sheet", "0"), ("loaded", "true"));
+        await Confirm(v, root);
+        await Ended(root);
+        Assert.Contains("90", (await In(root, (db, _) => db.SettingPasts.Where(p => p.ToolKey == "pen" && p.Worked).OrderBy(p => p.At)
+            .Select(p => p.ForceGrams).LastAsync())).ToString(System.Globalization.CultureInfo.InvariantCulture));
+        // What was for one run is spent.
+        Task<RunWishes> Wishes() => In(root, async (db, d) => (await db.Dockets.AsNoTracking().FirstAsync(o => o.Id == d.Id)).Wishes);
+        Assert.True(await Wishes() is { Once.IsEmpty: true, Settings: [{ ToolId: "pen", ForceGrams: 70 }] });
+        await Set("run", "5000");
+        Assert.Contains("the force from 0 to 2000 g", v.Text);
+        await Set("docket", "70", "0");
+        Assert.Contains("Passes go from 1 to 20", v.Text);
+        await Set("none", "");
+        Assert.True((await Wishes()).IsNone);
+        Assert.Equal(before, await ForceOf(root, "pen"));
+        await Set("paper", "55");
+        Assert.Equal(55, await ForceOf(root, "pen"));
     }
 
     /// <summary>With one holder, all sheets are done with one tool first: each in as many loads as there are rounds, each line once.</summary>

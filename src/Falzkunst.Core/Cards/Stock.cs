@@ -100,9 +100,8 @@ public sealed record PaperAsked(Colour Colour, ImmutableArray<Piece> Pieces, Imm
     public const int Offered = 3;
 
     /// <summary>Why it is asked, as a sentence.</summary>
-    public string Why => IsGone ? $"The paper chosen for {Named} is not in the drawer any more."
-        : $"{Nearest[0].Name} suits {Named} ({ColourNames.Of(Colour)}) best of all papers in the drawer, and not well: "
-            + $"{string.Join(" and ", PaperFit.Against(Pieces[0], Nearest[0]))}.";
+    public string Why => IsGone ? $"The paper chosen for {Named} is not in the drawer any more. Which is it to be?"
+        : $"No paper in the drawer suits {Named} ({ColourNames.Of(Colour)}) well. Which is it to be?";
 
     private string Named => Pieces.Length == 1 ? Pieces[0].Label : $"{Pieces[0].Label} and {Pieces.Length - 1} more";
 }

@@ -24,6 +24,21 @@ public static class RunDocument
         }
     }
 
+    public static string WriteWishes(RunWishes wishes) => JsonSerializer.Serialize(wishes, FalzFile.Options);
+
+    /// <summary>How a docket is run; as its papers say where that can't be read.</summary>
+    public static RunWishes ReadWishes(string text)
+    {
+        try
+        {
+            return text.Length == 0 ? RunWishes.None : JsonSerializer.Deserialize<RunWishes>(text, FalzFile.Options) ?? RunWishes.None;
+        }
+        catch (Exception e) when (Dress.IsUnreadable(e))
+        {
+            return RunWishes.None;
+        }
+    }
+
     /// <exception cref="UnreadableFileException">These bytes are no plan.</exception>
     public static RunPlan Read(ReadOnlySpan<byte> text)
     {

@@ -13,8 +13,10 @@ public static class RunPlanner
     /// <param name="tools">The tools in the drawer, at least one for each operation; the first of an operation is taken, unless a setting of the stock
     /// chooses another.</param>
     /// <param name="foils">The foil that is there; null where nobody knows.</param>
+    /// <param name="first">Whether drawing or foiling comes first on a side.</param>
     public static RunPlan Plan(Design design, DocketLayout layout, Machine machine, IReadOnlyList<MaterialSetting>? settings = null,
-        IReadOnlyList<Tool>? tools = null, IReadOnlyList<Foil>? foils = null, CancellationToken cancel = default)
+        IReadOnlyList<Tool>? tools = null, IReadOnlyList<Foil>? foils = null, FirstMade first = default,
+        CancellationToken cancel = default)
     {
         var sheets = ImmutableArray.CreateBuilder<SheetRun>();
         var problems = ImmutableArray.CreateBuilder<string>();
@@ -27,7 +29,7 @@ public static class RunPlanner
         foreach (var stack in layout.Stacks)
         {
             cancel.ThrowIfCancellationRequested();
-            var ordered = Ordered(Work(stack.Sheet, stack.Sheet.GapOf(layout.Gap), pieces, drawer), Home(stack.Sheet));
+            var ordered = Ordered(Work(stack.Sheet, stack.Sheet.GapOf(layout.Gap), pieces, drawer, first), Home(stack.Sheet));
             var turnings = new Turning(design, stack.Sheet, machine, ordered);
             foreach (var number in stack.Numbers) (work[number - 1], turning[number - 1]) = (ordered, turnings);
         }
@@ -35,8 +37,8 @@ public static class RunPlanner
         var holders = Math.Max(1, machine.Holders);
         foreach (var tool in work.SelectMany(w => w.Select(step => step.Tool)).Where(t => t.OnlyHolder > holders).DistinctBy(t => t.Id))
             problems.Add($"The {Tool.InSentence(tool.Name)} goes into holder {tool.OnlyHolder} only, and {machine.Name} has {holders}.");
-        var changes = ToolChanges.Of([.. work.Select(w => w.Select((step, k) => new ToolChanges.Need(step.Tool, GroupOf(step.Face, step.Tool, k))).ToList())],
-            holders);
+        var changes = ToolChanges.Of([.. work.Select(w => w
+            .Select((step, k) => new ToolChanges.Need(step.Tool, GroupOf(step.Face, step.Tool, k, first))).ToList())], holders);
         var held = new Tool?[holders];
         // How long each tool is in, as far as the machine works meanwhile.
         var heatedFor = new Dictionary<string, double>(StringComparer.Ordinal);
@@ -62,7 +64,8 @@ public static class RunPlanner
                 var step = Step(steps.Count + 1, tool, kind, paths, machine, setting, at, null, turning[i].For(tool, face)) with { Face = face };
                 Warn(warnings, sheet, tool, setting, machine, step);
                 if (tool.HeatSeconds > 0) step = step with { WaitSeconds = Math.Max(0, tool.HeatSeconds - heatedFor.GetValueOrDefault(tool.Id)) };
-                if (tool.Operation == Operation.Foil) step = step with { Foil = foil, Patches = FoilPatches.For(paths, sheet.Size, Foil.Of(foils ?? [], foil)) };
+                if (tool.Operation == Operation.Foil)
+                    step = step with { Foil = foil, Patches = FoilPatches.For(paths, sheet.Size, Foil.Of(foils ?? [], foil)) };
                 var text = string.Join(' ', Before(k == 0 ? null : steps[^1], step, face != side, machine.IsRoll).Concat(put));
                 if (text.Length > 0) step = step with { Stop = new(text, changed) { TurnsSheet = face != side } };
                 side = face;
@@ -166,7 +169,7 @@ public static class RunPlanner
     }
 
     /// <summary>What is done on a sheet, in the order of work.</summary>
-    private static List<Unordered> Work(SheetPlan sheet, Length gap, Dictionary<string, Piece> pieces, ToolDrawer drawer)
+    private static List<Unordered> Work(SheetPlan sheet, Length gap, Dictionary<string, Piece> pieces, ToolDrawer drawer, FirstMade first)
     {
         var byStep = new SortedDictionary<(int Side, int Rank, string Tool, int Passes, string Foil), Unordered>();
         var turnedOver = SheetRun.Over(sheet.Size.Width);
@@ -198,7 +201,7 @@ public static class RunPlanner
             if (!operation.UsesTool()) return;
             var tool = drawer.For(operation, line, sheet.StockId);
             var cuts = operation == Operation.Cut;
-            var rank = cuts ? (outer ? OuterCuts : InnerCuts) : (int)operation;
+            var rank = cuts ? (outer ? OuterCuts : InnerCuts) : (int)InOrder(operation, first);
             var kind = !cuts ? operation.Word() : outer ? "cut outer edges" : "cut inside";
             // What is cut falls out, so the face with the cuts comes last.
             var face = line?.Face ?? Face.Outer;
@@ -313,8 +316,13 @@ public static class RunPlanner
         };
     }
 
-    /// <summary>What is drawn and what is foiled on a face may be done in any order; all else stays where it is.</summary>
-    private static int GroupOf(Face face, Tool tool, int step) => tool.Operation is Operation.Draw or Operation.Foil ? -1 - (int)face : step;
+    /// <summary>The operation whose place in the order of work one takes: drawing and foiling may change theirs.</summary>
+    private static Operation InOrder(Operation operation, FirstMade first) => first != FirstMade.Foiled ? operation
+        : operation switch { Operation.Draw => Operation.Foil, Operation.Foil => Operation.Draw, _ => operation };
+
+    /// <summary>What is drawn and what is foiled on a face may be done in any order, unless one is to come first; all else stays where it is.</summary>
+    private static int GroupOf(Face face, Tool tool, int step, FirstMade first) => tool.Operation is not (Operation.Draw or Operation.Foil) ? step
+        : -1 - 2 * (int)face - (first != FirstMade.Either && tool.Operation == Operation.Foil ? 1 : 0);
 
     /// <summary>What a person does to the sheet before a step, in order.</summary>
     /// <param name="before">The step before it; null for the first, before which all that is needed is said where the sheet is loaded.</param>

@@ -229,6 +229,12 @@ namespace Falzkunst.Store.Migrations
                         .IsRequired()
                         .HasColumnType("text");
 
+                    b.Property<string>("RunAs")
+                        .IsRequired()
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("text")
+                        .HasDefaultValue("");
+
                     b.Property<Guid>("StudioId")
                         .HasColumnType("uuid");
 

@@ -18,18 +18,19 @@ public static class SheetSvg
     /// <summary>One sheet of a layout, and what is left of it.</summary>
     /// <param name="offCut">The rectangle that is worth keeping; empty where none is.</param>
     /// <param name="pxPerMm">How large it is shown; 0 where it fills what it stands in.</param>
-    public static string Of(Design design, SheetPlan sheet, Box offCut, string label, double pxPerMm = 0, SheetHand? hand = null)
+    /// <param name="papers">The drawer, which says the colour of the sheet.</param>
+    public static string Of(Design design, IReadOnlyList<Stock> papers, SheetPlan sheet, Box offCut, string label, double pxPerMm = 0, SheetHand? hand = null)
     {
         var w = Open(new(0, 0, sheet.Size.Width.Mm, sheet.Size.Height.Mm), label, pxPerMm);
-        Laid(w, design, sheet, offCut, hand);
+        Laid(w, design, ColourOf(design, papers, sheet), sheet, offCut, hand);
         return w.End().ToString();
     }
 
     /// <summary>A sheet as it has to lie on the mat of a machine: in the corner where the tool begins, the edge that is loaded first at the top.</summary>
     /// <param name="hand">What can be chosen and moved; null for a picture only.</param>
-    public static string OnMat(Design design, SheetPlan sheet, Box offCut, Machine? machine, string label, SheetHand? hand = null)
+    public static string OnMat(Design design, IReadOnlyList<Stock> papers, SheetPlan sheet, Box offCut, Machine? machine, string label, SheetHand? hand = null)
     {
-        if (machine is null) return Of(design, sheet, offCut, label, hand: hand);
+        if (machine is null) return Of(design, papers, sheet, offCut, label, hand: hand);
 
         const double Rim = 12, Roll = 3;
         // Of a roll only so much is shown as the sheet is long.
@@ -39,7 +40,7 @@ public static class SheetSvg
         w.Start("rect").Set("class", "mat-reach").Set("width", wide).Set("height", high).End();
         var middle = wide / 2;
         w.Start("path").Set("class", "mat-arrow").Set("d", FormattableString.Invariant($"M{middle - 6} {-2.5}L{middle} {-9}L{middle + 6} {-2.5}Z")).End();
-        Laid(w, design, sheet, offCut, hand);
+        Laid(w, design, ColourOf(design, papers, sheet), sheet, offCut, hand);
         return w.End().ToString();
     }
 
@@ -55,9 +56,12 @@ public static class SheetSvg
             .Say("title", $"the grain runs {(size.Grain == Grain.Down ? "down" : "across")}").End();
     }
 
-    private static void Laid(SvgWriter w, Design design, SheetPlan sheet, Box offCut, SheetHand? hand = null)
+    /// <summary>The colour of a sheet: that of its paper; where that was retired, what its pieces were drawn in.</summary>
+    private static string ColourOf(Design design, IReadOnlyList<Stock> papers, SheetPlan sheet) => (papers.FirstOrDefault(s => s.Id == sheet.StockId)?.Colour
+        ?? design.Piece(sheet.Pieces.Length > 0 ? sheet.Pieces[0].PieceId : "")?.Colour)?.Hex ?? "#fbf8f2";
+
+    private static void Laid(SvgWriter w, Design design, string colour, SheetPlan sheet, Box offCut, SheetHand? hand = null)
     {
-        var colour = design.Piece(sheet.Pieces.Length > 0 ? sheet.Pieces[0].PieceId : "")?.Colour.Hex ?? "#fbf8f2";
         if (sheet.Size.Outline is { } left) w.Start("path").Set("class", "sheet-paper").Set("fill", colour).Set("fill-rule", "evenodd").Path(left).End();
         else Paper(w, sheet.Size.Width.Mm, sheet.Size.Height.Mm, colour);
         w.Start("rect").Set("class", "sheet-margin").Set("x", sheet.Size.Margin.Mm).Set("y", sheet.Size.Margin.Mm).Set("width", sheet.Size.UsableWidth.Mm)
@@ -127,7 +131,7 @@ public static class SheetSvg
     }
 
     /// <summary>All sheets of a layout in rows, equal ones once, as a picture that stands alone.</summary>
-    public static string Small(Design design, DocketLayout layout)
+    public static string Small(Design design, IReadOnlyList<Stock> papers, DocketLayout layout)
     {
         const double Between = 14, RowWidth = 1100, Letters = 24;
         double x = 0, y = 0, row = 0, wide = 0;
@@ -140,7 +144,7 @@ public static class SheetSvg
             // More than one lie below.
             for (var under = Math.Min(2, stack.Numbers.Length - 1); under >= 0; under--)
                 sheets.Start("rect").Set("x", 3 * under).Set("y", -3 * under).Set("width", size.Width.Mm).Set("height", size.Height.Mm)
-                    .Set("fill", design.Piece(stack.Sheet.Pieces[0].PieceId)?.Colour.Hex ?? "#fbf8f2").Set("stroke", "#23262e").Set("stroke-width", 0.6).End();
+                    .Set("fill", ColourOf(design, papers, stack.Sheet)).Set("stroke", "#23262e").Set("stroke-width", 0.6).End();
             foreach (var placed in stack.Sheet.Pieces)
             {
                 if (design.Piece(placed.PieceId) is not { } piece) continue;

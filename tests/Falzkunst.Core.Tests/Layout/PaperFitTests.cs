@@ -50,7 +50,7 @@ public sealed class PaperFitTests
         Assert.Equal((paper, isAsked), (Stocks.For(design.Pieces[0], Drawer)!.Name, Stocks.Asked(design, Drawer).Any()));
         // What is asked is asked once.
         if (Stocks.Asked(design, Drawer).FirstOrDefault() is not { } asked) return;
-        Assert.StartsWith($"{paper} suits {label} (", asked.Why);
+        Assert.StartsWith($"No paper in the drawer suits {label} (", asked.Why);
         var finding = Assert.Single(FindingList.Of(new(design, Drawer)), f => f.Code == "far-from-stocks");
         Assert.Empty(Stocks.Asked(finding.Remedies.First().Edit.Apply(design), Drawer));
     }

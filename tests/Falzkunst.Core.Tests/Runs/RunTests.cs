@@ -79,6 +79,46 @@ public sealed class RunTests
         return (design, new(1, Length.FromMm(2), [new("s", "paper", size, [new(design.Pieces[0].Id, 1, Affine.Move(31, 17))], 0.5)], []));
     }
 
+    /// <summary>What a docket asks of its runs goes before what its papers say, and for the next run only before that.</summary>
+    [Fact]
+    public void A_docket_is_run_as_it_wishes()
+    {
+        MaterialSetting[] papers = [new("s", "knife", 2, 230, 100, true) { Depth = Length.FromMm(0.45) }, new("s", "pen", 1, 40, 120), new("t", "knife", 1, 90, 0)];
+        var wishes = RunWishes.None.With(new("s", "knife", 3, 300, 50), false).With(new("s", "pen", 1, 65, 120), false).With(new("s", "knife", 1, 350, 20), true);
+        wishes = Core.Documents.RunDocument.ReadWishes(Core.Documents.RunDocument.WriteWishes(wishes with { First = FirstMade.Foiled }));
+        Assert.Equal(FirstMade.Foiled, wishes.First);
+        Assert.Equal([new("s", "knife", 1, 350, 20, true), new("s", "pen", 1, 65, 120), papers[2]], wishes.Over(papers));
+        Assert.Equal([new("s", "knife", 3, 300, 50, true), new("s", "pen", 1, 65, 120), papers[2]], (wishes with { Once = [] }).Over(papers));
+        Assert.Equal(papers, wishes.Without("s", "knife").Without("s", "pen").Over(papers));
+        Assert.True(RunWishes.None.With(papers[0], true).Without("s", "knife").IsNone);
+        Assert.Equal(RunWishes.None.First, Core.Documents.RunDocument.ReadWishes("{").First);
+    }
+
+    /// <summary>On each side drawing or foiling comes first, as it is asked, and all else where it was.</summary>
+    [Fact]
+    public void What_is_to_come_first_comes_first()
+    {
+        Operation[] kinds = [Operation.Draw, Operation.Foil, Operation.Deboss, Operation.Score];
+        for (var seed = 1; seed <= 60; seed++)
+        {
+            var random = new Random(seed);
+            var (design, layout) = OnOneSheet(5, [.. Enumerable.Range(0, random.Next(2, 6)).Select(_ => (Func<string, Edit[]>)(l =>
+                [new SetLineOperation([l], kinds[random.Next(4)]), .. random.Next(3) == 0 ? [new SetFace([l], Face.Inner)] : (Edit[])[]]))]);
+            string[] Steps(FirstMade first) => [.. RunPlanner.Plan(design, layout, Machines.Kammer30, first: first).Sheets[0].Steps
+                .Select(s => $"{s.Face} {s.Operation} {s.Work}")];
+            var (drawn, foiled) = (Steps(FirstMade.Drawn), Steps(FirstMade.Foiled));
+            Assert.Equal(Steps(FirstMade.Either).Order(), drawn.Order());
+            Assert.Equal(drawn.Order(), foiled.Order());
+            foreach (var face in new[] { "Outer", "Inner" })
+            {
+                int At(string[] steps, Operation of) => Array.FindIndex(steps, s => s.StartsWith($"{face} {of}", StringComparison.Ordinal));
+                if (At(drawn, Operation.Draw) < 0 || At(drawn, Operation.Foil) < 0) continue;
+                Assert.True(At(drawn, Operation.Draw) < At(drawn, Operation.Foil), $"seed {seed}");
+                Assert.True(At(foiled, Operation.Foil) < At(foiled, Operation.Draw), $"seed {seed}");
+            }
+        }
+    }
+
     /// <summary>What is made on the back of a sheet that lies face down is, seen from its face, where it was drawn, words the right way round; and nothing is
     /// cut before both sides are done.</summary>
     [Fact]

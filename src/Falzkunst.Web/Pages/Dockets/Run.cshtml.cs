@@ -104,6 +104,7 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
         Sheet = Math.Clamp(sheet ?? Active?.Sheet
             ?? (ByTool ? NextRound?.Sheet ?? 0 : Enumerable.Range(0, Plan.Sheets.Length).FirstOrDefault(i => !DoneSheets.Contains(i))),
             0, Plan.Sheets.Length - 1);
+        StockId = (Laid ?? LayoutJob.Read(found.Layout))?.Sheets[Sheet].StockId ?? "";
         Last = runs.FindLast(r => r.Sheet == Sheet);
         Past = [.. runs.Where(r => r.Sheet == Sheet && r.Events.Count > 0).Reverse()];
         Stacked = Laid?.Stacks.Select(t => t.Numbers).FirstOrDefault(n => n.Contains(Sheet + 1)) ?? [];
@@ -478,6 +479,60 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
             || OffCuts.Kept(design, laid.Sheets[row.Sheet], whole, await Parts.Runs.SpoiledBy(row, design, laid.Sheets[row.Sheet], cancel))
                 is not { } left) return Back("Nothing of that sheet is worth keeping.");
         await Parts.Drawer.Keep(laid.Sheets[row.Sheet].StockId, run, left, cancel);
+        return Back();
+    }
+
+    /// <summary>Whether drawing or foiling comes first.</summary>
+    public FirstMade First => OfSheets.Wishes.First;
+
+    /// <summary>The stock of the sheet that is looked at; empty where there is none.</summary>
+    private string StockId { get; set; } = "";
+
+    /// <summary>How a tool is set otherwise than the paper says; null where it is not.</summary>
+    public (MaterialSetting Set, bool IsOnce)? OwnOf(RunStep step) => OfSheets.Wishes.Of(StockId, step.ToolKind);
+
+    /// <summary>Sets how a tool works the paper of a sheet: for this docket, for its next run, or whenever that paper is worked; or as the paper
+    /// says.</summary>
+    /// <param name="of">"docket", "run", "paper" or "none".</param>
+    public async Task<IActionResult> OnPostSetStepAsync(int sheet, string? tool, int passes, double force, double speed, string? depth, string? of,
+        CancellationToken cancel)
+    {
+        await OnGetAsync(sheet, cancel);
+        if (Active is not null || Plan?.Sheets.ElementAtOrDefault(sheet)?.Steps.FirstOrDefault(s => s.ToolKind == tool) is not { } step || StockId.Length == 0)
+            return Back("That can't be set now: wait until the run is over.");
+        var wishes = OfSheets.Wishes;
+        if (of == "none")
+        {
+            await Parts.Runs.Wish(OfSheets.Id, wishes.Without(StockId, step.ToolKind), cancel);
+            return Back();
+        }
+
+        if (passes is < 1 or > 20 || force is < 0 or > 2000 || speed is < 1 or > 2000)
+            return Back("Passes go from 1 to 20, the force from 0 to 2000 g, the speed from 1 to 2000 mm/s.");
+        if (!ReadWay(depth, out var blade, out var error)) return Back(error);
+        var set = new MaterialSetting(StockId, step.ToolKind, passes, force, speed)
+        {
+            Depth = blade.Mm > 0 ? blade : null,
+            Overcut = step.Operation == Core.Cards.Operation.Cut ? step.Overcut : null,
+            Lift = step.Lift,
+            PassesTogether = step.PassesTogether && passes > 1,
+        };
+        if (of != "paper")
+        {
+            await Parts.Runs.Wish(OfSheets.Id, wishes.With(set, of == "run"), cancel);
+            return Back();
+        }
+
+        await Parts.Settings.Set(set, $"docket {Docket.Number}", cancel);
+        await Parts.Runs.Wish(OfSheets.Id, wishes.Without(StockId, step.ToolKind), cancel);
+        return Back($"Kept: {Words.Setting(set)}. Sheets of this paper are planned with it from now on.");
+    }
+
+    /// <summary>Says whether drawing or foiling comes first.</summary>
+    public async Task<IActionResult> OnPostOrderAsync(FirstMade first, CancellationToken cancel)
+    {
+        if (!Enum.IsDefined(first)) return Back();
+        await Parts.Runs.Wish(OfSheets.Id, OfSheets.Wishes with { First = first }, cancel);
         return Back();
     }
 
