@@ -66,6 +66,21 @@ public sealed class Calibrations(FalzkunstContext db, Drawer drawer, TimeProvide
         return null;
     }
 
+    /// <summary>Keeps what was read off the page; what that means, or why it is not kept, as a sentence.</summary>
+    /// <param name="by">"scan" or "machine".</param>
+    public async Task<string> KeepRead(MachineRow machine, string printer, CalibrationReading read, string by, CancellationToken cancel)
+    {
+        if (read.Off is not { } off) return read.Why ?? "The cuts can't be seen.";
+        // What was measured with rulers is not told by ladders.
+        var known = ToCore(await Of(machine.Id, printer, cancel));
+        return await Keep(machine.Id, printer, known with { Off = off }, by, cancel)
+            ?? $"{machine.Name} cuts {Side(off.X, "too far right", "too far left")} and {Side(off.Y, "too far down", "too far up")}; "
+            + "from now on every cut on a print is corrected by that.";
+
+        static string Side(double mm, string plus, string minus) =>
+            string.Create(System.Globalization.CultureInfo.InvariantCulture, $"{Math.Round(Math.Abs(mm), 2):0.##} mm {(mm < 0 ? minus : plus)}");
+    }
+
     /// <summary>Has the page printed by the printer beside a machine and laid on its mat.</summary>
     /// <exception cref="IOException">There is no such printer, or it could not; the message is a part of a sentence.</exception>
     public static async Task Print(MachineRow machine, SheetMarks marks, int seed, CancellationToken cancel) =>

@@ -539,6 +539,36 @@ public sealed class RunPlanRow : IOfStudio
     public DateTimeOffset At { get; set; }
 }
 
+/// <summary>What is printed and read beside a machine, sheet after sheet, or its calibration page: work that one sees the state of, and can stop.</summary>
+public sealed class PressRow : IOfStudio
+{
+    public Guid Id { get; set; }
+    public Guid StudioId { get; set; }
+    public Guid DocketId { get; set; }
+    public Guid LayoutId { get; set; }
+    public Guid MachineId { get; set; }
+
+    /// <summary>The numbers of the sheets, from 1; none for the calibration page.</summary>
+    public int[] Sheets { get; set; } = [];
+
+    /// <summary>How many of them are printed and read.</summary>
+    public int Done { get; set; }
+
+    /// <summary>Whether the calibration page is printed first, and laid on the mat; otherwise it lies there.</summary>
+    public bool Prints { get; set; }
+    public WorkState State { get; set; }
+
+    /// <summary>What is going on; once it is over, what came of it.</summary>
+    public string Text { get; set; } = "";
+    public bool StopAsked { get; set; }
+    public DateTimeOffset At { get; set; }
+
+    /// <summary>When its worker last gave a sign.</summary>
+    public DateTimeOffset SeenAt { get; set; }
+
+    public bool IsCalibration => Sheets.Length == 0;
+}
+
 /// <summary>One sheet through the machine. It waits as data: a worker has it only while the machine works.</summary>
 public sealed class RunRow : IOfStudio
 {

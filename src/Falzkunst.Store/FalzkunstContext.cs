@@ -44,6 +44,8 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
 
     public DbSet<PaperRow> Papers => Set<PaperRow>();
 
+    public DbSet<PressRow> Press => Set<PressRow>();
+
     public DbSet<CalibrationRow> Calibrations => Set<CalibrationRow>();
 
     public DbSet<RunPlanRow> RunPlans => Set<RunPlanRow>();
@@ -115,6 +117,10 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         var calibration = Scoped<CalibrationRow>(builder);
         calibration.HasIndex(c => new { c.MachineId, c.Printer, c.At });
         calibration.HasOne<MachineRow>().WithMany().HasForeignKey(c => c.MachineId).OnDelete(DeleteBehavior.Cascade);
+        var press = Scoped<PressRow>(builder);
+        press.HasIndex(p => new { p.DocketId, p.At });
+        press.HasOne<MachineRow>().WithMany().HasForeignKey(p => p.MachineId).OnDelete(DeleteBehavior.Cascade);
+        press.HasOne<LayoutRow>().WithMany().HasForeignKey(p => p.LayoutId).OnDelete(DeleteBehavior.Cascade);
         var run = Scoped<RunRow>(builder);
         run.HasIndex(r => new { r.DocketId, r.StartedAt });
         run.HasIndex(r => new { r.LayoutId, r.State });
@@ -131,7 +137,7 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         run.HasOne<RunRow>().WithMany().HasForeignKey(r => r.AfterId).OnDelete(DeleteBehavior.SetNull);
         run.HasMany(r => r.Events).WithOne().HasForeignKey(e => e.RunId);
         builder.Entity<RunEvent>().HasIndex(e => e.RunId);
-        foreach (var owned in new[] { typeof(Revision), typeof(SourceFile), typeof(LayoutRow), typeof(PaperRow), typeof(RunPlanRow), typeof(RunRow) })
+        foreach (var owned in new[] { typeof(Revision), typeof(SourceFile), typeof(LayoutRow), typeof(PaperRow), typeof(PressRow), typeof(RunPlanRow), typeof(RunRow) })
             builder.Entity(owned).HasOne(typeof(Docket)).WithMany().HasForeignKey("DocketId").OnDelete(DeleteBehavior.Cascade);
     }
 

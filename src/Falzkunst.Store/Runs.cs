@@ -254,6 +254,9 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         return db.Machines.IgnoreQueryFilters().Where(m => m.Id == machineId).ExecuteUpdateAsync(u => u.SetProperty(m => m.Held, held), cancel);
     }
 
+    /// <summary>Keeps that somebody put a tool into a machine.</summary>
+    public Task ToolIsIn(MachineRow machine, Tool tool, CancellationToken cancel) => Holds(db, machine.Id, machine.Setup.Holding(tool), cancel);
+
     /// <summary>Forgets what a machine holds: somebody says that it is not so. Not while it runs, since then it is known.</summary>
     /// <returns>Whether it was forgotten.</returns>
     public async Task<bool> Forget(Guid machineId, CancellationToken cancel) => await db.Machines.Where(m => m.Id == machineId

@@ -112,7 +112,7 @@ public static class App
         services.AddSingleton<OpenDesigns>(_ => new());
         services.AddSingleton(new LayoutRounds(int.TryParse(configuration["FALZKUNST_ROUNDS"], out var rounds) && rounds > 0 ? rounds : null));
         services.AddScoped<Blobs>().AddScoped<KeptThings>().AddScoped<DocketShelf>().AddScoped<Revisions>().AddScoped<Drawer>().AddScoped<SettingsPast>()
-            .AddScoped<LayoutJob>()
+            .AddScoped<LayoutJob>().AddScoped<PressJob>()
             .AddScoped<HandLayouts>().AddScoped<LaidTogether>()
             .AddScoped<Runs>().AddScoped<Papers>().AddScoped<Calibrations>()
             .AddScoped<Incoming>().AddScoped<DocketParts>().AddScoped<Watch>();

@@ -3,6 +3,9 @@ using System.Net.Http.Headers;
 using System.Text;
 using System.Text.RegularExpressions;
 using Falzkunst.StandIns;
+using Falzkunst.Store;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace Falzkunst.Web.Tests;
 
@@ -56,7 +59,7 @@ public sealed class PrintTests(Studio studio)
     {
         var (v, root) = await Chosen();
         await v.Post(root + "/print?handler=Try", ("sheet", "1"));
-        await v.Get(root + "/print");
+        await v.WaitFor(root + "/print", "measured at 9 pieces");
         Assert.Contains("The cut lies on the print, and no white would be left.", v.Text);
         Assert.Contains("measured at 9 pieces", v.Text);
         await CutFirst(v, root);
@@ -113,6 +116,44 @@ public sealed class PrintTests(Studio studio)
         Assert.Equal(HttpStatusCode.NotFound, stranger.Status);
     }
 
+    /// <summary>What is printed is work of its own: it can be stopped, a second one waits for the first, and one that was interrupted goes on or says so.</summary>
+    [Fact]
+    public async Task What_is_printed_can_be_stopped_and_survives()
+    {
+        var (v, root) = await Chosen();
+        await using var scope = studio.Services.CreateAsyncScope();
+        var (db, job) = (scope.ServiceProvider.GetRequiredService<FalzkunstContext>(), scope.ServiceProvider.GetRequiredService<PressJob>());
+        var number = int.Parse(root.Split('/')[^1], System.Globalization.CultureInfo.InvariantCulture);
+        var docket = await db.Dockets.IgnoreQueryFilters().AsNoTracking().FirstAsync(d => d.Number == number);
+        db.StudioId = docket.StudioId;
+        var layout = await LayoutJob.Newest(db, docket.Id).FirstAsync();
+        var machine = await db.Machines.FirstAsync(m => m.Place == 0);
+        async Task<PressRow> After(WorkState state, bool stop, int done, params int[] sheets)
+        {
+            var row = new PressRow { Id = Guid.CreateVersion7(), StudioId = docket.StudioId, DocketId = docket.Id, LayoutId = layout.Id };
+            (row.MachineId, row.Sheets, row.State, row.StopAsked, row.Done) = (machine.Id, sheets, state, stop, done);
+            row.At = row.SeenAt = DateTimeOffset.UtcNow;
+            db.Press.Add(row);
+            await db.SaveChangesAsync();
+            if (state == WorkState.Waiting)
+            {
+                await v.Post(root + "/print?handler=Try", ("sheet", "1"));
+                Assert.Contains("Something is printed beside Kammer 30 already", v.Text);
+                await v.Get(root + "/print");
+                Assert.Contains("Stop, keep what is read", v.Text);
+            }
+
+            await job.Work(docket.StudioId, row.Id, default);
+            return await db.Press.AsNoTracking().FirstAsync(p => p.Id == row.Id);
+        }
+
+        Assert.Equal(WorkState.Stopped, (await After(WorkState.Waiting, true, 0, 1)).State);
+        // The first was done before the application went down; the second is done now.
+        Assert.True(await After(WorkState.Working, false, 1, 1, 1) is { State: WorkState.Done, Done: 2, Text: "" });
+        Assert.True(await After(WorkState.Working, false, 0) is { State: WorkState.Failed, Text: ['T', 'h', 'e', ' ', 'c', ..] });
+        Assert.True(await After(WorkState.Working, false, 0, 99) is { State: WorkState.Failed });
+    }
+
     /// <summary>One page finds out where a machine's tool comes down; after that, what is cut on a print is corrected by it.</summary>
     [Fact]
     public async Task A_machine_is_calibrated_by_its_page_by_a_scan_and_by_typing()
@@ -120,7 +161,14 @@ public sealed class PrintTests(Studio studio)
         var (v, root) = await Chosen("dots");
         Assert.Contains("not done yet", v.Text);
         await v.Post(root + "/print?handler=Printer", ("printer", "Hut printer"));
+        // Nobody cuts with what is in by chance.
+        await v.Get(root + "/run");
+        await v.Post(root + "/run?handler=Forget");
+        await v.Get(root + "/print");
         await v.Post(root + "/print?handler=Calibrate", ("print", "true"));
+        Assert.Contains("The page is cut with it.", v.Text);
+        await v.Post(root + "/print?handler=Calibrate", ("print", "true"), ("knife", "true"));
+        await v.WaitFor(root + "/print", "of today");
         // The stand-in's tool is off by 0.3 and -0.2 mm.
         var found = Regex.Match(v.Text, @"cuts 0\.([0-9]+) mm too far right and 0\.([0-9]+) mm too far up");
         Assert.True(found.Success, v.Text);
@@ -128,6 +176,7 @@ public sealed class PrintTests(Studio studio)
         Assert.InRange(double.Parse("0." + found.Groups[2].Value), 0.16, 0.24);
         Assert.Contains("of today", v.Text);
         await v.Post(root + "/print?handler=Try", ("sheet", "1"));
+        await v.WaitFor(root + "/print", "measured at");
         await CutFirst(v, root);
         Assert.Contains(", as calibrated", v.Text);
 

@@ -50,6 +50,18 @@ public sealed record MachineSetup(ImmutableArray<HeldTool?> Holders, LyingSheet?
     /// <summary>Whether a sheet lies in it; never where it was not taken for any run yet.</summary>
     public bool Has(Guid? paper) => paper is { } p && Sheet?.Paper == p;
 
+    /// <summary>What hands do so that a tool is in, as a sentence; null where it is.</summary>
+    public string? Lacks(Tool tool) => Holders.Any(h => h?.Id == tool.Id) ? null
+        : Tool.PutIn(tool.Name, HolderFor(tool) + 1, Holders.Length, Holders[HolderFor(tool)]?.Name);
+
+    /// <summary>The machine once that is done.</summary>
+    public MachineSetup Holding(Tool tool) => Lacks(tool) is null ? this
+        : this with { Holders = Holders.SetItem(HolderFor(tool), new(tool.Id, tool.Name, tool.Operation, null)) };
+
+    /// <summary>Its only holder, or the first that is free, or the last.</summary>
+    private int HolderFor(Tool tool) => tool.OnlyHolder is { } only && only <= Holders.Length ? only - 1
+        : Holders.IndexOf(null) is var free && free >= 0 ? free : Holders.Length - 1;
+
     /// <summary>What hands do before a step; null where all is as it must be.</summary>
     /// <param name="sheet">Of the plan, from 0.</param>
     /// <param name="step">From 1.</param>

@@ -609,6 +609,63 @@ namespace Falzkunst.Store.Migrations
                     b.ToTable("Papers");
                 });
 
+            modelBuilder.Entity("Falzkunst.Store.PressRow", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .ValueGeneratedOnAdd()
+                        .HasColumnType("uuid");
+
+                    b.Property<DateTimeOffset>("At")
+                        .HasColumnType("timestamp with time zone");
+
+                    b.Property<Guid>("DocketId")
+                        .HasColumnType("uuid");
+
+                    b.Property<int>("Done")
+                        .HasColumnType("integer");
+
+                    b.Property<Guid>("LayoutId")
+                        .HasColumnType("uuid");
+
+                    b.Property<Guid>("MachineId")
+                        .HasColumnType("uuid");
+
+                    b.Property<bool>("Prints")
+                        .HasColumnType("boolean");
+
+                    b.Property<DateTimeOffset>("SeenAt")
+                        .HasColumnType("timestamp with time zone");
+
+                    b.PrimitiveCollection<int[]>("Sheets")
+                        .IsRequired()
+                        .HasColumnType("integer[]");
+
+                    b.Property<int>("State")
+                        .HasColumnType("integer");
+
+                    b.Property<bool>("StopAsked")
+                        .HasColumnType("boolean");
+
+                    b.Property<Guid>("StudioId")
+                        .HasColumnType("uuid");
+
+                    b.Property<string>("Text")
+                        .IsRequired()
+                        .HasColumnType("text");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("LayoutId");
+
+                    b.HasIndex("MachineId");
+
+                    b.HasIndex("StudioId");
+
+                    b.HasIndex("DocketId", "At");
+
+                    b.ToTable("Press");
+                });
+
             modelBuilder.Entity("Falzkunst.Store.Revision", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1476,6 +1533,33 @@ namespace Falzkunst.Store.Migrations
                     b.HasOne("Falzkunst.Store.LayoutRow", null)
                         .WithMany()
                         .HasForeignKey("LayoutId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("Falzkunst.Store.Studio", null)
+                        .WithMany()
+                        .HasForeignKey("StudioId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Falzkunst.Store.PressRow", b =>
+                {
+                    b.HasOne("Falzkunst.Store.Docket", null)
+                        .WithMany()
+                        .HasForeignKey("DocketId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("Falzkunst.Store.LayoutRow", null)
+                        .WithMany()
+                        .HasForeignKey("LayoutId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("Falzkunst.Store.MachineRow", null)
+                        .WithMany()
+                        .HasForeignKey("MachineId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
 

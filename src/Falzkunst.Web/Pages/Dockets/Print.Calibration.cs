@@ -47,21 +47,20 @@ public sealed partial class PrintModel
 
     /// <summary>Makes the cuts of the calibration page, which lies on the mat, or is printed and laid there first; then has it scanned and read, where there is
     /// a scanner.</summary>
-    public async Task<IActionResult> OnPostCalibrateAsync(bool print, CancellationToken cancel)
+    /// <param name="knife">Whether hands say that the knife is in.</param>
+    public async Task<IActionResult> OnPostCalibrateAsync(bool print, bool knife, CancellationToken cancel)
     {
         if (await ForCalibration(cancel) is not var (machine, marks, why)) return Back(NoCalibration);
         if (why is not null) return Back(why);
-        try
+        var tool = Core.Runs.Tool.Taken(await Parts.Drawer.Tools(cancel), [], Core.Cards.Operation.Cut, "");
+        if (!knife && machine.Setup.Lacks(tool) is { } first)
         {
-            if (print) await Calibrations.Print(machine, marks, await Parts.Db.Calibrations.CountAsync(cancel) + 1, cancel);
-            if (await Parts.Calibrations.Cut(machine, marks, cancel) is { } refused) return Back(refused);
-            return await Calibrations.Scan(machine, marks, cancel) is { } read ? await Keep(machine, read, "machine", cancel)
-                : Back("Its cuts are made. Take it off the mat, and type what you read, or bring a scan of it.");
+            Ask($"{first} The page is cut with it.", "It is in: go on", new() { ["knife"] = "true" });
+            return Back();
         }
-        catch (IOException e)
-        {
-            return Back($"It could not be calibrated: {e.Message}.");
-        }
+
+        if (knife) await Parts.Runs.ToolIsIn(machine, tool, cancel);
+        return Back(await PressJob.Ask(Parts, Docket, (await AtHand(null, cancel))!.Value.Layout, machine, [], print, cancel));
     }
 
     /// <summary>Reads a scan of the page that somebody brought.</summary>
@@ -79,7 +78,7 @@ public sealed partial class PrintModel
                 return perInch is { } known ? (CalibrationPage.Read(marks, GreyPicture.Read(brought[0].Bytes, ReadingLimits.Default),
                     known / Length.MmPerInch, cancel), true) : (null!, false);
             }, cancel);
-            return dense ? await Keep(machine, read, "scan", cancel)
+            return dense ? await Keep(machine, read, cancel)
                 : Back("The scan does not say how many pixels are in an inch; type it beside the file.");
         }
         catch (UnreadableFileException e)
@@ -100,20 +99,8 @@ public sealed partial class PrintModel
             LengthText.TryRead(string.IsNullOrWhiteSpace(text) ? otherwise : text.Trim().TrimStart('+'), LengthUnit, out length, out error);
     }
 
-    private async Task<IActionResult> Keep(MachineRow machine, CalibrationReading read, string by, CancellationToken cancel)
-    {
-        if (read.Off is not { } off) return Back(read.Why);
-        // What was measured with rulers is not told by ladders.
-        var known = Calibrations.ToCore(await Parts.Calibrations.Of(machine.Id, Docket.Printer, cancel));
-        return Back(await Parts.Calibrations.Keep(machine.Id, Docket.Printer, known with { Off = off }, by, cancel) ?? Corrected(machine, off));
-    }
-
-    private string Corrected(MachineRow machine, Point off)
-    {
-        string Side(double mm, string plus, string minus) => $"{Words.Measure(Length.FromMm(Math.Round(Math.Abs(mm), 2)), Unit)} {(mm < 0 ? minus : plus)}";
-        return $"{machine.Name} cuts {Side(off.X, "too far right", "too far left")} and {Side(off.Y, "too far down", "too far up")}; "
-            + "from now on every cut on a print is corrected by that.";
-    }
+    private async Task<IActionResult> Keep(MachineRow machine, CalibrationReading read, CancellationToken cancel) =>
+        Back(await Parts.Calibrations.KeepRead(machine, Docket.Printer, read, "scan", cancel));
 
     private const string NoCalibration = "Lay out first: the page takes the sheet and the marks of this card.";
 

@@ -70,6 +70,7 @@ public sealed partial class PrintModel(DocketParts parts, Papers papers, Blobs b
         if (Design is { Print: { } print } design)
             Saved = Core.Printing.Seen.Saved(design, print with { UnderOthers = print.UnderOthers ?? PrintSettings.UsualUnderOthers });
         await ReadCalibration(cancel);
+        Press = await PressJob.Newest(Parts.Db, Docket.Id, cancel);
         if (Leader is not null) return;
         await ReadLayout(cancel);
         if (Layout is null || Laid is null || Working || await Parts.PrintSheets(Docket, Layout, cancel) is not { } all) return;
@@ -144,32 +145,28 @@ public sealed partial class PrintModel(DocketParts parts, Papers papers, Blobs b
     public Task<IActionResult> OnPostPrintedAsync(Guid basedOn, string? ids, CancellationToken cancel) =>
         Change(basedOn, new Become([.. (ids ?? "").Split(',', StringSplitOptions.RemoveEmptyEntries)], Meaning.Printed), cancel);
 
-    /// <summary>The sheet that is printed next, where all are: each is a request of its own, so that one sees how far it is, and can stop.</summary>
-    [TempData]
-    public int? PrintNext { get; set; }
+    /// <summary>What is printed and read beside the machine now, or was last; null where nothing was.</summary>
+    public PressRow? Press { get; private set; }
 
-    /// <summary>Has a sheet printed by the printer beside the machine, laid on its mat, and its marks read.</summary>
+    /// <summary>The page that is looked at.</summary>
+    public string Here => Request.Path + Request.QueryString;
+
+    public bool IsPressing => Press is { State: WorkState.Waiting or WorkState.Working };
+
+    /// <summary>Has a sheet, or all, printed by the printer beside the machine, laid on its mat, and its marks read.</summary>
     /// <param name="sheet">Its number, from 1; the first where none is given.</param>
-    /// <param name="all">Whether the others follow.</param>
     public async Task<IActionResult> OnPostTryAsync(int? sheet, bool all, CancellationToken cancel)
     {
         if (await AtHand(all ? null : sheet, cancel) is not var (layout, sheets)) return Back("Nothing is laid out yet; lay it out first.");
         if (await Parts.MachineOf(Docket, cancel) is not { } machine) return Back("There is no machine in this workshop yet.");
         if (!machine.ReadsMarks) return Back($"{machine.Name} has no eye for marks. Choose another machine under Run.");
-        var one = sheets.Find(s => s.Number == sheet) ?? sheets[0];
-        try
-        {
-            var seed = await Parts.Db.Papers.CountAsync(p => p.DocketId == Docket.Id, cancel) + 1;
-            var printer = Calibrations.ToCore(await Parts.Calibrations.Of(machine.Id, Docket.Printer, cancel));
-            var row = await papers.PrintAndRead(Docket, layout.Id, machine, one, seed, printer, cancel);
-            if (row.Why.Length > 0) return Back($"Sheet {one.Number}: {row.Why}");
-        }
-        catch (IOException e)
-        {
-            return Back($"Sheet {one.Number} could not be printed and read: {e.Message}. What was read before is kept.");
-        }
+        return Back(await PressJob.Ask(Parts, Docket, layout, machine, [.. (all ? sheets : sheets.Take(1)).Select(s => s.Number)], false, cancel));
+    }
 
-        PrintNext = all ? sheets.Find(s => s.Number > one.Number)?.Number : null;
+    public async Task<IActionResult> OnPostStopPressAsync(CancellationToken cancel)
+    {
+        await Parts.Db.Press.Where(p => p.DocketId == Docket.Id && (p.State == WorkState.Waiting || p.State == WorkState.Working))
+            .ExecuteUpdateAsync(u => u.SetProperty(p => p.StopAsked, true), cancel);
         return Back();
     }
 
