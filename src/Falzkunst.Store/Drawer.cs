@@ -138,6 +138,7 @@ public sealed class Drawer(FalzkunstContext db)
             IsRoll = m.IsRoll,
             Language = m.Language,
             MostForceGrams = m.MostForceGrams,
+            ForceLevels = m.ForceLevels,
             StepsPerMm = m.StepsPerMm,
         };
 
@@ -160,6 +161,7 @@ public sealed class Drawer(FalzkunstContext db)
         IsRoll = m.IsRoll,
         Language = m.Language,
         MostForceGrams = m.MostForceGrams,
+        ForceLevels = m.ForceLevels,
         StepsPerMm = m.StepsPerMm,
         Port = port,
         RecordPort = recordPort,

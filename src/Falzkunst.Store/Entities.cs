@@ -350,6 +350,9 @@ public sealed class MachineRow : IOfStudio
 
     /// <summary>The most that it presses with; 0 where nobody said.</summary>
     public double MostForceGrams { get; set; }
+
+    /// <summary>How many levels its force has; 0 where it is told grams.</summary>
+    public int ForceLevels { get; set; }
     public double StepsPerMm { get; set; } = Plotter.UnitsPerMm;
 
     /// <summary>Where it takes its work, on this computer.</summary>

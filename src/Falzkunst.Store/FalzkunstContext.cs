@@ -137,7 +137,8 @@ public sealed class FalzkunstContext(DbContextOptions<FalzkunstContext> options)
         run.HasOne<RunRow>().WithMany().HasForeignKey(r => r.AfterId).OnDelete(DeleteBehavior.SetNull);
         run.HasMany(r => r.Events).WithOne().HasForeignKey(e => e.RunId);
         builder.Entity<RunEvent>().HasIndex(e => e.RunId);
-        foreach (var owned in new[] { typeof(Revision), typeof(SourceFile), typeof(LayoutRow), typeof(PaperRow), typeof(PressRow), typeof(RunPlanRow), typeof(RunRow) })
+        Type[] all = [typeof(Revision), typeof(SourceFile), typeof(LayoutRow), typeof(PaperRow), typeof(PressRow), typeof(RunPlanRow), typeof(RunRow)];
+        foreach (var owned in all)
             builder.Entity(owned).HasOne(typeof(Docket)).WithMany().HasForeignKey("DocketId").OnDelete(DeleteBehavior.Cascade);
     }
 

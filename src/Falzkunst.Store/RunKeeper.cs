@@ -276,7 +276,7 @@ public sealed partial class RunKeeper(IServiceScopeFactory scopes, Signals signa
     /// <summary>What became of the paper in a step, where there is an eye that sees it; null where it lies as it should, or nobody can tell.</summary>
     private static string? PaperSays(string? paper, RunStep step)
     {
-        var (force, name) = (step.ForceGrams > 0 ? $" with {step.ForceGrams:0} g" : "", Tool.InSentence(step.ToolName));
+        var (force, name) = (step.ForceSays.Length > 0 ? $" with {step.ForceSays}" : "", Tool.InSentence(step.ToolName));
         return paper switch
         {
             "torn" => $"The paper tore under the {name}{force}. Set less force, or more passes (under Stock), and begin this sheet anew.",

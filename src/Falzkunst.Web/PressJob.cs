@@ -10,6 +10,12 @@ namespace Falzkunst.Web;
 /// with the next sheet; a calibration, of which nobody knows how far it came, has failed then.</summary>
 public sealed class PressJob(DocketParts parts, Papers papers)
 {
+    /// <summary>A worker gives a sign four times a second; one that was silent for so long is gone.</summary>
+    private static readonly TimeSpan Silence = TimeSpan.FromSeconds(90);
+
+    /// <summary>Whether it waits, or is worked on.</summary>
+    public static bool IsUnderWay(PressRow row, DateTimeOffset now) => row.State is WorkState.Waiting or WorkState.Working && now - row.SeenAt < Silence;
+
     /// <summary>The last that was begun for a docket; null where nothing was.</summary>
     public static Task<PressRow?> Newest(FalzkunstContext db, Guid docketId, CancellationToken cancel) =>
         db.Press.AsNoTracking().Where(p => p.DocketId == docketId).OrderByDescending(p => p.At).FirstOrDefaultAsync(cancel);
@@ -23,9 +29,9 @@ public sealed class PressJob(DocketParts parts, Papers papers)
         var db = parts.Db;
         if (await parts.Runs.At(machine.Id, cancel) is not null)
             return $"{machine.Name} is {await parts.Runs.BusyWith(machine.Id, cancel)}. Wait for it, or stop that run.";
-        if (await db.Press.AnyAsync(p => p.MachineId == machine.Id && (p.State == WorkState.Waiting || p.State == WorkState.Working), cancel))
-            return $"Something is printed beside {machine.Name} already. Wait for it, or stop that.";
         var now = parts.Clock.GetUtcNow();
+        if ((await db.Press.AsNoTracking().Where(p => p.MachineId == machine.Id && (p.State == WorkState.Waiting || p.State == WorkState.Working))
+            .ToListAsync(cancel)).Exists(p => IsUnderWay(p, now))) return $"Something is printed beside {machine.Name} already. Wait for it, or stop that.";
         var row = new PressRow
         {
             Id = Guid.CreateVersion7(),
@@ -124,8 +130,9 @@ public sealed class PressJob(DocketParts parts, Papers papers)
     private async Task Say(Guid id, int done, string text)
     {
         var now = parts.Clock.GetUtcNow();
-        if (await parts.Db.Press.Where(p => p.Id == id && !p.StopAsked).ExecuteUpdateAsync(u => u.SetProperty(p => p.State, WorkState.Working)
-            .SetProperty(p => p.Done, done).SetProperty(p => p.Text, text).SetProperty(p => p.SeenAt, now)) == 0) throw new OperationCanceledException();
+        var goesOn = await parts.Db.Press.Where(p => p.Id == id && !p.StopAsked).ExecuteUpdateAsync(u => u
+            .SetProperty(p => p.State, WorkState.Working).SetProperty(p => p.Done, done).SetProperty(p => p.Text, text).SetProperty(p => p.SeenAt, now)) > 0;
+        if (!goesOn) throw new OperationCanceledException();
     }
 
     private Task<int> End(Guid id, WorkState state, string text) => parts.Db.Press.Where(p => p.Id == id).ExecuteUpdateAsync(u => u

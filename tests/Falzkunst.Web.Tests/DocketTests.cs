@@ -102,6 +102,7 @@ public sealed class DocketTests(Studio studio)
         await tobias.Get(build);
         await v.Get(build);
         await v.Post(build + "?handler=Line", ("line", v.Id('l')), ("operation", "perforate"));
+        Assert.Contains("g class=\"op-perforate", v.Page);
         await tobias.Post(build + "?handler=Line", ("line", tobias.Id('l', 1)), ("operation", "foil"));
         Assert.Contains("Vreni Aumann changed this docket", tobias.Text);
         Assert.Contains("Change it all the same", tobias.Text);

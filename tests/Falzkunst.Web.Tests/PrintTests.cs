@@ -116,7 +116,8 @@ public sealed class PrintTests(Studio studio)
         Assert.Equal(HttpStatusCode.NotFound, stranger.Status);
     }
 
-    /// <summary>What is printed is work of its own: it can be stopped, a second one waits for the first, and one that was interrupted goes on or says so.</summary>
+    /// <summary>What is printed is work of its own: it can be stopped, a second one waits for the first, and one that was interrupted goes on or says
+    /// so.</summary>
     [Fact]
     public async Task What_is_printed_can_be_stopped_and_survives()
     {

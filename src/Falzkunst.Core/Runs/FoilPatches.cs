@@ -64,7 +64,8 @@ public static class FoilPatches
                 {
                     var more = patches[i].With(patches[k]).Area - patches[i].Area - patches[k].Area;
                     var gain = Math.Max((Worth - 1) * (patches[i].Area + patches[k].Area), WorthMm2) - more;
-                    if (gain > best && (IsThere(patches[i].With(patches[k])) || !IsThere(patches[i]) || !IsThere(patches[k]))) (best, first, second) = (gain, i, k);
+                    if (gain > best && (IsThere(patches[i].With(patches[k])) || !IsThere(patches[i]) || !IsThere(patches[k])))
+                        (best, first, second) = (gain, i, k);
                 }
 
             if (first < 0) break;

@@ -23,6 +23,17 @@ public sealed record Machine(string Id, string Name, Length Width, Length Height
     /// <summary>The most that it presses with, in grams; 0 where nobody said.</summary>
     public double MostForceGrams { get; init; }
 
+    /// <summary>How many levels its force has, where it is told a number from 1 on instead of grams; 0 for grams. The highest is
+    /// <see cref="MostForceGrams"/>, which has to be known.</summary>
+    public int ForceLevels { get; init; }
+
+    /// <summary>The level that comes nearest to a force; 0 where it is told grams, or no force.</summary>
+    public int LevelOf(double grams) => ForceLevels <= 0 || MostForceGrams <= 0 || grams <= 0 ? 0
+        : Math.Clamp((int)Math.Round(grams / MostForceGrams * ForceLevels), 1, ForceLevels);
+
+    /// <summary>The force of a level, in grams.</summary>
+    public double GramsOf(int level) => ForceLevels <= 0 ? 0 : MostForceGrams * level / ForceLevels;
+
     /// <summary>How finely it moves: the ends of its moves are on whole steps.</summary>
     public double StepsPerMm { get; init; } = Plotter.UnitsPerMm;
 }

@@ -61,6 +61,21 @@ public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public Length? Lift { get; init; }
 
+    /// <summary>The level of the machine's force that comes nearest to it, and how many there are; zeros where it is told grams.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public int ForceLevel { get; init; }
+
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public int ForceLevels { get; init; }
+
+    /// <summary>The force as a person sets and reads it: "190 g", "force 12 of 33"; empty where it is left to the machine.</summary>
+    [JsonIgnore]
+    public string ForceSays => ForceLevel > 0 ? $"force {ForceLevel} of {ForceLevels}" : ForceGrams > 0 ? $"{ForceGrams:0} g" : "";
+
+    /// <summary>The number that the machine is told; 0 where that is left to it.</summary>
+    [JsonIgnore]
+    public double ForceTold => ForceLevel > 0 ? ForceLevel : ForceGrams;
+
     /// <summary>From the tip of the tool to its axis, where it swivels.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
     public Length Swivel { get; init; }

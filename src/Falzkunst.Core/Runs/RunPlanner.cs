@@ -401,6 +401,14 @@ public static class RunPlanner
         }
 
         var work = step.Paths.SelectMany(p => p.Subpaths).Sum(s => VectorPath.PolylineLength(s.Flatten(Chord.Mm), s.Closed));
-        return step with { Work = Length.FromMm(work * step.Passes), Travel = Length.FromMm(travel), Seconds = seconds };
+        var level = machine.LevelOf(step.ForceGrams);
+        return step with
+        {
+            Work = Length.FromMm(work * step.Passes),
+            Travel = Length.FromMm(travel),
+            Seconds = seconds,
+            ForceLevel = level,
+            ForceLevels = level > 0 ? machine.ForceLevels : 0,
+        };
     }
 }

@@ -55,7 +55,7 @@ public static class GcodeFile
         var ends = ImmutableArray.CreateBuilder<int>();
         var up = UpBy(step);
         text.Append(CultureInfo.InvariantCulture, $"({Comment(step.Kind)})\nT{step.Pen} M6\nF{Math.Max(1, step.SpeedMmS * 60):0}");
-        text.Append(CultureInfo.InvariantCulture, $"{(step.ForceGrams > 0 ? $" S{step.ForceGrams:0}" : "")}\n");
+        text.Append(CultureInfo.InvariantCulture, $"{(step.ForceTold > 0 ? $" S{step.ForceTold:0}" : "")}\n");
         var (turnIn, strokes) = step.Driven();
         if (turnIn is not null) Stroke(turnIn);
         foreach (var stroke in strokes)

@@ -40,7 +40,7 @@ public static class HpglFile
     {
         var ends = ImmutableArray.CreateBuilder<int>();
         text.Append(CultureInfo.InvariantCulture, $"SP{step.Pen};VS{Math.Max(LeastVelocityCmS, step.SpeedMmS / 10):0.#};");
-        if (step.ForceGrams > 0) text.Append(CultureInfo.InvariantCulture, $"FS{step.ForceGrams:0};");
+        if (step.ForceTold > 0) text.Append(CultureInfo.InvariantCulture, $"FS{step.ForceTold:0};");
         text.Append('\n');
         var (turnIn, strokes) = step.Driven();
         if (turnIn is not null) AddPolyline(text, sheet, turnIn);

@@ -123,7 +123,7 @@ public static class ProductionFiles
                 var its = files.FirstOrDefault(f => f.Sheet == sheet.Sheet + 1 && f.Step == step.Number)
                     ?? files.FirstOrDefault(f => f.Sheet == sheet.Sheet + 1) ?? files.FirstOrDefault();
                 text.Append(CultureInfo.InvariantCulture, $"<tr><td>{step.Number}<td>{Text(step.Kind)}<td>{Text(step.ToolName)}")
-                    .Append(step.Passes > 1 ? $", {step.Passes} passes" : "").Append(step.ForceGrams > 0 ? $", {step.ForceGrams:0} g" : "")
+                    .Append(step.Passes > 1 ? $", {step.Passes} passes" : "").Append(step.ForceSays.Length > 0 ? $", {step.ForceSays}" : "")
                     .Append(step.Depth is { } depth ? $", blade {depth} out" : "").Append(CultureInfo.InvariantCulture, $", {step.SpeedMmS:0} mm/s")
                     .Append(CultureInfo.InvariantCulture, $"<td>{Time(step.Seconds)}<td><small>{Text(its?.Name ?? "")}</small>");
             }

@@ -434,6 +434,9 @@ namespace Falzkunst.Store.Migrations
                     b.Property<double>("AccelerationMmS2")
                         .HasColumnType("double precision");
 
+                    b.Property<int>("ForceLevels")
+                        .HasColumnType("integer");
+
                     b.Property<double>("HeightMm")
                         .HasColumnType("double precision");
 

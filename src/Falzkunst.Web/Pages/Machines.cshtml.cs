@@ -45,7 +45,8 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
     /// <summary>Changes a machine, or puts a new one into the workshop.</summary>
     [OwnersOnly]
     public async Task<IActionResult> OnPostSaveAsync(Guid id, string? name, string? width, string? height, int holders, double speed, double travel, int port,
-        double force, MachineLanguage language, CancellationToken cancel, double steps = Plotter.UnitsPerMm, bool roll = false)
+        double force, MachineLanguage language, CancellationToken cancel, double steps = Plotter.UnitsPerMm, bool roll = false,
+        int levels = 0)
     {
         name = name?.Trim() ?? "";
         if (name.Length is 0 or > 60) return await Say("A machine has a name of 1 to 60 letters.", cancel);
@@ -55,6 +56,8 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
         if (holders is < 1 or > 8) return await Say("A machine has 1 to 8 holders.", cancel);
         if (!(speed is >= 1 and <= 5000 && travel is >= 1 and <= 5000)) return await Say("Speeds go from 1 to 5,000 mm in a second.", cancel);
         if (!(force is >= 0 and <= 5000)) return await Say("A machine presses with up to 5,000 g; 0 where you don't know.", cancel);
+        if (levels is < 0 or > 1000 || (levels > 0 && force <= 0))
+            return await Say("A force has up to 1,000 levels, and the highest is so many grams: say both. 0 levels where the machine is told grams.", cancel);
         if (!(steps is >= 1 and <= 1000)) return await Say("A machine makes 1 to 1,000 steps in a mm.", cancel);
         if (!Enum.IsDefined(language)) return await Say("A machine takes HPGL or G-code; its manual says which.", cancel);
         if (port is < 1 or > 65_535) return await Say("A port is a number from 1 to 65,535; the machine's manual says which.", cancel);
@@ -75,7 +78,7 @@ public sealed class MachinesModel(FalzkunstContext db, Drawer drawer) : RoomPage
         // Another place to listen is another machine, which can't tell what it did until somebody knows how.
         if (row.Port != port) row.RecordPort = null;
         (row.Name, row.WidthMm, row.HeightMm, row.Holders, row.SpeedMmS, row.TravelMmS, row.Port) = (name, w.Mm, h.Mm, holders, speed, travel, port);
-        (row.MostForceGrams, row.StepsPerMm, row.Language, row.IsRoll) = (force, steps, language, roll);
+        (row.MostForceGrams, row.ForceLevels, row.StepsPerMm, row.Language, row.IsRoll) = (force, levels, steps, language, roll);
         await db.SaveChangesAsync(cancel);
         return LocalRedirect("/machines");
     }

@@ -3,6 +3,7 @@ using CsCheck;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Layout;
 using Falzkunst.Core.Runs;
+using Falzkunst.Core.Writing;
 
 namespace Falzkunst.Core.Tests.Runs;
 
@@ -83,8 +84,12 @@ public sealed class RunTests
     [Fact]
     public void A_docket_is_run_as_it_wishes()
     {
-        MaterialSetting[] papers = [new("s", "knife", 2, 230, 100, true) { Depth = Length.FromMm(0.45) }, new("s", "pen", 1, 40, 120), new("t", "knife", 1, 90, 0)];
-        var wishes = RunWishes.None.With(new("s", "knife", 3, 300, 50), false).With(new("s", "pen", 1, 65, 120), false).With(new("s", "knife", 1, 350, 20), true);
+        MaterialSetting[] papers =
+        [
+            new("s", "knife", 2, 230, 100, true) { Depth = Length.FromMm(0.45) }, new("s", "pen", 1, 40, 120), new("t", "knife", 1, 90, 0),
+        ];
+        var wishes = RunWishes.None.With(new("s", "knife", 3, 300, 50), false).With(new("s", "pen", 1, 65, 120), false)
+            .With(new("s", "knife", 1, 350, 20), true);
         wishes = Core.Documents.RunDocument.ReadWishes(Core.Documents.RunDocument.WriteWishes(wishes with { First = FirstMade.Foiled }));
         Assert.Equal(FirstMade.Foiled, wishes.First);
         Assert.Equal([new("s", "knife", 1, 350, 20, true), new("s", "pen", 1, 65, 120), papers[2]], wishes.Over(papers));
@@ -92,6 +97,30 @@ public sealed class RunTests
         Assert.Equal(papers, wishes.Without("s", "knife").Without("s", "pen").Over(papers));
         Assert.True(RunWishes.None.With(papers[0], true).Without("s", "knife").IsNone);
         Assert.Equal(RunWishes.None.First, Core.Documents.RunDocument.ReadWishes("{").First);
+    }
+
+    /// <summary>A machine that is told a level from 1 to 33 is told the one that comes nearest to what the paper asks in grams; all others are told
+    /// grams.</summary>
+    [Fact]
+    public void A_machine_with_levels_of_force_is_told_a_level()
+    {
+        var (design, layout) = OnOneSheet(5, l => []);
+        foreach (var (grams, level) in new[] { (1.0, 1), (9.0, 1), (100.0, 11), (230.0, 25), (300.0, 33), (900.0, 33) })
+            foreach (var machine in new[] { Machines.Kammer30, Machines.Kammer60 })
+            {
+                var levels = machine with { MostForceGrams = 300, ForceLevels = 33 };
+                string Told(Machine m)
+                {
+                    var sheet = RunPlanner.Plan(design, layout, m, [new("s", "pen", 1, grams, 0), new("s", "knife", 1, grams, 0)]).Sheets[0];
+                    Assert.Equal(m.ForceLevels > 0 ? $"force {level} of 33" : $"{Math.Min(grams, m.MostForceGrams):0} g", sheet.Steps[^1].ForceSays);
+                    var step = sheet.Steps[^1];
+                    return m.Language == MachineLanguage.Hpgl ? HpglFile.WriteStep(sheet, step).Text : GcodeFile.WriteStep(sheet, step);
+                }
+
+                var mark = machine.Language == MachineLanguage.Hpgl ? "FS" : " S";
+                Assert.Matches($"{mark}{level}[;\n]", Told(levels));
+                Assert.Matches($"{mark}{Math.Min(grams, machine.MostForceGrams):0}[;\n]", Told(machine));
+            }
     }
 
     /// <summary>On each side drawing or foiling comes first, as it is asked, and all else where it was.</summary>

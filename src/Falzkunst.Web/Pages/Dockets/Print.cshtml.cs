@@ -151,7 +151,7 @@ public sealed partial class PrintModel(DocketParts parts, Papers papers, Blobs b
     /// <summary>The page that is looked at.</summary>
     public string Here => Request.Path + Request.QueryString;
 
-    public bool IsPressing => Press is { State: WorkState.Waiting or WorkState.Working };
+    public bool IsPressing => Press is { } press && PressJob.IsUnderWay(press, Parts.Clock.GetUtcNow());
 
     /// <summary>Has a sheet, or all, printed by the printer beside the machine, laid on its mat, and its marks read.</summary>
     /// <param name="sheet">Its number, from 1; the first where none is given.</param>

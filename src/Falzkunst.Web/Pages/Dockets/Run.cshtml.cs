@@ -75,7 +75,7 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
     {
         var parts = new List<string> { Tool.InSentence(step.ToolName) };
         if (step.Passes > 1) parts.Add($"{step.Passes} passes");
-        if (step.ForceGrams > 0) parts.Add($"{step.ForceGrams:0} g");
+        if (step.ForceSays.Length > 0) parts.Add(step.ForceSays);
         parts.Add($"{step.SpeedMmS:0.#} mm/s");
         if (step.Depth is { } depth) parts.Add($"blade {depth} out");
         if (step.Overcut.Mm > 0) parts.Add($"overcut {step.Overcut}");
@@ -510,6 +510,8 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
         if (passes is < 1 or > 20 || force is < 0 or > 2000 || speed is < 1 or > 2000)
             return Back("Passes go from 1 to 20, the force from 0 to 2000 g, the speed from 1 to 2000 mm/s.");
         if (!ReadWay(depth, out var blade, out var error)) return Back(error);
+        // What is typed is a level of the machine's, where it has such.
+        if (step.ForceLevels > 0 && UsualMachine is { } machine) force = Drawer.ToCore(machine).GramsOf((int)Math.Min(force, step.ForceLevels));
         var set = new MaterialSetting(StockId, step.ToolKind, passes, force, speed)
         {
             Depth = blade.Mm > 0 ? blade : null,
