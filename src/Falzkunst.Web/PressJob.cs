@@ -138,7 +138,7 @@ public sealed class PressJob(DocketParts parts, Papers papers)
     private Task<int> End(Guid id, WorkState state, string text) => parts.Db.Press.Where(p => p.Id == id).ExecuteUpdateAsync(u => u
         .SetProperty(p => p.State, state).SetProperty(p => p.Text, text));
 
-    /// <summary>Gives a sign, and stops what runs once somebody wants that, or its docket is gone. In a scope of its own: the other has its hands full.</summary>
+    /// <summary>Gives a sign, and stops what runs once somebody wants that, or its docket is gone. In a scope of its own: the other is busy.</summary>
     private async Task Watch(Guid id, CancellationTokenSource stop, CancellationToken over)
     {
         await using var scope = parts.Scopes.CreateAsyncScope();

@@ -169,7 +169,7 @@ public sealed class PrintTests(Studio studio)
         await v.Post(root + "/print?handler=Calibrate", ("print", "true"));
         Assert.Contains("The page is cut with it.", v.Text);
         await v.Post(root + "/print?handler=Calibrate", ("print", "true"), ("knife", "true"));
-        await v.WaitFor(root + "/print", "of today");
+        await v.WaitFor(root + "/print", "is corrected by that");
         // The stand-in's tool is off by 0.3 and -0.2 mm.
         var found = Regex.Match(v.Text, @"cuts 0\.([0-9]+) mm too far right and 0\.([0-9]+) mm too far up");
         Assert.True(found.Success, v.Text);
