@@ -104,8 +104,13 @@ public sealed class LaidTogether(FalzkunstContext db, Revisions revisions, IMemo
     private static IEnumerable<(int Number, Guid? Revision, int Copies)> All(LayoutRow row, int number) =>
         row.With.Select(w => (w.Number, (Guid?)w.RevisionId, w.Copies)).Prepend((number, row.RevisionId, row.Copies));
 
-    /// <summary>Settles the papers of a docket. One that can't be read, or that somebody changes meanwhile, is left as it is.</summary>
-    internal async Task Settle(Docket docket, string byName, IReadOnlyList<Stock> stocks, CancellationToken cancel)
+    /// <summary>Settles the papers of a docket and of those with it. One that can't be read, or that somebody changes meanwhile, is left as it is.</summary>
+    internal async Task Settle(Docket docket, IEnumerable<Docket> with, string byName, IReadOnlyList<Stock> stocks, CancellationToken cancel)
+    {
+        foreach (var of in with.Prepend(docket)) await Settle(of, byName, stocks, cancel);
+    }
+
+    private async Task Settle(Docket docket, string byName, IReadOnlyList<Stock> stocks, CancellationToken cancel)
     {
         try
         {

@@ -20,7 +20,7 @@ public sealed class LayoutJob(FalzkunstContext db, LaidTogether together, Drawer
 
     /// <summary>The hash of the designs that a layout follows from, in which all papers are settled.</summary>
     /// <param name="with">The dockets that are laid out with it.</param>
-    internal static string MadeFrom(Guid? revisionId, int copies, IEnumerable<Docket> with) => MadeFrom(revisionId, copies, [], with);
+    private static string MadeFrom(Guid? revisionId, int copies, IEnumerable<Docket> with) => MadeFrom(revisionId, copies, [], with);
 
     /// <summary>Whether a layout is of these dockets as they are now, and the sheets that it uses are still as they were. What else comes into the drawer, or
     /// is retired, changes no layout.</summary>
@@ -73,31 +73,31 @@ public sealed class LayoutJob(FalzkunstContext db, LaidTogether together, Drawer
         var with = await together.With(docket.Id, cancel);
         var stocks = await drawer.Stocks(cancel);
         var before = (await OfNow(docket, stocks, with, cancel))?.Id;
-        foreach (var of in with.Prepend(docket)) await together.Settle(of, byName, stocks, cancel);
+        await together.Settle(docket, with, byName, stocks, cancel);
         await db.Layouts.Where(l => l.DocketId == docket.Id && (l.State == WorkState.Waiting || l.State == WorkState.Working))
             .ExecuteUpdateAsync(u => u.SetProperty(l => l.StopAsked, true), cancel);
-        var row = new LayoutRow
-        {
-            Id = Guid.CreateVersion7(),
-            StudioId = docket.StudioId,
-            DocketId = docket.Id,
-            RevisionId = docket.CurrentRevisionId!.Value,
-            Copies = docket.Copies,
-            With = with.ConvertAll(LaidTogether.ToRow),
-            MadeFrom = MadeFrom(docket.CurrentRevisionId, docket.Copies, with),
-            ParentId = before,
-            KeepsPins = keepsPins && before is not null,
-            What = before is null ? "" : keepsPins ? "Lay out the rest again" : "Lay out again",
-            State = WorkState.Waiting,
-            Text = "waiting to begin",
-            At = clock.GetUtcNow(),
-            SeenAt = clock.GetUtcNow(),
-        };
+        var row = RowOf(docket, with, clock.GetUtcNow());
+        (row.ParentId, row.KeepsPins, row.State, row.Text) = (before, keepsPins && before is not null, WorkState.Waiting, "waiting to begin");
+        row.What = before is null ? "" : keepsPins ? "Lay out the rest again" : "Lay out again";
         db.Layouts.Add(row);
         await db.SaveChangesAsync(cancel);
         queue.Enqueue<LayoutJob>(j => j.Work(row.StudioId, row.Id, CancellationToken.None));
         return row;
     }
+
+    /// <summary>A layout of a docket as it is now, and of those with it; what it comes to is not said yet.</summary>
+    internal static LayoutRow RowOf(Docket docket, List<Docket> with, DateTimeOffset now) => new()
+    {
+        Id = Guid.CreateVersion7(),
+        StudioId = docket.StudioId,
+        DocketId = docket.Id,
+        RevisionId = docket.CurrentRevisionId!.Value,
+        Copies = docket.Copies,
+        With = with.ConvertAll(LaidTogether.ToRow),
+        MadeFrom = MadeFrom(docket.CurrentRevisionId, docket.Copies, with),
+        At = now,
+        SeenAt = now,
+    };
 
     /// <summary>The newest layout of a docket as it is now; null where it has none.</summary>
     private async Task<LayoutRow?> OfNow(Docket docket, IReadOnlyList<Stock> stocks, IReadOnlyList<Docket> with, CancellationToken cancel)

@@ -20,7 +20,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     {
         var (core, tools, stocks, setback, foils) = (Drawer.ToCore(machine), await drawer.Tools(cancel), await drawer.Stocks(cancel),
             await drawer.FoldSetback(cancel), await drawer.Foils(cancel));
-        var wishes = RunDocument.ReadWishes(await db.Dockets.Where(d => d.Id == layout.DocketId).Select(d => d.RunAs).FirstOrDefaultAsync(cancel) ?? "");
+        var wishes = await WishesOf(layout.DocketId, cancel);
         var settings = wishes.Over(MaterialSetting.Completed(await drawer.Settings(cancel), stocks, tools));
         var madeFrom = MadeFrom(layout, core, settings, tools, stocks, setback, foils, wishes.First);
         var kept = db.RunPlans.AsNoTracking().Where(p => p.LayoutId == layout.Id && p.MachineId == machine.Id && p.MadeFrom == madeFrom);
@@ -115,9 +115,12 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     /// <summary>What was set for the next run of a docket only is spent.</summary>
     private async Task Spent(Guid docketId, CancellationToken cancel)
     {
-        var wishes = RunDocument.ReadWishes(await db.Dockets.Where(d => d.Id == docketId).Select(d => d.RunAs).FirstOrDefaultAsync(cancel) ?? "");
+        var wishes = await WishesOf(docketId, cancel);
         if (!wishes.Once.IsEmpty) await Wish(docketId, wishes with { Once = [] }, cancel);
     }
+
+    private async Task<RunWishes> WishesOf(Guid docketId, CancellationToken cancel) =>
+        RunDocument.ReadWishes(await db.Dockets.Where(d => d.Id == docketId).Select(d => d.RunAs).FirstOrDefaultAsync(cancel) ?? "");
 
     /// <summary>Keeps how a docket is run otherwise than its papers say.</summary>
     public Task Wish(Guid docketId, RunWishes wishes, CancellationToken cancel)
@@ -153,25 +156,13 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         foreach (var run in await db.Runs.AsNoTracking().Where(r => r.LayoutId == layout.Id && r.State == WorkState.Done && !r.IsTouchUp).ToListAsync(cancel))
             if (run.PlanId is not { } id || await PlanOf(id, cancel) is not { } plan
                 || plan.Sheets[run.Sheet].Steps.Any(s => s.Operation == Core.Cards.Operation.Cut)) cut.Add(run.Sheet);
-        var (with, stocks, now) = (await together.With(docket.Id, cancel), await drawer.Stocks(cancel), clock.GetUtcNow());
-        foreach (var of in with.Prepend(docket)) await together.Settle(of, byName, stocks, cancel);
-        db.Layouts.Add(new()
-        {
-            Id = Guid.CreateVersion7(),
-            StudioId = docket.StudioId,
-            DocketId = docket.Id,
-            RevisionId = docket.CurrentRevisionId!.Value,
-            Copies = docket.Copies,
-            With = with.ConvertAll(LaidTogether.ToRow),
-            MadeFrom = LayoutJob.MadeFrom(docket.CurrentRevisionId, docket.Copies, with),
-            State = WorkState.Done,
-            Fraction = 1,
-            // Never before the one that it is the same as, whatever the clock says.
-            At = now > layout.At ? now : layout.At.AddMilliseconds(1),
-            SeenAt = now,
-            Document = layout.Document,
-            CutBefore = [.. cut.Order()],
-        });
+        var with = await together.With(docket.Id, cancel);
+        await together.Settle(docket, with, byName, await drawer.Stocks(cancel), cancel);
+        var row = LayoutJob.RowOf(docket, with, clock.GetUtcNow());
+        (row.State, row.Fraction, row.Document, row.CutBefore) = (WorkState.Done, 1, layout.Document, [.. cut.Order()]);
+        // Never before the one that it is the same as, whatever the clock says.
+        if (row.At <= layout.At) row.At = layout.At.AddMilliseconds(1);
+        db.Layouts.Add(row);
         return await db.SaveChangesAsync(cancel) > 0;
     }
 
@@ -182,14 +173,15 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
         CancellationToken cancel)
     {
         if (await db.Machines.AsNoTracking().FirstOrDefaultAsync(m => m.Id == machineId, cancel) is not { Setup.Sheet.Paper: var paper }
+            || await db.Runs.AsNoTracking().Where(r => r.PaperId == paper).OrderBy(r => r.StartedAt).ToListAsync(cancel) is not { } worked
+            || worked.TrueForAll(r => r.IsTest) || worked.Exists(r => r.IsActive || (!r.IsTest && r.LayoutId == layoutId))
             || await db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == layoutId, cancel) is not { } layout
+            || worked.Exists(r => r.DocketId != layout.DocketId)
             || LayoutJob.Read(layout)?.Sheets.ElementAtOrDefault(sheet) is not { } now) return null;
-        var worked = await db.Runs.AsNoTracking().Where(r => r.PaperId == paper).OrderBy(r => r.StartedAt).ToListAsync(cancel);
-        if (worked.TrueForAll(r => r.IsTest) || worked.Exists(r => r.DocketId != layout.DocketId || r.IsActive)) return null;
         var done = new List<DoneStroke>();
         foreach (var run in worked.Where(r => !r.IsTest))
         {
-            if (run.LayoutId == layoutId || run.PlanId is not { } planId || await PlanOf(planId, cancel) is not { } its
+            if (run.PlanId is not { } planId || await PlanOf(planId, cancel) is not { } its
                 || LayoutJob.Read(await db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == run.LayoutId, cancel))?.Sheets.ElementAtOrDefault(run.Sheet)
                     is not { } was || !was.Matches(now, (a, b) => a.PieceId == b.PieceId && a.ToSheet == b.ToSheet)) return null;
             var back = run.Map?.Inverse() ?? Affine.Identity;

@@ -1,6 +1,7 @@
 using Falzkunst.Core.Layout;
 using Falzkunst.Core.Printing;
 using Falzkunst.Store;
+using Falzkunst.Web.Pages.Dockets;
 using Hangfire;
 using Microsoft.EntityFrameworkCore;
 
@@ -10,11 +11,9 @@ namespace Falzkunst.Web;
 /// with the next sheet; a calibration, of which nobody knows how far it came, has failed then.</summary>
 public sealed class PressJob(DocketParts parts, Papers papers)
 {
-    /// <summary>A worker gives a sign four times a second; one that was silent for so long is gone.</summary>
-    private static readonly TimeSpan Silence = TimeSpan.FromSeconds(90);
-
     /// <summary>Whether it waits, or is worked on.</summary>
-    public static bool IsUnderWay(PressRow row, DateTimeOffset now) => row.State is WorkState.Waiting or WorkState.Working && now - row.SeenAt < Silence;
+    public static bool IsUnderWay(PressRow row, DateTimeOffset now) =>
+        row.State is WorkState.Waiting or WorkState.Working && now - row.SeenAt < SheetsPage.Silence;
 
     /// <summary>The last that was begun for a docket; null where nothing was.</summary>
     public static Task<PressRow?> Newest(FalzkunstContext db, Guid docketId, CancellationToken cancel) =>

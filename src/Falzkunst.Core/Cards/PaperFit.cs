@@ -1,3 +1,4 @@
+using System.Runtime.CompilerServices;
 using Falzkunst.Core.Looks;
 
 namespace Falzkunst.Core.Cards;
@@ -55,26 +56,40 @@ public static class PaperFit
         "the",
     ];
 
-    public static Finish FinishOf(Stock stock) => Array.Find(Finishes, f => WordsOf(stock.Name).Any(w => f.Words.Any(w.StartsWith))).Finish;
+    /// <summary>What a name and a colour say, of a piece or of a paper.</summary>
+    private sealed record Said(ImmutableArray<string> Words, (double L, double A, double B) Oklab, Finish Finish);
+
+    // Both are immutable, and each piece is weighed against each paper on every page: found once.
+    private static readonly ConditionalWeakTable<object, Said> Known = [];
+
+    private static Said Of(Piece piece) => Known.GetValue(piece, static o => Of(((Piece)o).Label, ((Piece)o).Colour));
+
+    private static Said Of(Stock stock) => Known.GetValue(stock, static o => Of(((Stock)o).Name, ((Stock)o).Colour));
+
+    private static Said Of(string name, Colour colour)
+    {
+        ImmutableArray<string> words = [.. WordsOf(name)];
+        return new(words, colour.Oklab, Array.Find(Finishes, f => words.Any(w => f.Words.Any(w.StartsWith))).Finish);
+    }
 
     /// <summary>How badly a paper suits a piece.</summary>
     public static double Of(Piece piece, Stock stock)
     {
         var called = Called(piece, stock);
         // Who calls a piece as a paper is called means that, whatever colour it was drawn in.
-        var colour = Apart(piece.Colour, stock.Colour) / FarApart;
+        var colour = Apart(piece, stock) / FarApart;
         // Plain black is what files are that say nothing of colour: where no paper is black, it is none.
         if (piece.Colour == Colour.Black && colour > Poor) colour = Unsaid;
         colour = colour * (called >= 1 ? 0.25 : 1) - called / 4;
-        return colour + (IsTooLight(piece, stock) ? TooLight : 0) + (SpeaksFor(piece, FinishOf(stock)) ? 0 : Special);
+        return colour + (IsTooLight(piece, stock) ? TooLight : 0) + (SpeaksFor(piece, Of(stock).Finish) ? 0 : Special);
     }
 
     /// <summary>Why a paper does not suit a piece, as parts of a sentence; empty where it does.</summary>
     public static IEnumerable<string> Against(Piece piece, Stock stock)
     {
-        if (Apart(piece.Colour, stock.Colour) > FarApart && piece.Colour != Colour.Black) yield return "it has another colour";
+        if (Apart(piece, stock) > FarApart && piece.Colour != Colour.Black) yield return "it has another colour";
         if (IsTooLight(piece, stock)) yield return string.Create(CultureInfo.InvariantCulture, $"{stock.WeightGsm:0} g bears no fold");
-        if (!SpeaksFor(piece, FinishOf(stock))) yield return FinishOf(stock) switch
+        if (!SpeaksFor(piece, Of(stock).Finish)) yield return Of(stock).Finish switch
         {
             Finish.Translucent => "one sees through it",
             Finish.Mirror => "it is mirror card",
@@ -91,12 +106,12 @@ public static class PaperFit
 
     private static bool SpeaksFor(Piece piece, Finish finish) => finish == Finish.Plain
         || (finish == Finish.Photo && piece.IsPrinted) || (finish == Finish.Translucent && piece.Lines.Any(l => l.Operation is Operation.Deboss))
-        || WordsOf(piece.Label).Any(w => Finishes.First(f => f.Finish == finish).Words.Any(w.StartsWith));
+        || Of(piece).Words.Any(w => Finishes.First(f => f.Finish == finish).Words.Any(w.StartsWith));
 
     /// <summary>How much of a paper's name is in that of a piece: 0 to 1.</summary>
     private static double Called(Piece piece, Stock stock)
     {
-        var (own, its) = (WordsOf(piece.Label).ToList(), WordsOf(stock.Name).Except(Common).ToList());
+        var (own, its) = (Of(piece).Words, Of(stock).Words.Except(Common).ToList());
         return its.Count == 0 ? 0 : its.Count(own.Contains) / (double)its.Count;
     }
 
@@ -111,9 +126,9 @@ public static class PaperFit
         }
     }
 
-    private static double Apart(Colour a, Colour b)
+    private static double Apart(Piece piece, Stock stock)
     {
-        var ((l, m, s), (x, y, z)) = (a.Oklab, b.Oklab);
+        var ((l, m, s), (x, y, z)) = (Of(piece).Oklab, Of(stock).Oklab);
         return Math.Sqrt((l - x) * (l - x) * Lightness * Lightness + (m - y) * (m - y) + (s - z) * (s - z));
     }
 }

@@ -68,9 +68,11 @@ public static class Stocks
     /// it. Those with the same papers to choose from are together.</summary>
     public static IEnumerable<PaperAsked> Asked(Design design, IReadOnlyList<Stock> drawer) => drawer.Count == 0 ? []
         : from p in design.Papers
-          where p.StockId is null ? PaperFit.Of(p, For(p, drawer)!) > PaperFit.Poor : !drawer.Any(s => s.Id == p.StockId)
+          let isGone = p.StockId is not null
+          where !isGone || !drawer.Any(s => s.Id == p.StockId)
           let nearest = Nearest(p, drawer).Take(PaperAsked.Offered).ToList()
-          group (Piece: p, Nearest: nearest) by (p.Colour, IsGone: p.StockId is not null, string.Join(' ', nearest.Select(s => s.Id))) into g
+          where isGone || PaperFit.Of(p, nearest[0]) > PaperFit.Poor
+          group (Piece: p, Nearest: nearest) by (p.Colour, IsGone: isGone, string.Join(' ', nearest.Select(s => s.Id))) into g
           select new PaperAsked(g.Key.Colour, [.. g.Select(i => i.Piece)], [.. g.First().Nearest], g.Key.IsGone);
 
     /// <summary>The stock a piece goes to: the one chosen for it, else the one that suits it best (of equals, the first). Null where the drawer is

@@ -34,8 +34,11 @@ public sealed record RunWishes(ImmutableArray<MaterialSetting> Settings, Immutab
 
     /// <summary>With other numbers for a paper and a tool.</summary>
     /// <param name="once">Whether for the next run only.</param>
-    public RunWishes With(MaterialSetting set, bool once) => Without(set.StockId, set.ToolId, once) is var left && once
-        ? left with { Once = left.Once.Add(set) } : left with { Settings = left.Settings.Add(set) };
+    public RunWishes With(MaterialSetting set, bool once)
+    {
+        var left = Without(set.StockId, set.ToolId, once);
+        return once ? left with { Once = left.Once.Add(set) } : left with { Settings = left.Settings.Add(set) };
+    }
 
     /// <summary>As the paper says.</summary>
     public RunWishes Without(string stockId, string toolId) => Without(stockId, toolId, false);

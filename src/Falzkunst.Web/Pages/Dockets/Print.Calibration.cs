@@ -50,7 +50,7 @@ public sealed partial class PrintModel
     /// <param name="knife">Whether hands say that the knife is in.</param>
     public async Task<IActionResult> OnPostCalibrateAsync(bool print, bool knife, CancellationToken cancel)
     {
-        if (await ForCalibration(cancel) is not var (machine, marks, why)) return Back(NoCalibration);
+        if (await ForCalibration(cancel) is not var (layout, machine, marks, why)) return Back(NoCalibration);
         if (why is not null) return Back(why);
         var tool = Core.Runs.Tool.Taken(await Parts.Drawer.Tools(cancel), [], Core.Cards.Operation.Cut, "");
         if (!knife && machine.Setup.Lacks(tool) is { } first)
@@ -60,13 +60,13 @@ public sealed partial class PrintModel
         }
 
         if (knife) await Parts.Runs.ToolIsIn(machine, tool, cancel);
-        return Back(await PressJob.Ask(Parts, Docket, (await AtHand(null, cancel))!.Value.Layout, machine, [], print, cancel));
+        return Back(await PressJob.Ask(Parts, Docket, layout, machine, [], print, cancel));
     }
 
     /// <summary>Reads a scan of the page that somebody brought.</summary>
     public async Task<IActionResult> OnPostCalibrationScanAsync(IFormFile? file, string? dpi, CancellationToken cancel)
     {
-        if (await ForCalibration(cancel) is not var (machine, marks, why)) return Back(NoCalibration);
+        if (await ForCalibration(cancel) is not var (_, machine, marks, why)) return Back(NoCalibration);
         if (why is not null) return Back(why);
         if (file is null || file.Length == 0) return Back("Choose a scan of the calibration page first: PNG or JPEG.");
         var brought = await DocketParts.Brought([file], cancel);
@@ -104,11 +104,12 @@ public sealed partial class PrintModel
 
     private const string NoCalibration = "Lay out first: the page takes the sheet and the marks of this card.";
 
-    /// <summary>The machine and the marks of the docket's sheets; why the page can't be made with them. Null where nothing is laid out.</summary>
-    private async Task<(MachineRow Machine, SheetMarks Marks, string? Why)?> ForCalibration(CancellationToken cancel)
+    /// <summary>The layout, the machine and the marks of the docket's sheets; why the page can't be made with them. Null where nothing is laid out.</summary>
+    private async Task<(LayoutRow Layout, MachineRow Machine, SheetMarks Marks, string? Why)?> ForCalibration(CancellationToken cancel)
     {
-        if (await AtHand(null, cancel) is not var (_, sheets) || await Parts.MachineOf(Docket, cancel) is not { } machine) return null;
+        if (await AtHand(null, cancel) is not var (layout, sheets) || await Parts.MachineOf(Docket, cancel) is not { } machine) return null;
         var marks = sheets[0].Marks!;
-        return (machine, marks, machine.ReadsMarks ? CalibrationPage.Fault(marks) : $"{machine.Name} has no eye for marks. Choose another machine under Run.");
+        return (layout, machine, marks, machine.ReadsMarks ? CalibrationPage.Fault(marks)
+            : $"{machine.Name} has no eye for marks. Choose another machine under Run.");
     }
 }

@@ -483,13 +483,16 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
     }
 
     /// <summary>Whether drawing or foiling comes first.</summary>
-    public FirstMade First => OfSheets.Wishes.First;
+    public FirstMade First => Wishes.First;
+
+    /// <summary>Read once: each step asks.</summary>
+    private RunWishes Wishes => field ??= OfSheets.Wishes;
 
     /// <summary>The stock of the sheet that is looked at; empty where there is none.</summary>
     private string StockId { get; set; } = "";
 
     /// <summary>How a tool is set otherwise than the paper says; null where it is not.</summary>
-    public (MaterialSetting Set, bool IsOnce)? OwnOf(RunStep step) => OfSheets.Wishes.Of(StockId, step.ToolKind);
+    public (MaterialSetting Set, bool IsOnce)? OwnOf(RunStep step) => Wishes.Of(StockId, step.ToolKind);
 
     /// <summary>Sets how a tool works the paper of a sheet: for this docket, for its next run, or whenever that paper is worked; or as the paper
     /// says.</summary>
@@ -500,7 +503,7 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
         await OnGetAsync(sheet, cancel);
         if (Active is not null || Plan?.Sheets.ElementAtOrDefault(sheet)?.Steps.FirstOrDefault(s => s.ToolKind == tool) is not { } step || StockId.Length == 0)
             return Back("That can't be set now: wait until the run is over.");
-        var wishes = OfSheets.Wishes;
+        var wishes = Wishes;
         if (of == "none")
         {
             await Parts.Runs.Wish(OfSheets.Id, wishes.Without(StockId, step.ToolKind), cancel);
@@ -534,7 +537,7 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
     public async Task<IActionResult> OnPostOrderAsync(FirstMade first, CancellationToken cancel)
     {
         if (!Enum.IsDefined(first)) return Back();
-        await Parts.Runs.Wish(OfSheets.Id, OfSheets.Wishes with { First = first }, cancel);
+        await Parts.Runs.Wish(OfSheets.Id, Wishes with { First = first }, cancel);
         return Back();
     }
 

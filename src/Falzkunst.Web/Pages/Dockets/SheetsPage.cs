@@ -14,7 +14,7 @@ namespace Falzkunst.Web.Pages.Dockets;
 public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
 {
     /// <summary>A worker says at least twice a second that it is alive; one that was silent for so long is gone.</summary>
-    private static readonly TimeSpan Silence = TimeSpan.FromSeconds(90);
+    internal static readonly TimeSpan Silence = TimeSpan.FromSeconds(90);
 
     public bool Working => Layout is { State: WorkState.Waiting or WorkState.Working } && !Interrupted;
 
