@@ -61,10 +61,10 @@ public static class Endpoints
         Results.Stream(await export.Write(cancel), "application/zip", "workshop.zip");
 
     /// <summary>What of a docket's pieces its papers don't bear, for the list of dockets: asked for when its card is seen, and again while pieces are looked at
-    /// in the background. Nothing where all is well.</summary>
+    /// in the background. Nothing where all is well, nor where somebody deleted the docket since the list was sent.</summary>
     private static async Task<IResult> Weak(int number, FalzkunstContext db, Revisions revisions, Drawer drawer, Inspector inspector, CancellationToken cancel)
     {
-        if (await Find(number, db, revisions, cancel) is not var (_, design)) return Results.NotFound();
+        if (await Find(number, db, revisions, cancel) is not var (_, design)) return Results.Content("", "text/html");
         var stocks = await drawer.Stocks(cancel);
         if (DocketParts.Waiting(design, stocks) is { Count: > 0 } waiting)
         {

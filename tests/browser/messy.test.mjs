@@ -2,7 +2,7 @@ import { test } from "node:test";
 import assert from "node:assert/strict";
 import { join, dirname } from "node:path";
 import { fileURLToPath } from "node:url";
-import { open, Hands, signIn, settled, base } from "./browser.mjs";
+import { open, Hands, signIn, settled, painted, base } from "./browser.mjs";
 
 const folder = join(dirname(fileURLToPath(import.meta.url)), "..", "cases", "messy");
 
@@ -82,6 +82,9 @@ test("what would be cut is seen alone, with its count; why, where one points; a 
     assert.match(await page.textContent("#work a:has-text('cut')"), /cut\s*2/);
     await page.click("#work a:has-text('cut')");
     await page.waitForSelector(".table-svg[data-only=cut]");
+    await page.waitForSelector(".ruler text");
+    await settled(page);
+    await painted(page);
     assert.equal(await page.$eval(".line .op-score", e => getComputedStyle(e).opacity), "0.1");
     const [x, y] = await page.$eval(".ring .hit", ring => {
       const on = ring.getPointAtLength(1).matrixTransform(ring.getScreenCTM());
