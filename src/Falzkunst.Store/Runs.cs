@@ -576,7 +576,7 @@ public sealed class Runs(FalzkunstContext db, LaidTogether together, Drawer draw
     }
 
     /// <summary>Raised when the same comes out otherwise: plans that were kept before are made anew.</summary>
-    private const int HowPlanned = 6;
+    private const int HowPlanned = 7;
 
     private static string MadeFrom(LayoutRow layout, Machine machine, IEnumerable<MaterialSetting> settings, IEnumerable<Tool> tools,
         IEnumerable<Core.Cards.Stock> stocks, Length setback, IEnumerable<Foil> foils, FirstMade first)

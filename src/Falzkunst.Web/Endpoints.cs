@@ -64,7 +64,7 @@ public static class Endpoints
     /// in the background. Nothing where all is well, nor where somebody deleted the docket since the list was sent.</summary>
     private static async Task<IResult> Weak(int number, FalzkunstContext db, Revisions revisions, Drawer drawer, Inspector inspector, CancellationToken cancel)
     {
-        if (await Find(number, db, revisions, cancel) is not var (_, design)) return Results.Content("", "text/html");
+        if (await Find(number, db, revisions, cancel) is not var (_, design)) return Results.NoContent();
         var stocks = await drawer.Stocks(cancel);
         if (DocketParts.Waiting(design, stocks) is { Count: > 0 } waiting)
         {

@@ -628,6 +628,59 @@ public sealed class RunningTests(Studio studio)
         Assert.NotEmpty(layout.Document);
     }
 
+    /// <summary>A docket whose single line is foiled with what there are only small pieces of; another foil is large enough.</summary>
+    [Fact]
+    public async Task Foil_that_is_larger_than_any_piece_stops_a_run_until_another_is_taken()
+    {
+        var (v, root) = await LaidOut();
+        StockRow[] foils = [.. new[] { ("Tiny foil", 30.0), ("Wide foil", 290) }.Select(f => new StockRow
+        {
+            Id = Guid.CreateVersion7(), Name = f.Item1, Kind = "foil", Place = 900,
+            Sheets = [new() { Id = Guid.CreateVersion7(), WidthMm = f.Item2, HeightMm = f.Item2, Count = 2 }],
+        })];
+        await In(root, async (db, d) =>
+        {
+            foreach (var foil in foils) foil.StudioId = d.StudioId;
+            db.Stocks.AddRange(foils);
+            return await db.SaveChangesAsync();
+        });
+        await v.Get(root + "/build");
+        var line = Regex.Match(v.Page, "data-id=\"(l[0-9]+)\"[^>]*>(?:(?!data-id).)*op-draw", RegexOptions.Singleline).Groups[1].Value;
+        if (line.Length == 0) line = v.Id('l', 1);
+        await v.Post(root + "/build?handler=Line", ("line", line), ("operation", "foil"));
+        await v.Post(root + "/build?handler=Foil", ("ids", line), ("foil", "Tiny foil"), ("width", ""));
+        await v.Get(root + "/lay-out");
+        await v.Post(root + "/lay-out?handler=LayOut");
+        await v.WaitFor(root + "/lay-out", "Go on to Run");
+        await v.Get(root + "/run");
+        Assert.Contains("larger than any piece in the drawer", v.Text);
+        Assert.Contains("Foil them with wide foil", Regex.Replace(v.Text, @"\s+", " "), StringComparison.OrdinalIgnoreCase);
+        await v.Post(root + "/run?handler=Start", ("sheet", "0"), ("loaded", "false"));
+        Assert.DoesNotContain("Done, go on", v.Page);
+        await v.Post(root + "/run?handler=OtherFoil", ("foil", "Tiny foil"), ("other", "Wide foil"));
+        Assert.DoesNotContain("larger than any piece in the drawer", v.Text);
+        await v.Post(root + "/run?handler=Start", ("sheet", "0"), ("loaded", "false"));
+        await v.WaitFor(root + "/run", "Done, go on");
+        Assert.Contains("wide foil", v.Text, StringComparison.OrdinalIgnoreCase);
+        await v.Post(root + "/run?handler=Stop", Shown(v));
+        await In(root, (db, d) => db.Stocks.Where(s => s.StudioId == d.StudioId && s.Kind == "foil" && s.Place == 900).ExecuteDeleteAsync());
+    }
+
+    [Fact]
+    public async Task Words_are_drawn_with_the_pen_that_is_in_the_holder()
+    {
+        var (v, root) = await LaidOut();
+        var setup = MachineSetup.Unknown(2).Holding(Tool.Standard[0] with { Width = Core.Measures.Length.FromMm(0.3), Ink = new(18, 52, 86) });
+        await In(root, (db, d) => db.Machines.Where(m => m.StudioId == d.StudioId).ExecuteUpdateAsync(u => u.SetProperty(m => m.Held,
+            Core.Documents.RunDocument.WriteSetup(setup))));
+        await v.Get(root + "/build?add=write");
+        await v.Post(root + "/build?handler=Write", ("text", "Hut"), ("face", Core.Lettering.Faces.All.First(f => f.IsSingleLine).Name), ("size", "9"), ("operation", "draw"), ("pen", "1"));
+        await v.Get(v.Url);
+        var file = await v.Http.GetStringAsync(root + "/design.falz.json");
+        Assert.Contains("#123456", file);
+        Assert.Contains("\"penWidth\":0.3", Regex.Replace(file, @"\s", ""));
+    }
+
     [Fact]
     public async Task While_the_database_is_down_a_page_says_so_and_afterwards_all_is_well()
     {

@@ -121,17 +121,25 @@ public sealed record AddLine(VectorPath? Path, Written? Words, Operation Operati
     /// <summary>The piece that is to carry it where it lies in that; the topmost that it lies in does otherwise.</summary>
     public string? PieceId { get; init; }
 
+    /// <summary>The colour of the pen that draws it; null takes any.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public Colour? Pen { get; init; }
+
+    /// <summary>How wide that pen draws; null for the usual.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public Length? PenWidth { get; init; }
+
     public override string Describe(Design before) => Words is { } w ? $"Write “{Lettered.Short(w.Words.Text)}”" : $"Add a line to {Operation}";
 
-    public override string? Refusal(Design before) => Words is { } w
+    public override string? Refusal(Design before) => SetPen.Fault(PenWidth) is { } pen ? pen : Words is { } w
         ? Fresh.Fault(w.Place) ?? (w.Words.Fault() is { } fault ? $"It can't be written: {fault}." : Made.Path.IsEmpty ? "There is nothing to write." : null)
         : Path is null || Path.IsEmpty || Path.Length.Mm < 1e-3 ? "The line has no length; nothing was added."
         : Fresh.Fault(Place.Own.Moved(new(Path.Bounds.Left, Path.Bounds.Bottom)));
 
     public override Design Apply(Design design) => Refusal(design) is not null ? design : Fresh.Put(design, Made, PieceId);
 
-    private Line Made => Words is { } words ? new() { Id = "", Operation = Operation, Face = Face, Words = words }
-        : new() { Id = "", Operation = Operation, Face = Face, Path = Path ?? VectorPath.Empty };
+    private Line Made => (Words is { } words ? new Line { Id = "", Operation = Operation, Words = words }
+        : new() { Id = "", Operation = Operation, Path = Path ?? VectorPath.Empty }) with { Face = Face, Pen = Pen, PenWidth = PenWidth };
 }
 
 /// <summary>Changes the words of a piece or a line: what they say, their face, size and spacing. They keep their place.</summary>

@@ -143,7 +143,7 @@ public sealed record Align(ImmutableArray<string> PieceIds, string To, AlignAt? 
         "page" => "the page",
         "all" => "each other",
         _ when To.Split('#') is [var id, var panel] && design.Piece(id) is { } piece && int.TryParse(panel, out var n) =>
-            Panels.Of(piece).ElementAtOrDefault(n) is { Name.Length: > 0 } named ? $"“{named.Name}”" : $"a panel of “{piece.Label}”",
+            Panels.Of(piece).ElementAtOrDefault(n) is { } named ? $"{named.InSentence} of “{piece.Label}”" : $"a panel of “{piece.Label}”",
         _ => Names(design, [To]),
     };
 

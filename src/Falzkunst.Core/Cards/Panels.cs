@@ -5,7 +5,15 @@ namespace Falzkunst.Core.Cards;
 
 /// <summary>A part of a base between its folds, in the piece's coordinates.</summary>
 /// <param name="Name">The name that was given to it; empty where none was.</param>
-public sealed record PanelArea(string Name, Box Bounds, double AreaMm2);
+/// <param name="Number">Its place in reading order, from 1.</param>
+public sealed record PanelArea(string Name, Box Bounds, double AreaMm2, int Number)
+{
+    /// <summary>As it is called everywhere: "front panel", and without a name "panel 2".</summary>
+    public string Called => Name.Length == 0 ? $"panel {Number}" : Name.EndsWith("panel", StringComparison.OrdinalIgnoreCase) ? Name : $"{Name} panel";
+
+    /// <summary>As it is called in a sentence: "the front panel", "panel 2".</summary>
+    public string InSentence => Name.Length == 0 ? Called : $"the {Called}";
+}
 
 /// <summary>The panels of a base: what its folds divide its paper into.</summary>
 public static class Panels
@@ -41,7 +49,7 @@ public static class Panels
             parts = [.. parts.SelectMany(p => new[] { p.TakeAway(half), p.Overlap(half) }).Where(p => p.AreaMm2 > LeastAreaMm2)];
         }
 
-        return [.. parts.Select(p => new PanelArea(piece.Panels.FirstOrDefault(n => p.WithoutHoles().Holds(n.At))?.Name ?? "", p.Bounds, p.AreaMm2))
-            .OrderBy(p => Math.Round(p.Bounds.Top)).ThenBy(p => p.Bounds.Left)];
+        return [.. parts.OrderBy(p => Math.Round(p.Bounds.Top)).ThenBy(p => p.Bounds.Left).Select((p, i) =>
+            new PanelArea(piece.Panels.FirstOrDefault(n => p.WithoutHoles().Holds(n.At))?.Name ?? "", p.Bounds, p.AreaMm2, i + 1))];
     }
 }

@@ -10,7 +10,10 @@ public sealed record SetPen(ImmutableArray<string> LineIds, Colour? Pen, Length?
     public override string Describe(Design before) => $"{Count(LineIds.Length, "line")} with "
         + $"{(Pen is { } pen ? $"a {ColourNames.Of(pen)} pen" : "any pen")}{(Width is { } width ? $" of {width}" : "")}";
 
-    public override string? Refusal(Design before) => Width is null or { Mm: >= 0.05 and <= 10 } ? null : "Pens make lines of 0.05 to 10 mm.";
+    public override string? Refusal(Design before) => Fault(Width);
+
+    /// <summary>Why no pen makes lines of a width, as a sentence; null where one does.</summary>
+    internal static string? Fault(Length? width) => width is null or { Mm: >= 0.05 and <= 10 } ? null : "Pens make lines of 0.05 to 10 mm.";
 
     public override Design Apply(Design design) => Refusal(design) is not null ? design
         : design.ChangeLines(LineIds, (l, _) => l.Operation == Operation.Draw ? l with { Pen = Pen, PenWidth = Width } : l);

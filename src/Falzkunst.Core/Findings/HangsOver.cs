@@ -28,9 +28,8 @@ internal static class HangsOver
                     over = Math.Max(over, Math.Max(Math.Max(panel.Bounds.Left - p.X, p.X - panel.Bounds.Right),
                         Math.Max(panel.Bounds.Top - p.Y, p.Y - panel.Bounds.Bottom)));
                 if (over <= LeastMm) continue;
-                var name = panel.Name.Length > 0 ? $"the {panel.Name}" : "its panel";
                 yield return new("hangs-over", Severity.Note, above.Place.Map.Apply(above.Outline.Bounds.Centre),
-                    $"{above.Label} reaches {Length.FromMm(Math.Round(over, 1))} over {name} of {piece.Label}: it is seen beside the closed card.",
+                    $"{above.Label} reaches {Length.FromMm(Math.Round(over, 1))} over {panel.InSentence} of {piece.Label}: it is seen beside the closed card.",
                     [above.Id, piece.Id]);
             }
         }

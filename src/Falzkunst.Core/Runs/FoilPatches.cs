@@ -8,6 +8,9 @@ public static class FoilPatches
     /// <summary>Foil is taped down outside of the lines, by so much on each side.</summary>
     public static readonly Length Margin = Length.FromMm(8);
 
+    /// <summary>Where two pieces lie beside one another, because there is none for both, the tape has at least so much of each.</summary>
+    public static readonly Length LeastMargin = Length.FromMm(3);
+
     /// <summary>Two patches become one while that takes no more than so much more foil than both: it is worth the time to tape one more.</summary>
     private const double Worth = 1.25;
 
@@ -52,9 +55,9 @@ public static class FoilPatches
     {
         Box Taped(Box p) => new(Math.Max(0, p.Left), Math.Max(0, p.Top), Math.Min(sheet.Width.Mm, p.Right), Math.Min(sheet.Height.Mm, p.Bottom));
         bool IsThere(Box patch) => foils.Count == 0 || FoilNeed.Of([Taped(patch)], foils).TooLarge == 0;
-        List<Box> boxes = [.. lines.Select(l => l.Bounds.Grown(Margin.Mm))];
         // Those that overlap are one, which leaves few of many lines.
-        var patches = BoxGroups.Touching(boxes).ConvertAll(g => g.Aggregate(Box.Empty, (b, i) => b.With(boxes[i])));
+        List<Box> patches = [.. Groups([.. lines.Select(l => l.Bounds)], Margin.Mm)
+            .SelectMany(g => g.Bounds.Grown(Margin.Mm) is var whole && IsThere(whole) ? [whole] : Divided(g.Lines))];
 
         while (patches.Count > 1)
         {
@@ -64,8 +67,7 @@ public static class FoilPatches
                 {
                     var more = patches[i].With(patches[k]).Area - patches[i].Area - patches[k].Area;
                     var gain = Math.Max((Worth - 1) * (patches[i].Area + patches[k].Area), WorthMm2) - more;
-                    if (gain > best && (IsThere(patches[i].With(patches[k])) || !IsThere(patches[i]) || !IsThere(patches[k])))
-                        (best, first, second) = (gain, i, k);
+                    if (gain > best && MayJoin(i, k)) (best, first, second) = (gain, i, k);
                 }
 
             if (first < 0) break;
@@ -75,5 +77,57 @@ public static class FoilPatches
 
         // Beyond the sheet there is nothing to tape it to.
         return [.. patches.Select(Taped).OrderByDescending(p => p.Bottom).ThenBy(p => p.Left)];
+
+        // There is such a piece, and it does not come to lie on a third.
+        bool MayJoin(int i, int k) => foils.Count == 0 || (patches[i].With(patches[k]) is var both && IsThere(both)
+            && !patches.Where((p, n) => n != i && n != k).Any(p => p.Grown(-Tolerances.Same).Touches(both)));
+    }
+
+    /// <summary>Lines by their bounds, in groups whose boxes lie apart, also when each has a margin.</summary>
+    private static List<(Box Bounds, List<Box> Lines)> Groups(List<Box> lines, double margin)
+    {
+        var groups = lines.ConvertAll(l => (Bounds: l, Lines: new List<Box> { l }));
+        // A box around some may reach another that touched none of them.
+        for (var before = int.MaxValue; groups.Count < before;)
+        {
+            before = groups.Count;
+            groups = BoxGroups.Touching(groups.ConvertAll(g => g.Bounds.Grown(margin))).ConvertAll(g =>
+                (g.Aggregate(Box.Empty, (b, i) => b.With(groups[i].Bounds)), g.SelectMany(i => groups[i].Lines).ToList()));
+        }
+
+        return groups;
+    }
+
+    /// <summary>
+    /// The patches of lines that there is no single piece of foil for: as many as lie apart when each has no more than <see cref="LeastMargin"/>. Those
+    /// that lie beside one another share what is between them.
+    /// </summary>
+    private static List<Box> Divided(List<Box> lines)
+    {
+        var bare = Groups(lines, LeastMargin.Mm).ConvertAll(g => g.Bounds);
+        var patches = bare.ConvertAll(b => b.Grown(Margin.Mm));
+        for (var i = 0; i < bare.Count; i++)
+            for (var k = i + 1; k < bare.Count; k++)
+                if (patches[i].Touches(patches[k]))
+                    (patches[i], patches[k]) = Apart(patches[i], patches[k], bare[i], bare[k]);
+        return patches;
+    }
+
+    /// <summary>Two patches that overlap in their margins, cut in the middle of the wider gap between their lines.</summary>
+    private static (Box A, Box B) Apart(Box a, Box b, Box linesA, Box linesB)
+    {
+        var (across, down) = (Math.Max(linesB.Left - linesA.Right, linesA.Left - linesB.Right), Math.Max(linesB.Top - linesA.Bottom, linesA.Top - linesB.Bottom));
+        if (across >= down)
+        {
+            if (linesA.Left > linesB.Left) return Swapped(Apart(b, a, linesB, linesA));
+            var x = (linesA.Right + linesB.Left) / 2;
+            return (a with { Right = Math.Min(a.Right, x) }, b with { Left = Math.Max(b.Left, x) });
+        }
+
+        if (linesA.Top > linesB.Top) return Swapped(Apart(b, a, linesB, linesA));
+        var y = (linesA.Bottom + linesB.Top) / 2;
+        return (a with { Bottom = Math.Min(a.Bottom, y) }, b with { Top = Math.Max(b.Top, y) });
+
+        static (Box A, Box B) Swapped((Box A, Box B) p) => (p.B, p.A);
     }
 }

@@ -1,4 +1,5 @@
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Looks;
 
 namespace Falzkunst.Core.Runs;
 
@@ -58,6 +59,9 @@ public sealed record Tool(string Id, string Name, Operation Operation, int Pen, 
 
     /// <summary>How wide a line it makes; zero for what cuts.</summary>
     public Length Width { get; init; }
+
+    /// <summary>The colour that it draws with; null for any.</summary>
+    public Colour? Ink { get; init; }
 
     /// <summary>How long it heats up before it can work; 0 for what is cold.</summary>
     public double HeatSeconds { get; init; }

@@ -1,11 +1,21 @@
 using System.Text.Json.Serialization;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Looks;
 
 namespace Falzkunst.Core.Runs;
 
 /// <summary>A tool that is in a holder.</summary>
 /// <param name="Depth">How far its blade was set out by hand; null where nobody knows, or it has none.</param>
-public sealed record HeldTool(string Id, string Name, Operation Operation, Length? Depth);
+public sealed record HeldTool(string Id, string Name, Operation Operation, Length? Depth)
+{
+    /// <summary>How wide a line it makes; zero for what cuts.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public Length Width { get; init; }
+
+    /// <summary>The colour that it draws with; null for any.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public Colour? Ink { get; init; }
+}
 
 /// <summary>Foil that is taped to a sheet.</summary>
 /// <param name="Patches">Where it was asked for, in mm on the sheet.</param>
@@ -56,7 +66,7 @@ public sealed record MachineSetup(ImmutableArray<HeldTool?> Holders, LyingSheet?
 
     /// <summary>The machine once that is done.</summary>
     public MachineSetup Holding(Tool tool) => Lacks(tool) is null ? this
-        : this with { Holders = Holders.SetItem(HolderFor(tool), new(tool.Id, tool.Name, tool.Operation, null)) };
+        : this with { Holders = Holders.SetItem(HolderFor(tool), new(tool.Id, tool.Name, tool.Operation, null) { Width = tool.Width, Ink = tool.Ink }) };
 
     /// <summary>Its only holder, or the first that is free, or the last.</summary>
     private int HolderFor(Tool tool) => tool.OnlyHolder is { } only && only <= Holders.Length ? only - 1
@@ -106,7 +116,8 @@ public sealed record MachineSetup(ImmutableArray<HeldTool?> Holders, LyingSheet?
         var blades = Blades(plan, sheet, step, puts);
         var held = Holders.Select(h => puts.Exists(p => p.For.ToolId == h?.Id) ? null
             : blades.Find(b => b.ToolId == h?.Id) is { } set ? h! with { Depth = set.Depth } : h).ToArray();
-        foreach (var (holder, tool) in puts) held[holder] = new(tool.ToolId, tool.ToolName, tool.Operation, tool.Depth);
+        foreach (var (holder, tool) in puts)
+            held[holder] = new(tool.ToolId, tool.ToolName, tool.Operation, tool.Depth) { Width = tool.Width, Ink = tool.Ink };
         var foil = lies && Sheet!.Up == its.Face && its.Operation == Operation.Foil ? Sheet.Foil : null;
         return new([.. held], new(paper, its.Face) { Foil = Tapes(its, plan.Sheets[sheet].Part, foil) ? new(its.Foil, its.Patches, true) : foil });
     }

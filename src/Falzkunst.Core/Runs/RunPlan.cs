@@ -57,6 +57,14 @@ public sealed record RunStep(int Number, string ToolId, string ToolName, int Pen
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public int? OnlyHolder { get; init; }
 
+    /// <summary>How wide a line its tool makes; zero for what cuts.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public Length Width { get; init; }
+
+    /// <summary>The colour that its tool draws with; null for any.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public Colour? Ink { get; init; }
+
     /// <summary>How far the tool is lifted between lines, where the machine can be told.</summary>
     [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
     public Length? Lift { get; init; }

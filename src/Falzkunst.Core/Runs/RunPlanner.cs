@@ -237,7 +237,7 @@ public static class RunPlanner
             if (colour.Length == 0 && !ofWidth) return Numbered(tool, "", tool.Name);
             var name = colour.Length == 0 ? tool.Name : $"{char.ToUpperInvariant(colour[0])}{colour[1..]} {Tool.InSentence(tool.Name)}";
             var wide = ofWidth ? string.Create(CultureInfo.InvariantCulture, $"{width.Mm:0.##}") : "";
-            return Numbered(tool with { Width = width }, string.Join('-', new[] { colour.Replace(' ', '-'), wide }.Where(k => k.Length > 0)),
+            return Numbered(tool with { Width = width, Ink = colour.Length > 0 ? line.Pen : tool.Ink }, string.Join('-', new[] { colour.Replace(' ', '-'), wide }.Where(k => k.Length > 0)),
                 wide.Length == 0 ? name : $"{name}, {wide} mm");
         }
 
@@ -272,9 +272,9 @@ public static class RunPlanner
         {
             var holder = places[(step.Number, step.ToolId)];
             var its = step with { Number = made.Count + 1, Stop = null, WaitSeconds = 0 };
-            // What was foiled is foiled again through foil of its own; of the rest of it the foil may lie there yet.
+            // What was foiled is foiled again through foil of its own, none larger than was there; of the rest of it the foil may lie there yet.
             if (part == SheetPart.TouchUp && step.Operation == Operation.Foil)
-                its = its with { Patches = FoilPatches.For(step.Paths, new(whole.Width, whole.Height, 1, Length.Zero)) };
+                its = its with { Patches = FoilPatches.For(step.Paths, new(whole.Width, whole.Height, 1, Length.Zero), [.. step.Patches.Select(Size)]) };
             var turns = made.Count > 0 && step.Face != made[^1].Face;
             var says = Before(made.Count == 0 ? null : made[^1], its, turns, plan.IsRoll);
             ImmutableArray<HolderChange> changes = [];
@@ -294,6 +294,8 @@ public static class RunPlanner
         {
             Sheets = [.. plan.Sheets.Select((s, i) => i == sheet ? s with { Steps = made.ToImmutable(), Part = part } : s with { Steps = [] })],
         };
+
+        static SheetSize Size(Box patch) => new(Length.FromMm(patch.Width), Length.FromMm(patch.Height), 1, Length.Zero);
     }
 
     /// <summary>The plan of what a round does on a sheet. Its tools go in before the first sheet of the round, and stay; all other sheets of the plan are
@@ -375,6 +377,8 @@ public static class RunPlanner
             StepsPerMm = machine.Language == MachineLanguage.Hpgl ? Math.Min(machine.StepsPerMm, Plotter.UnitsPerMm) : machine.StepsPerMm,
             Lift = setting?.Lift,
             OnlyHolder = tool.OnlyHolder,
+            Width = tool.Width,
+            Ink = tool.Ink,
             PassesTogether = passes > 1 && setting!.PassesTogether,
             Swivel = tool.Swivel,
             Overcut = tool.Operation != Operation.Cut ? default : setting?.Overcut ?? (tool.Swivel.Mm > 0 ? MaterialSetting.UsualOvercut : default),

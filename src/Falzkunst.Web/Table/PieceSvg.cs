@@ -173,11 +173,11 @@ internal static class PieceSvg
     {
         var areas = Core.Cards.Panels.Of(piece);
         if (areas.Count < 2) return "";
-        return string.Join(';', areas.Select((a, i) =>
+        return string.Join(';', areas.Select(a =>
         {
             var box = Core.Cards.Panels.OnCard(piece, a);
             return string.Create(CultureInfo.InvariantCulture,
-                $"{(a.Name.Length > 0 ? a.Name : $"{i + 1}.").Replace(';', ',').Replace('|', '/')} panel|{box.Left:0.###} {box.Top:0.###} {box.Width:0.###} "
+                $"{a.Called.Replace(';', ',').Replace('|', '/')}|{box.Left:0.###} {box.Top:0.###} {box.Width:0.###} "
                 + $"{box.Height:0.###}");
         }));
     }

@@ -15,7 +15,7 @@ public sealed class MachineSetupTests(ITestOutputHelper output)
     public void No_tool_works_that_was_not_asked_for_whatever_is_run()
     {
         var (count, first) = Cases.Seeds("FALZKUNST_SETUPS", "60@1", "400@1");
-        var (worked, deeds) = (0, 0);
+        var (worked, deeds, rounds) = (0, 0, 0);
         for (var seed = first; seed < first + count; seed++)
         {
             var row = new Row(seed);
@@ -28,11 +28,11 @@ public sealed class MachineSetupTests(ITestOutputHelper output)
                 throw new InvalidOperationException($"seed {seed}: {e.Message}\n{string.Join("\n", row.Story.TakeLast(30))}", e);
             }
 
-            (worked, deeds) = (worked + row.Worked, deeds + row.Deeds);
+            (worked, deeds, rounds) = (worked + row.Worked, deeds + row.Deeds, rounds + row.LaidInRounds);
         }
 
-        output.WriteLine($"setups: {count} rows, {worked} steps worked, {deeds} deeds of hands");
-        Assert.True(worked > 5 * count);
+        output.WriteLine($"setups: {count} rows, {worked} steps worked, {deeds} deeds of hands, {rounds} sheets laid in by rounds");
+        Assert.True(worked > 5 * count && rounds > count / 4, $"{worked} steps, {rounds} by rounds");
     }
 
     private sealed class Row
@@ -67,6 +67,8 @@ public sealed class MachineSetupTests(ITestOutputHelper output)
 
         public int Worked { get; private set; }
 
+        public int LaidInRounds { get; private set; }
+
         public int Deeds => _hands.Deeds;
 
         public List<string> Story { get; } = [];
@@ -86,7 +88,7 @@ public sealed class MachineSetupTests(ITestOutputHelper output)
                 var docket = _random.Next(2);
                 var plan = _plans[docket];
                 var number = _random.Next(plan.Sheets.Length);
-                switch (_random.Next(9))
+                switch (_random.Next(11))
                 {
                     case 0 or 1 or 2:
                         Run(plan, Fresh(docket, number), "whole");
@@ -112,6 +114,9 @@ public sealed class MachineSetupTests(ITestOutputHelper output)
                         tested.IsTested = true;
                         Run(card.Plan(laid, lies, number, plan.Sheets.Length, tool, setting, _machine), tested, "test card", false);
                         break;
+                    case 8 or 9 when ToolRounds.Of(plan) is { } rounds:
+                        Rounds(plan, docket, rounds);
+                        break;
                     default:
                         if (_random.Next(3) > 0) break;
                         Story.Add("somebody else was here");
@@ -124,6 +129,24 @@ public sealed class MachineSetupTests(ITestOutputHelper output)
                 var kept = RunDocument.WriteSetup(_setup);
                 Assert.Equal(kept, RunDocument.WriteSetup(_setup = RunDocument.ReadSetup(kept)!));
             }
+        }
+
+        /// <summary>One tool on all sheets first: each sheet is laid in once for each round, until somebody stops; meanwhile another docket may be run.</summary>
+        private void Rounds(RunPlan plan, int docket, ToolRounds rounds)
+        {
+            var papers = plan.Sheets.Select((s, i) => new Sheet(Guid.NewGuid(), docket, i)).ToList();
+            for (var round = 1; round <= rounds.Rounds.Length; round++)
+                foreach (var paper in papers)
+                {
+                    var left = RunAgreement.Rest(plan.Sheets[paper.Number], paper.Done);
+                    if (left.IsEmpty) continue;
+                    var (now, _) = rounds.FirstOf(left);
+                    if (rounds.RoundOf(now[0]) != round) continue;
+                    LaidInRounds++;
+                    Run(RunPlanner.Round(plan, paper.Number, now, _machine, rounds, paper.Done.Count == 0), paper, $"round {round}");
+                    if (_random.Next(8) == 0) Run(_plans[1 - docket], Fresh(1 - docket, 0), "whole, between rounds");
+                    if (_random.Next(12) == 0) return;
+                }
         }
 
         private Sheet? Known() => _sheets.Where(s => s.Done.Count > 0).OrderBy(_ => _random.Next()).FirstOrDefault();

@@ -107,4 +107,41 @@ public sealed class ToolRoundsTests
 
         Assert.True(joined > 20, $"only {joined} were joined beyond it");
     }
+
+    /// <summary>Any lines and any foil: all lie under foil with room for the tape, no two pieces overlap, and none is larger than there is but around lines
+    /// that can't be taped one by one.</summary>
+    [Fact]
+    public void Where_no_piece_is_large_enough_there_are_several_beside_one_another()
+    {
+        SheetSize Size(double wide, double high) => new(Length.FromMm(wide), Length.FromMm(high), 9, Length.Zero);
+        var (count, first) = Cases.Seeds("FALZKUNST_FOILED", "200@1", "2000@1");
+        var divided = 0;
+        for (var seed = first; seed < first + count; seed++)
+        {
+            var random = new Random(seed);
+            SheetSize[] foils = [.. Enumerable.Range(0, random.Next(1, 3)).Select(_ => Size(60 + 60 * random.NextDouble(), 45 + 40 * random.NextDouble()))];
+            var lines = Enumerable.Range(0, random.Next(2, 14)).Select(_ => VectorPath.Rectangle(10 + 220 * random.NextDouble(),
+                10 + 220 * random.NextDouble(), 40 * random.NextDouble(), 25 * random.NextDouble())).ToList();
+            var patches = FoilPatches.For(lines, Size(300, 300), foils);
+            Assert.All(lines, l => Assert.Contains(patches, p => p.Holds(l.Bounds.Grown(FoilPatches.LeastMargin.Mm - 1e-6))));
+            for (var i = 0; i < patches.Length; i++)
+                Assert.DoesNotContain(patches.Skip(i + 1), p => p.Grown(-1e-6).Touches(patches[i]));
+            foreach (var large in patches.Where(p => FoilNeed.Of([p], foils).TooLarge > 0))
+                Assert.True(AreClose([.. lines.Select(l => l.Bounds).Where(large.Holds)]), $"{seed}: {large}");
+
+            if (FoilPatches.For(lines, Size(300, 300)).Length < patches.Length) divided++;
+        }
+
+        Assert.True(divided > count / 20, $"only {divided} were divided");
+
+        // Boxes that become one when two that are nearer than the tape of both become one, again and again.
+        static bool AreClose(List<Box> boxes)
+        {
+            for (var i = 0; i < boxes.Count; i++)
+                for (var k = i + 1; k < boxes.Count; k++)
+                    if (boxes[i].Grown(2 * FoilPatches.LeastMargin.Mm).Touches(boxes[k]))
+                        return AreClose([.. boxes.Where((_, n) => n != i && n != k), boxes[i].With(boxes[k])]);
+            return boxes.Count == 1;
+        }
+    }
 }

@@ -4,6 +4,7 @@ using Falzkunst.Core.Cards;
 using Falzkunst.Core.Lettering;
 using Falzkunst.Core.Measures;
 using Falzkunst.Core.Regions;
+using Falzkunst.Core.Runs;
 using Falzkunst.Core.Shapes;
 using Microsoft.AspNetCore.Mvc;
 
@@ -44,8 +45,8 @@ public sealed partial class BuildModel
             foreach (var piece in ChosenPieces.Take(1).Concat(d.Pieces.Where(p => !p.Folds.IsEmpty).Take(most)).Concat(d.Pieces).Distinct().Take(most))
             {
                 var panels = piece.Folds.IsEmpty ? [] : Panels.Of(piece);
-                foreach (var (name, k) in panels.Select((p, k) => (p.Name, k)).OrderByDescending(p => p.Name == "front"))
-                    if (panels.Count > 1) all.Add(($"{piece.Id}#{k}", $"{(name.Length > 0 ? name : $"{k + 1}. panel")} of {piece.Label}"));
+                foreach (var (panel, k) in panels.Select((p, k) => (p, k)).OrderByDescending(p => p.p.Name == "front"))
+                    if (panels.Count > 1) all.Add(($"{piece.Id}#{k}", $"{panel.Called} of {piece.Label}"));
                 all.Add((piece.Id, piece.Label));
             }
 
@@ -156,7 +157,7 @@ public sealed partial class BuildModel
     /// <summary>Writes words where they are wanted, made smaller where they would not fit between the margins; or as wide as between typed ones.</summary>
     public Task<IActionResult> OnPostWriteAsync(Guid basedOn, string? text, string? face, string? size, string? letters, string? between,
         string? gaps, string? bend, string? apart, TextAlign align, string? where, string? margin, bool inner, WordsEdge? along, string? operation,
-        CancellationToken cancel)
+        int? pen, CancellationToken cancel)
     {
         if (ReadWords(text, face, size, letters, between, gaps, bend, apart, align, out var words) is { } wrong) return Say(wrong, cancel);
         if (!ReadSize(margin, Placing.Margin.Mm, out var less, out var error)) return Say(error, cancel);
@@ -177,14 +178,25 @@ public sealed partial class BuildModel
         var box = words.Path.Bounds;
         return Add(words, place.Moved(Placing.Clear(Design!, on, box.Width, box.Height, inner) - place.Map.Apply(box.Centre)));
 
-        Task<IActionResult> Add(Lettered written, Place at) => ChangeAndChoose(basedOn, written.IsSingleLine || inner
-            ? new AddLine(null, new(written, at), Operations.TryRead(operation ?? "", out var op) ? op : Operation.Draw)
+        Task<IActionResult> Add(Lettered written, Place at)
+        {
+            if (!written.IsSingleLine && !inner) return ChangeAndChoose(basedOn, new AddPiece(written, at, Lettered.Short(written.Text)), cancel);
+            var work = Operations.TryRead(operation ?? "", out var op) ? op : Operation.Draw;
+            var held = work == Operation.Draw ? PensHeld.FirstOrDefault(p => p.Holder == pen).Pen : null;
+            return ChangeAndChoose(basedOn, new AddLine(null, new(written, at), work)
             {
                 Face = inner ? Face.Inner : Face.Outer,
                 PieceId = to.Split('#')[0],
-            }
-            : new AddPiece(written, at, Lettered.Short(written.Text)), cancel);
+                Pen = held?.Ink,
+                // That of the usual pen is not named: another that becomes the usual one takes its place.
+                PenWidth = held is { Width.Mm: > 0 } its && (!ToolWidths.TryGetValue(work, out var usual) || usual != its.Width) ? its.Width : null,
+            }, cancel);
+        }
     }
+
+    /// <summary>The pens that are in the machine that the docket is run on, with their holders, from 1.</summary>
+    public IReadOnlyList<(int Holder, HeldTool Pen)> PensHeld => field ??= [.. (UsualMachine?.Setup.Holders ?? [])
+        .Select((h, i) => (Holder: i + 1, Pen: h!)).Where(p => p.Pen is { Operation: Operation.Draw })];
 
     public Task<IActionResult> OnPostWordsAsync(Guid basedOn, string id, string? text, string? face, string? size, string? letters, string? between,
         string? gaps, string? bend, string? apart, TextAlign align, bool straight, CancellationToken cancel) =>

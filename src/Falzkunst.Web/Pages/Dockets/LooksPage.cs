@@ -251,7 +251,7 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         {
             var panels = below.Folds.IsEmpty ? [] : Panels.Of(below);
             for (var k = 0; k < panels.Count && panels.Count > 1; k++)
-                all.Add(($"{below.Id}#{k}", $"{(panels[k].Name.Length > 0 ? panels[k].Name : $"{k + 1}.")} panel of {below.Label}"));
+                all.Add(($"{below.Id}#{k}", $"{panels[k].Called} of {below.Label}"));
             all.Add((below.Id, below.Label));
         }
 

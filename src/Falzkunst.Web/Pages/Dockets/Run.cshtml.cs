@@ -99,6 +99,10 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
             var foils = await Parts.Drawer.Foils(cancel);
             Foil = [.. foiled.Select(g => (g.Key ?? "", NeedOf([.. g.SelectMany(p => p.Patches)],
                 [.. Falzkunst.Core.Runs.Foil.Of(foils, g.Key)])))];
+            // Another that is large enough for all of it, for lines of this docket.
+            OtherFoils = Foil.Where(f => f.Need.TooLarge > 0 && FoiledWith(f.Name).Any()).SelectMany(f => foils.Select(o => o.Name).Distinct()
+                    .Where(o => FoilNeed.Of(foiled[f.Name].SelectMany(p => p.Patches), Falzkunst.Core.Runs.Foil.Of(foils, o)).TooLarge == 0)
+                    .Select(o => (f.Name, Other: o))).ToLookup(f => f.Name, f => f.Other);
         }
 
         Sheet = Math.Clamp(sheet ?? Active?.Sheet
@@ -172,6 +176,22 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
 
     /// <summary>The foil that the sheets that are not done take, by what it is called; "" is any.</summary>
     public ImmutableArray<(string Name, FoilNeed Need)> Foil { get; private set; } = [];
+
+    /// <summary>For foil of which no piece is large enough: those that are in the drawer in larger pieces.</summary>
+    public ILookup<string, string> OtherFoils { get; private set; } = Array.Empty<string>().ToLookup(f => f);
+
+    private IEnumerable<Line> FoiledWith(string foil) => Design?.Lines.Select(l => l.Line).Where(l => l.Operation == Operation.Foil && l.Foil == foil) ?? [];
+
+    /// <summary>Foils with another foil what was to be foiled with one; its sheets stay as they lie.</summary>
+    public async Task<IActionResult> OnPostOtherFoilAsync(Guid basedOn, string? foil, string? other, CancellationToken cancel)
+    {
+        var before = Docket.CurrentRevisionId;
+        var edits = FoiledWith(foil ?? "").GroupBy(l => l.PenWidth).Select(g => (Edit)new SetFoil([.. g.Select(l => l.Id)], other, g.Key));
+        var done = await Change(basedOn, new Series([.. edits], $"Foil with {other} instead of {foil}"), cancel);
+        if (Docket.CurrentRevisionId == before) return done;
+        await Parts.Runs.Stay(OfSheets, Me, cancel);
+        return LocalRedirect(Address("run"));
+    }
 
     /// <summary>The foil step that is asked for now; null where none is.</summary>
     public RunStep? FoilAsked => Active is { State: WorkState.Asking } a && Plan is { } plan
