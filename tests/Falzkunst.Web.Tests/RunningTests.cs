@@ -674,11 +674,12 @@ public sealed class RunningTests(Studio studio)
         await In(root, (db, d) => db.Machines.Where(m => m.StudioId == d.StudioId).ExecuteUpdateAsync(u => u.SetProperty(m => m.Held,
             Core.Documents.RunDocument.WriteSetup(setup))));
         await v.Get(root + "/build?add=write");
-        await v.Post(root + "/build?handler=Write", ("text", "Hut"), ("face", Core.Lettering.Faces.All.First(f => f.IsSingleLine).Name), ("size", "9"), ("operation", "draw"), ("pen", "1"));
+        var face = Core.Lettering.Faces.All.First(f => f.IsSingleLine).Name;
+        await v.Post(root + "/build?handler=Write", ("text", "Hut"), ("face", face), ("size", "9"), ("operation", "draw"), ("pen", "1"));
         await v.Get(v.Url);
         var file = await v.Http.GetStringAsync(root + "/design.falz.json");
         Assert.Contains("#123456", file);
-        Assert.Contains("\"penWidth\":0.3", Regex.Replace(file, @"\s", ""));
+        Assert.Contains("\"penMm\":0.3", Regex.Replace(file, @"\s", ""));
     }
 
     [Fact]

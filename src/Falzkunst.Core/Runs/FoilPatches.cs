@@ -116,7 +116,8 @@ public static class FoilPatches
     /// <summary>Two patches that overlap in their margins, cut in the middle of the wider gap between their lines.</summary>
     private static (Box A, Box B) Apart(Box a, Box b, Box linesA, Box linesB)
     {
-        var (across, down) = (Math.Max(linesB.Left - linesA.Right, linesA.Left - linesB.Right), Math.Max(linesB.Top - linesA.Bottom, linesA.Top - linesB.Bottom));
+        var across = Math.Max(linesB.Left - linesA.Right, linesA.Left - linesB.Right);
+        var down = Math.Max(linesB.Top - linesA.Bottom, linesA.Top - linesB.Bottom);
         if (across >= down)
         {
             if (linesA.Left > linesB.Left) return Swapped(Apart(b, a, linesB, linesA));

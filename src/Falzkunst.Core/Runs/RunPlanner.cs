@@ -237,7 +237,8 @@ public static class RunPlanner
             if (colour.Length == 0 && !ofWidth) return Numbered(tool, "", tool.Name);
             var name = colour.Length == 0 ? tool.Name : $"{char.ToUpperInvariant(colour[0])}{colour[1..]} {Tool.InSentence(tool.Name)}";
             var wide = ofWidth ? string.Create(CultureInfo.InvariantCulture, $"{width.Mm:0.##}") : "";
-            return Numbered(tool with { Width = width, Ink = colour.Length > 0 ? line.Pen : tool.Ink }, string.Join('-', new[] { colour.Replace(' ', '-'), wide }.Where(k => k.Length > 0)),
+            return Numbered(tool with { Width = width, Ink = colour.Length > 0 ? line.Pen : tool.Ink },
+                string.Join('-', new[] { colour.Replace(' ', '-'), wide }.Where(k => k.Length > 0)),
                 wide.Length == 0 ? name : $"{name}, {wide} mm");
         }
 

@@ -131,7 +131,8 @@ public sealed class MachineSetupTests(ITestOutputHelper output)
             }
         }
 
-        /// <summary>One tool on all sheets first: each sheet is laid in once for each round, until somebody stops; meanwhile another docket may be run.</summary>
+        /// <summary>One tool on all sheets first: each sheet is laid in once for each round, until somebody stops; another docket may be run between
+        /// them.</summary>
         private void Rounds(RunPlan plan, int docket, ToolRounds rounds)
         {
             var papers = plan.Sheets.Select((s, i) => new Sheet(Guid.NewGuid(), docket, i)).ToList();
