@@ -53,6 +53,10 @@ public static class Endpoints
         docket.MapGet("/lay-out/best/{layout:guid}.svg", Best);
         docket.MapGet("/lay-out/progress/{id:guid}", (int number, Guid id, Watch watch, CancellationToken cancel) =>
             TypedResults.ServerSentEvents(LayoutProgress(number, id, watch, cancel)));
+        docket.MapGet("/print/progress/{id:guid}", (Guid id, string? shown, Watch watch, TimeProvider clock, CancellationToken cancel) =>
+            TypedResults.ServerSentEvents(watch.While(id, db => db.Press.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id, cancel),
+                row => PressJob.IsUnderWay(row, clock.GetUtcNow()) && (row.IsCalibration || row.Done.ToString(CultureInfo.InvariantCulture) == shown)
+                    ? $"<p role=\"status\">{WebUtility.HtmlEncode(PressJob.Says(row))}</p>" : null, cancel)));
         docket.MapGet("/run/progress/{id:guid}", (Guid id, string? shown, int? step, int? seconds, Watch watch, CancellationToken cancel) =>
             TypedResults.ServerSentEvents(RunProgress(id, shown ?? "", step, seconds ?? 0, watch, cancel)));
     }

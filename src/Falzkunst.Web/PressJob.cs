@@ -15,6 +15,9 @@ public sealed class PressJob(DocketParts parts, Papers papers)
     public static bool IsUnderWay(PressRow row, DateTimeOffset now) =>
         row.State is WorkState.Waiting or WorkState.Working && now - row.SeenAt < SheetsPage.Silence;
 
+    /// <summary>What is going on, as a sentence without an end.</summary>
+    public static string Says(PressRow row) => $"{(row.Text.Length > 0 ? Words.Big(row.Text) : "The last is read")} …";
+
     /// <summary>The last that was begun for a docket; null where nothing was.</summary>
     public static Task<PressRow?> Newest(FalzkunstContext db, Guid docketId, CancellationToken cancel) =>
         db.Press.AsNoTracking().Where(p => p.DocketId == docketId).OrderByDescending(p => p.At).FirstOrDefaultAsync(cancel);

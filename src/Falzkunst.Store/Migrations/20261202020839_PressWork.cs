@@ -77,6 +77,8 @@ namespace Falzkunst.Store.Migrations
                 name: "IX_Press_StudioId",
                 table: "Press",
                 column: "StudioId");
+
+            migrationBuilder.Sql("""CREATE TRIGGER tell AFTER INSERT OR UPDATE ON "Press" FOR EACH ROW EXECUTE FUNCTION falzkunst_tell('press')""");
         }
 
         /// <inheritdoc />

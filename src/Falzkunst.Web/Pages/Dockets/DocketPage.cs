@@ -71,6 +71,9 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     /// <summary>Whether pieces are looked at in the background, so that the slip and the findings will know more soon.</summary>
     public bool IsInspecting { get; private set; }
 
+    /// <summary>What stops the work at this stage besides the findings, as a sentence; null where nothing does.</summary>
+    public virtual string? StageStop => null;
+
     /// <summary>The slip and the findings as they are now.</summary>
     public IActionResult OnGetLooked() => Partial("_Looked", this);
 

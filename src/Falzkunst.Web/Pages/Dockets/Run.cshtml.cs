@@ -177,6 +177,9 @@ public sealed class RunModel(DocketParts parts) : SheetsPage(parts)
     /// <summary>The foil that the sheets that are not done take, by what it is called; "" is any.</summary>
     public ImmutableArray<(string Name, FoilNeed Need)> Foil { get; private set; } = [];
 
+    public override string? StageStop => Foil.Any(f => f.Need.TooLarge > 0) ? "There is no piece of foil that is large enough: see what can be done."
+        : base.StageStop;
+
     /// <summary>For foil of which no piece is large enough: those that are in the drawer in larger pieces.</summary>
     public ILookup<string, string> OtherFoils { get; private set; } = Array.Empty<string>().ToLookup(f => f);
 
