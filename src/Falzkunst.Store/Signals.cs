@@ -5,8 +5,8 @@ using Npgsql;
 namespace Falzkunst.Store;
 
 /// <summary>
-/// Tells when a run, a layout or what is printed changed, so that nobody has to look again and again: the database says so itself (triggers, NOTIFY), and one connection
-/// listens for all. While that connection is down everybody looks once a second.
+/// Tells when a run, a layout or what is printed changed, so that nobody has to look again and again: the database says so itself (triggers, NOTIFY), and
+/// one connection listens for all. While that connection is down everybody looks once a second.
 /// </summary>
 public sealed class Signals(string connection) : BackgroundService
 {
