@@ -15,7 +15,8 @@ public static class RingId
 
 /// <summary>
 /// Says what pieces, lines and holes are, whatever they came in as. A piece that becomes a hole or a line is taken off the card, and what it carried goes to
-/// the paper below; a hole that becomes something else is paper again; what becomes a hole opens the smallest piece that it lies in. Where there is no paper
+/// the paper below; a hole that becomes something else is paper again; what becomes a hole opens the smallest piece that it lies in. A piece that is only
+/// printed is printed with all that was printed on it, on the smallest piece below that holds it, or the one that most of it lies on. Where there is no paper
 /// for it, it stays as it is.
 /// </summary>
 /// <param name="Ids">Of pieces and lines, or of single rings as <see cref="RingId"/> writes them ("p3/1" is the first hole of p3).</param>
@@ -59,8 +60,35 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
         return design;
     }
 
+    /// <summary>Pictures and lines that lie on no paper afterwards, words that can't be written otherwise any more, copies that nobody makes, and what is
+    /// not printed because it hangs over.</summary>
+    public override string? Loses(Design before)
+    {
+        if (Meaning is Meaning.Ground or Meaning.Sample or Meaning.Double or Meaning.Rest) return null;
+        var (after, named) = (Apply(before), RingId.ToPieces(Ids).ToHashSet(StringComparer.Ordinal));
+        var gone = before.Pieces.Where(p => after.Piece(p.Id) is null).ToList();
+        var lost = new List<string>();
+        var pictures = after.Pieces.Sum(p => p.Artwork.Length) - before.Pieces.Sum(p => p.Artwork.Length);
+        if (pictures < 0) lost.Add($"{Count(-pictures, "picture")} would lie on no paper");
+        var carried = before.Lines.Where(l => l.By is not null && !named.Contains(l.Id)).Select(l => l.Id).ToHashSet(StringComparer.Ordinal);
+        var loose = after.Loose.Count(l => carried.Contains(l.Id));
+        if (loose > 0) lost.Add($"{Count(loose, "line")} would lie on no paper");
+        var words = before.Pieces.Where(p => p.Shape is Lettered && after.Piece(p.Id)?.Shape is not Lettered).Select(p => p.Id)
+            .Concat(before.Lines.Where(l => l.Line.Words is not null && after.Line(l.Id)?.Line.Words is null).Select(l => l.Id)).ToImmutableArray();
+        if (!words.IsEmpty) lost.Add($"{Names(before, words)} would be drawn, and can't be written otherwise any more");
+        if (gone.Count(p => p.Number != default) is > 0 and var several) lost.Add($"{Count(several, "piece")} would not be made more than once any more");
+        if (Meaning == Meaning.Printed)
+        {
+            var over = gone.Count(p => Host(before, p) is { } host && !host.Carries(p.OnCard.Transform(host.Place.Map.Inverse())));
+            if (over > 0) lost.Add($"of {Count(over, "piece")} only what lies on the paper below would be printed");
+        }
+
+        return lost.Count == 0 ? null : $"{char.ToUpperInvariant(lost[0][0])}{string.Join("; ", lost)[1..]}.";
+    }
+
     private Design OfPiece(Design design, Piece piece)
     {
+        if (Meaning == Meaning.Printed) return Host(design, piece) is { } host ? Printed(design, piece, host) : design;
         if (Meaning is Meaning.Paper or Meaning.Panel) return new Settle([piece.Id]).Apply(design);
         if (Meaning is Meaning.Ground or Meaning.Sample or Meaning.Double or Meaning.Rest) return new LeaveOut([piece.Id]).Apply(design);
         var map = piece.Place.Map;
@@ -82,10 +110,8 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
             return Home(opened, off.AllLoose.Skip(design.AllLoose.Length).Select(l => l.Id));
         }
 
-        var operation = Meaning.ToOperation();
-        // What is printed keeps its holes; a tool follows each ring by itself.
-        var fresh = operation == Operation.Print ? [piece.OnCard] : rings;
-        foreach (var path in fresh)
+        // A tool follows each ring by itself.
+        foreach (var path in rings)
         {
             off = off.WithId("l", out var id);
             off = off with
@@ -95,16 +121,94 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
                     Id = id,
                     Label = piece.Label,
                     Path = path,
-                    Operation = operation,
+                    Operation = Meaning.ToOperation(),
                     Pen = piece.Origin?.Ink.Stroke?.Colour,
-                    // What nobody drew is printed in the colour that its paper had.
-                    PrintedAs = operation == Operation.Print && origin is null ? new(piece.Colour, FillRule.EvenOdd, null) : null,
                     Origin = origin
                 }),
             };
         }
 
         return Home(off, off.AllLoose.Skip(design.AllLoose.Length).Select(l => l.Id));
+    }
+
+    /// <summary>What a piece is printed on: of what lies below it the smallest that holds it, or what most of it lies on; null where nothing does.</summary>
+    private static Piece? Host(Design design, Piece piece)
+    {
+        var ply = design.PlyNumber(piece.PlyId);
+        var below = design.Papers.TakeWhile(p => p.Id != piece.Id).Where(p => design.PlyNumber(p.PlyId) == ply)
+            .Concat(design.Papers.Where(p => design.PlyNumber(p.PlyId) < ply)).Where(p => p.OnCard.Bounds.Touches(piece.OnCard.Bounds)).ToList();
+        if (Holder(below, piece.OnCard) is { } holder) return holder;
+        var own = Regions.Region.Of(piece.OnCard);
+        return below.Select(p => (Piece: p, Common: own.Overlap(Regions.Region.Of(p.OnCard)).AreaMm2)).Where(t => t.Common > LeastPrintedMm2)
+            .OrderByDescending(t => t.Common).ThenByDescending(t => design.PlyNumber(t.Piece.PlyId)).FirstOrDefault().Piece;
+    }
+
+    /// <summary>Less than that is not seen.</summary>
+    private const double LeastPrintedMm2 = 0.1;
+
+    /// <summary>A piece as ink in the colour of its paper, with what was printed on it above that, on top of what is printed on another.</summary>
+    private Design Printed(Design design, Piece piece, Piece host)
+    {
+        var (map, order) = (piece.Place.Map.Then(host.Place.Map.Inverse()), 0);
+        var (lines, artwork) = (host.AllLines, host.AllArtwork);
+        // What a person added lies on top, and now below this: from here on each has its place in the order.
+        foreach (var (art, line) in host.Printed.Where(p => p.Art is not { IsTiled: true }))
+        {
+            order = Math.Max(order, (art?.Origin ?? line?.Origin)?.Order ?? 0) + 1;
+            if (art is { Origin: null }) artwork = artwork.Replace(art, art with { Origin = PrintTogether.At(order) });
+            if (line is { Origin: null }) lines = lines.Replace(line, line with { Origin = PrintTogether.At(order) });
+        }
+
+        var origin = (piece.Origin?.Settled(Reason) ?? PrintTogether.At(0)) with { Order = ++order };
+        var path = piece.Outline.Transform(map);
+        if (!host.Carries(path)) path = Within(path, host.Outline);
+        // Paper of which nothing is known is not seen below a picture.
+        if (!path.IsEmpty && (piece.Artwork.IsEmpty || piece.Origin is not null || piece.Colour != Fresh.Paper))
+        {
+            design = design.WithId("l", out var id);
+            lines = lines.Add(new()
+            {
+                Id = id,
+                Label = piece.Label,
+                Path = path,
+                Operation = Operation.Print,
+                Pen = piece.Origin?.Ink.Stroke?.Colour,
+                // What nobody drew is printed in the colour that its paper had.
+                PrintedAs = piece.Origin is null ? new(piece.Colour, FillRule.EvenOdd, null) : null,
+                Origin = origin,
+            });
+        }
+
+        var orders = piece.Printed.Select(p => p.Art?.Id ?? p.Line!.Id).Select((printed, i) => (printed, order + 1 + i)).ToDictionary();
+        // What was left out goes along as it is, to be put back.
+        artwork = artwork.AddRange(piece.AllArtwork.Select(a => (a.LeftOut is not null ? a : PrintTogether.Within(piece, a) with { Origin = At(a.Origin, a.Id) })
+            is var own ? own with { Map = own.Map.Then(map) } : a));
+        var on = host with { AllLines = lines, AllArtwork = artwork };
+        var fallen = new List<Line>();
+        foreach (var line in piece.AllLines)
+        {
+            var its = line.Through(map) with { Held = null };
+            if (its is { LeftOut: null, Operation: Operation.Print }) its = its with { Origin = At(its.Origin, its.Id) };
+            if (on.Carries(its.Path)) on = on with { AllLines = on.AllLines.Add(its) };
+            else fallen.Add(its.Through(host.Place.Map));
+        }
+
+        design = design with { AllPieces = design.AllPieces.Replace(host, Carrying.WithFolds(on)).Remove(piece), AllLoose = design.AllLoose.AddRange(fallen) };
+        return Home(design with { AllPlies = Remove.InUse(design.AllPlies, design.AllPieces) }, fallen.Select(l => l.Id));
+
+        Origin At(Origin? was, string id) => (was ?? PrintTogether.At(0)) with { Order = orders[id] };
+
+        static VectorPath Within(VectorPath path, VectorPath paper)
+        {
+            try
+            {
+                return VectorPath.Joined(Regions.Together.Overlap([path, paper]));
+            }
+            catch (Regions.TangledException)
+            {
+                return path;
+            }
+        }
     }
 
     private Design OfRing(Design design, string pieceId, int ring)

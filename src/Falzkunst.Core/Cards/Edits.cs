@@ -105,6 +105,9 @@ public abstract record Edit
     /// <summary>Why it can't be done, as a sentence for whoever asked for it; null where it can.</summary>
     public virtual string? Refusal(Design before) => null;
 
+    /// <summary>What of the design it can't keep though nobody asked for that to go, as a sentence that is said before; null where all is kept.</summary>
+    public virtual string? Loses(Design before) => null;
+
     /// <summary>What this and a next small step of the same gesture come to, as one edit; null where they are two things.</summary>
     public virtual Edit? With(Edit next) => null;
 

@@ -92,10 +92,10 @@ public sealed record PrintTogether(ImmutableArray<string> PieceIds) : Edit
     private List<Piece> Of(Design design) =>
         [.. design.Papers.Where(p => PieceIds.Contains(p.Id)).OrderBy(p => design.PlyNumber(p.PlyId))];
 
-    private static Origin At(int order) => new("", Ink.None, order, "printed as one picture");
+    internal static Origin At(int order) => new("", Ink.None, order, "printed as one picture");
 
     /// <summary>What is seen of a picture on a piece: one that hangs over ends at its edge, and tiles become one picture.</summary>
-    private static Artwork Within(Piece piece, Artwork art)
+    internal static Artwork Within(Piece piece, Artwork art)
     {
         if (!art.IsTiled)
         {

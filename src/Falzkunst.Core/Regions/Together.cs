@@ -2,8 +2,8 @@ namespace Falzkunst.Core.Regions;
 
 /// <summary>
 /// Areas put together and taken apart. Each area is a path with its outer edges clockwise and its holes counter-clockwise on the screen, as <see
-/// cref="Region.Parts"/> gives them. Curves stay curves: a segment that is not cut comes out as the very same, one that is cut as its own stretch, to the
-/// place where both curves meet; edges that lie on one another within 2e-5 mm count as one, so no sliver is left at a seam. Results are the parts, the
+/// cref="Region.Parts"/> gives them, or all of it turned round, as a mirroring map leaves it. Curves stay curves: a segment that is not cut comes out as the
+/// very same, one that is cut as its own stretch, to the place where both curves meet; edges that lie on one another within 2e-5 mm count as one, so no sliver is left at a seam. Results are the parts, the
 /// largest first, each one outer edge and its holes. Worked out on chords within 0.001 mm of the curves; costs about n log n in their edges.
 /// </summary>
 public static class Together
@@ -17,19 +17,19 @@ public static class Together
 
     /// <summary>All that is in any of the areas.</summary>
     /// <exception cref="TangledException">They cross too often.</exception>
-    public static IReadOnlyList<VectorPath> Join(IReadOnlyList<VectorPath> areas) => Where(areas, [], (w, _) => w > 0);
+    public static IReadOnlyList<VectorPath> Join(IReadOnlyList<VectorPath> areas) => Where(Upright(areas), [], (w, _) => w > 0);
 
     /// <summary>What of an area is in none of the others.</summary>
     /// <inheritdoc cref="Join"/>
     public static IReadOnlyList<VectorPath> TakeAway(VectorPath area, IReadOnlyList<VectorPath> what) =>
-        Where([area], what, (w, v) => w > 0 && v <= 0);
+        Where(Upright([area]), Upright(what), (w, v) => w > 0 && v <= 0);
 
     /// <summary>What is in all of the areas.</summary>
     /// <inheritdoc cref="Join"/>
     public static IReadOnlyList<VectorPath> Overlap(IReadOnlyList<VectorPath> areas)
     {
         var n = areas.Count;
-        return Where(areas, [], (w, _) => w >= n);
+        return Where(Upright(areas), [], (w, _) => w >= n);
     }
 
     /// <summary>All parts into which the outlines of the areas divide them, each with the numbers of the areas that it lies in.</summary>
@@ -110,6 +110,8 @@ public static class Together
     /// <summary>What closed loops wind about more often forwards (clockwise on the screen) than backwards.</summary>
     /// <inheritdoc cref="Join"/>
     internal static IReadOnlyList<VectorPath> WoundAbout(VectorPath loops) => Where([loops], [], (w, _) => w > 0);
+
+    private static List<VectorPath> Upright(IReadOnlyList<VectorPath> areas) => [.. areas.Select(a => a.Upright)];
 
     private static IReadOnlyList<VectorPath> Where(IReadOnlyList<VectorPath> areas, IReadOnlyList<VectorPath> others, Func<int, int, bool> filled)
     {

@@ -145,6 +145,22 @@ public sealed class CombiningTests
     }
 
     [Fact]
+    public void A_mirrored_piece_is_joined_and_taken_away_as_any_other()
+    {
+        var shape = new Made("rectangle", System.Collections.Immutable.ImmutableSortedDictionary<string, double>.Empty.Add("width", 20).Add("height", 20));
+        foreach (var mirrored in new[] { false, true })
+        {
+            var design = new AddPiece(shape, new(Angle.FromDegrees(0).Normal, new(mirrored ? 40 : 20, 20), mirrored), "One").Apply(new AddPiece(shape, new(Angle.FromDegrees(0).Normal, new(30, 30),
+                false), "Other").Apply(Design.Blank(Length.FromMm(90), Length.FromMm(90))));
+            string one = design.Pieces[0].Id, other = design.Pieces[1].Id;
+            var common = 400 - Assert.Single(new TakeAway([one], [other]).Apply(design).Pieces, p => p.Id == one).AreaMm2;
+            Assert.InRange(common, 1, 399);
+            Assert.Equal(800 - common, Assert.Single(new JoinPieces([one, other]).Apply(design).Pieces).AreaMm2, 6);
+            Assert.Equal(common, Assert.Single(new KeepOverlap([one, other]).Apply(design).Pieces).AreaMm2, 6);
+        }
+    }
+
+    [Fact]
     public void Aligned_to_the_second_panel_of_a_base_with_an_inset()
     {
         var aligned = Sound(new Align([Round], $"{Base}#1", AlignAt.End, AlignAt.Middle, Length.FromMm(6)));

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Findings;
 
@@ -58,6 +59,82 @@ public sealed class WaysOutTests
         var next = Sound(new Become([design.Pieces[1].Id], Meaning.Printed).Apply(design));
         Assert.All(next.Lines, l => Assert.Equal(design.Pieces[0].Id, l.CarriedBy));
         Assert.Equal(2, next.Lines.Length);
+    }
+
+    /// <summary>Any shape anywhere on a base, turned, mirrored, hanging over, filled with a pattern, tiles or one picture: once it is only printed, the base
+    /// shows at each place what the piece showed there. FALZKUNST_PRINTED ("600@1000") says how many.</summary>
+    [Fact]
+    public void Only_printed_it_looks_as_it_did()
+    {
+        var (count, first) = Cases.Seeds("FALZKUNST_PRINTED", "40@1", "400@1");
+        var (seen, wrong, said) = (0, 0, 0);
+        var pictures = new System.Collections.Concurrent.ConcurrentDictionary<ImmutableArray<byte>, SkiaSharp.SKBitmap>();
+        for (var seed = first; seed < first + count; seed++)
+        {
+            var r = new Random(seed);
+            double Mm(double from, double to) => from + (to - from) * r.NextDouble();
+            Design Add(Design on, string kind, double width, double height) => new AddPiece(new Made(kind, ImmutableSortedDictionary<string, double>.Empty
+                .Add("width", width).Add("height", height)), new(Angle.FromDegrees(r.Next(360)).Normal, new(Mm(10, 110), Mm(10, 80)), r.Next(2) == 0), "")
+                .Apply(on);
+            var design = new AddPiece(new Drawn(VectorPath.Rectangle(0, 0, 120, 90)), Place.Own, "Base").Apply(Design.Blank(Length.FromMm(120),
+                Length.FromMm(90)));
+            for (var n = r.Next(1, 4); n > 0; n--)
+            {
+                design = Add(design, r.Next(2) == 0 ? "ellipse" : "rectangle", Mm(8, 50), Mm(8, 50));
+                var last = design.Pieces[^1];
+                last = last with { Colour = new((byte)r.Next(256), (byte)r.Next(256), (byte)r.Next(256)) };
+                design = design with { AllPieces = design.AllPieces.SetItem(design.AllPieces.Length - 1, last) };
+                if (r.Next(3) > 0) design = Filled(design, last.Id, r);
+                last = design.Pieces[^1];
+                var become = new Become([last.Id], Meaning.Printed);
+                var next = Sound(become.Apply(design));
+                if (next.Equals(design)) continue;
+                if (become.Loses(design) is not null) said++;
+                else Assert.True(design.Pieces[0].OnCard.Bounds.Grown(Tolerances.Carried).Holds(last.OnCard.Bounds), $"{seed}: it hangs over, and nothing was said");
+                Assert.Equal(design.Pieces.Length - 1, next.Pieces.Length);
+                var host = next.Pieces.First(p => p != design.Piece(p.Id));
+                for (var k = 0; k < 40; k++)
+                {
+                    var at = new Point(Mm(0, 120), Mm(0, 90));
+                    if (!Deep(last, at) || !Deep(host, at)) continue;
+                    seen++;
+                    if (Far(Seen(last, at), Seen(host, at))) wrong++;
+                }
+
+                design = next;
+            }
+        }
+
+        Assert.True(seen > 20 * count / 10 && wrong <= 0.03 * seen, $"{wrong} of {seen} places differ");
+        Assert.True(said > count / 10);
+
+        static bool Deep(Piece piece, Point at) => piece.OnCard.Encloses(at) && piece.OnCard.DistanceTo(at) > 0.5;
+
+        // What one sees at a place of the card that a piece covers, from the topmost thing down; its own colour where nothing is printed.
+        Colour Seen(Piece piece, Point at)
+        {
+            var own = piece.Place.Map.Inverse().Apply(at);
+            foreach (var item in Core.Printing.PrintedArt.Of(piece).Reverse())
+            {
+                if (item is Core.Pictures.DrawnPath { Ink.Fill: { } fill } path && path.Path.Encloses(own)) return fill;
+                if (item is not Core.Pictures.DrawnPicture picture || picture.Place.Inverse().Apply(own) is not { X: > 0 and < 1, Y: > 0 and < 1 } on) continue;
+                var bits = pictures.GetOrAdd(picture.Bytes, b => SkiaSharp.SKBitmap.Decode([.. b]));
+                var seen = bits.GetPixel((int)(on.X * bits.Width), (int)(on.Y * bits.Height));
+                if (seen.Alpha > 127) return new(seen.Red, seen.Green, seen.Blue);
+            }
+
+            return piece.Colour;
+        }
+
+        static bool Far(Colour a, Colour b) => Math.Max(Math.Abs(a.R - b.R), Math.Max(Math.Abs(a.G - b.G), Math.Abs(a.B - b.B))) > 60;
+
+        static Design Filled(Design design, string id, Random r) => r.Next(3) switch
+        {
+            0 => new FillWith([id], new Pattern((PatternKind)r.Next(12), new(20, 60, 90), new(230, 220, 200)), null, true, Length.FromMm(12)).Apply(design),
+            1 => new FillWith([id], null, new Picture([.. Core.Writing.Paper.Render(Read(Sun), 60, Core.Writing.DrawAs.Artwork).Png]), true,
+                Length.FromMm(15)).Apply(design),
+            _ => new FillWith([id], null, new Picture([.. Core.Writing.Paper.Render(Read(Sun), 60, Core.Writing.DrawAs.Artwork).Png]), false, null).Apply(design),
+        };
     }
 
     [Fact]

@@ -154,17 +154,25 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
 
     public Task<IActionResult> OnPostLookAsync(Guid basedOn, string look, string operation, CancellationToken cancel) =>
         Operations.TryRead(operation, out var wanted) ? Change(basedOn, new SetLookOperation(look ?? "", wanted), cancel)
-            : OnPostBecomeAsync(basedOn, "", look ?? "", true, operation ?? "", cancel);
+            : OnPostBecomeAsync(basedOn, "", look ?? "", true, operation ?? "", false, cancel);
 
     /// <summary>Says what is chosen is, or all of its look.</summary>
-    public Task<IActionResult> OnPostBecomeAsync(Guid basedOn, string ids, string look, bool all, string meaning, CancellationToken cancel)
+    /// <param name="anyway">Whether it was said what can't be kept.</param>
+    public Task<IActionResult> OnPostBecomeAsync(Guid basedOn, string ids, string look, bool all, string meaning, bool anyway, CancellationToken cancel)
     {
         if (!Enum.TryParse<Meaning>(meaning, true, out var wanted) || !Enum.IsDefined(wanted)) return Say("What that would be is not known.", cancel);
         if (Design is null) return Task.FromResult(Back());
-        var named = all && !string.IsNullOrEmpty(look) ? LookMembers.Of(Design, look) : Named(ids);
-        return ChangeOrSay(basedOn, new Become(named, wanted), wanted switch
+        var become = new Become(all && !string.IsNullOrEmpty(look) ? LookMembers.Of(Design, look) : Named(ids), wanted);
+        if (!anyway && become.Loses(Design) is { } loses)
+        {
+            Ask($"{loses} Nothing was changed yet.", "Do it all the same", new() { ["anyway"] = "true" });
+            return Task.FromResult(Back());
+        }
+
+        return ChangeOrSay(basedOn, become, wanted switch
         {
             Meaning.Hole => "There is no paper around it that it could be a hole in; nothing was changed.",
+            Meaning.Printed => "There is no paper below that it could be printed on; nothing was changed.",
             Meaning.Paper => "It encloses nothing, so no paper could be cut of it; nothing was changed.",
             _ => "It is that already.",
         }, cancel);
