@@ -10,6 +10,22 @@ public sealed record Envelope(string Name, Length Width, Length Height)
     /// <summary>The largest front that it takes, lying as the envelope does.</summary>
     public (Length Width, Length Height) LargestFront(Length thickness) => (Width - Clearance(thickness), Height - Clearance(thickness));
 
+    /// <summary>The largest front of a base that it takes with all that lies on the base, when it is closed.</summary>
+    /// <param name="before">What the base is added to; null where there is nothing yet.</param>
+    /// <param name="upright">Whether the front stands, or lies as the envelope does.</param>
+    public (Length Width, Length Height) FrontOf(BaseKind kind, int panels, Design? before, IReadOnlyList<Stock> stocks, bool upright)
+    {
+        // As thick as any base of that kind, whatever its size.
+        var any = CardBase.Of(kind, Width, Height) with { PanelCount = panels };
+        var with = before is null ? new Begin(any).First : new AddBase(any, default).Apply(before);
+        var (w, h) = LargestFront(with is null ? Length.Zero : Envelopes.ThicknessOf(with, stocks));
+        (w, h) = (Rounded(w), Rounded(h));
+        return upright == w > h ? (h, w) : (w, h);
+
+        // To a tenth of a mm, down.
+        static Length Rounded(Length l) => Length.FromMm(Math.Floor(l.Mm * 10) / 10);
+    }
+
     /// <summary>What is left on the tighter side when a card lies in it, the better way round; negative where it does not fit.</summary>
     /// <example>A front of 105 × 148 leaves 6 mm in a C6 envelope of 114 × 162: 114 − 105 − 3.</example>
     public Length ToSpare(Length width, Length height, Length thickness)
@@ -40,6 +56,24 @@ public static class Envelopes
         .. All.Select(e => (Envelope: e, ToSpare: e.ToSpare(width, height, thickness))).Where(e => e.ToSpare >= Length.Zero)
             .OrderBy(e => e.Envelope.Width.Mm * e.Envelope.Height.Mm),
     ];
+
+    /// <summary>How thick a card is when it is closed: the papers of its plies, a folded one as often as its panels lie on one another, and the foam
+    /// between.</summary>
+    public static Length ThicknessOf(Design design, IReadOnlyList<Stock> stocks)
+    {
+        var sum = Length.Zero;
+        foreach (var ply in design.Plies)
+        {
+            sum += ply.Foam;
+            if (design.Papers.FirstOrDefault(p => p.PlyId == ply.Id) is not { } first || Stocks.For(first, stocks) is not { } stock) continue;
+            sum += stock.Thickness * (first.Folds.IsEmpty ? 1 : Layers(Panels.Of(first)));
+        }
+
+        return sum;
+
+        // Two half doors lie beside one another.
+        static int Layers(IReadOnlyList<PanelArea> panels) => (int)Math.Ceiling(panels.Sum(p => p.AreaMm2) / panels.Max(p => p.AreaMm2) - 0.05);
+    }
 
     public static Envelope? Find(string name) => All.FirstOrDefault(e => e.Name == name);
 

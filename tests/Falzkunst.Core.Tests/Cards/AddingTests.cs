@@ -233,6 +233,30 @@ public sealed class AddingTests
             Assert.Equal(0, e.ToSpare(e.LargestFront(Mm(2)).Width, e.LargestFront(Mm(2)).Height, Mm(2)).Mm, 9);
     }
 
+    /// <summary>A base made for an envelope fits it, however it is folded and of whatever paper, whatever lies on it, standing or lying.</summary>
+    [Fact]
+    public void A_base_that_is_made_for_an_envelope_fits_it()
+    {
+        for (var seed = 1; seed <= 200; seed++)
+        {
+            var random = new Random(seed);
+            var stock = new Stock("s", "Card", Fresh(random), 200 + random.Next(200), Length.FromMm(0.1 + 0.5 * random.NextDouble()), []);
+            var envelope = Envelopes.All[random.Next(Envelopes.All.Count)];
+            var (kind, panels, upright) = ((BaseKind)random.Next(1, 6), random.Next(3, 7), random.Next(2) == 0);
+            var before = random.Next(2) == 0 ? null : new AddPiece(new Drawn(VectorPath.Rectangle(5, 5, 30, 30)), Place.Own, "").Apply(
+                Design.Blank(Length.FromMm(297), Length.FromMm(210)));
+            var (width, height) = envelope.FrontOf(kind, panels, before, [stock], upright);
+            Assert.True(upright ? height >= width : width >= height);
+            var made = CardBase.Of(kind, width, height) with { PanelCount = panels };
+            var design = before is null ? new Begin(made).First! : new AddBase(made, default).Apply(before);
+            var front = Panels.Of(design.Pieces.First(p => p.Folds.Length > 0)).MaxBy(p => p.AreaMm2)!.Bounds;
+            var fits = Envelopes.For(Length.FromMm(front.Width), Length.FromMm(front.Height), Envelopes.ThicknessOf(design, [stock]));
+            Assert.InRange(Assert.Single(fits, f => f.Envelope == envelope).ToSpare.Mm, 0, 0.21);
+        }
+
+        static Looks.Colour Fresh(Random random) => new((byte)random.Next(256), 240, 230);
+    }
+
     [Fact]
     public void Copies_fill_a_panel_and_go_round_in_a_ring()
     {

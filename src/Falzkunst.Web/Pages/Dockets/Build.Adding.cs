@@ -56,12 +56,11 @@ public sealed partial class BuildModel
     }
 
     /// <param name="format">Of the front by its name; of an envelope ("in C6"), as large a front as that takes.</param>
-    public Task<IActionResult> OnPostBaseAsync(Guid basedOn, BaseKind kind, string? format, string? width, string? height, bool flat, int panels,
+    /// <param name="lies">Whether a front of a named size lies; it stands otherwise.</param>
+    public Task<IActionResult> OnPostBaseAsync(Guid basedOn, BaseKind kind, string? format, string? width, string? height, bool lies, bool flat, int panels,
         bool perforate, string? corner, CancellationToken cancel)
     {
-        var size = CardFormats.Find(format ?? "");
-        if ((format ?? "").StartsWith("in ", StringComparison.Ordinal) && Envelopes.Find(format![3..]) is { } envelope
-            && envelope.LargestFront(Height) is var (fitsWide, fitsHigh)) size = new(envelope.Name, fitsWide, fitsHigh);
+        var size = BaseForm.FrontOf(format, kind, panels, lies, Design, Stocks);
         if (!ReadSize(width, size?.Width.Mm ?? 105, out var w, out var error) || !ReadSize(height, size?.Height.Mm ?? 148, out var h, out error)
             || !ReadSize(corner, 0, out var r, out error)) return Say(error, cancel);
         var made = (flat ? CardBase.Flat(kind, w, h, panels) : CardBase.Of(kind, w, h)) with

@@ -190,8 +190,7 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
         ReadWay(foam, out var high, out var error) ? Change(basedOn, new SetFoam(ply ?? "", high), cancel) : Say(error, cancel);
 
     /// <summary>How high the card is when it is assembled: its papers, and the foam between.</summary>
-    public Length Height => Design is not { } d ? Length.Zero : d.Plies.Aggregate(Length.Zero, (sum, y) => sum + y.Foam
-        + (PiecesOn(y.Id) is [var first, ..] ? Core.Cards.Stocks.For(first, Stocks)?.Thickness ?? Length.Zero : Length.Zero));
+    public Length Height => Design is { } d ? Envelopes.ThicknessOf(d, Stocks) : Length.Zero;
 
     public Task<IActionResult> OnPostMovePlyAsync(Guid basedOn, string ply, int to, CancellationToken cancel) =>
         Change(basedOn, new MovePly(ply ?? "", to), cancel);
