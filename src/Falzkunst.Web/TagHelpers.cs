@@ -44,6 +44,26 @@ public sealed class ActTagHelper(IHtmlGenerator html) : TagHelper
 }
 
 /// <summary>
+/// A link on a page of a docket. Those pages take another in place of their own middle; what is a file, or has no such middle, is gone to by the browser.
+/// </summary>
+[HtmlTargetElement("a", Attributes = "href")]
+public sealed class LinkTagHelper : TagHelper
+{
+    [HtmlAttributeNotBound]
+    [ViewContext]
+    public ViewContext ViewContext { get; set; } = null!;
+
+    public override void Process(TagHelperContext context, TagHelperOutput output)
+    {
+        // By the address, since a part of a page has a model of its own.
+        if (ViewContext.RouteData.Values["number"] is not { } number || output.Attributes.ContainsName("hx-boost")) return;
+        var to = output.Attributes["href"].Value?.ToString() ?? "";
+        var isOfDocket = !to.StartsWith('/') || (to + "/").StartsWith($"/dockets/{number}/", StringComparison.Ordinal);
+        if (!isOfDocket || output.Attributes.ContainsName("download")) output.Attributes.SetAttribute("hx-boost", "false");
+    }
+}
+
+/// <summary>
 /// A group of the card at hand: <c>&lt;card-group id="write" says="Write" of="_Write" /&gt;</c>. A script that asks only for what changed gets the bodies of
 /// those that are open; the others are fetched when they are opened. A whole page has all of them, so that it works without scripts.
 /// </summary>

@@ -654,6 +654,7 @@ public sealed class RunningTests(Studio studio)
         await v.WaitFor(root + "/lay-out", "Go on to Run");
         await v.Get(root + "/run");
         Assert.Contains("larger than any piece in the drawer", v.Text);
+        Assert.Matches("href=\"/stock\"[^>]* hx-boost=\"false\"", v.Page);
         Assert.Contains("Foil them with wide foil", Regex.Replace(v.Text, @"\s+", " "), StringComparison.OrdinalIgnoreCase);
         await v.Post(root + "/run?handler=Start", ("sheet", "0"), ("loaded", "false"));
         Assert.DoesNotContain("Done, go on", v.Page);

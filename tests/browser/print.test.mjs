@@ -1,7 +1,7 @@
 import { test } from "node:test";
 import assert from "node:assert/strict";
 import { readFileSync } from "node:fs";
-import { open, Hands, signIn, settled, boxOnEmptyPage, faults } from "./browser.mjs";
+import { open, Hands, signIn, settled, downloaded, boxOnEmptyPage, faults } from "./browser.mjs";
 
 /** The badges of the demo in a file that says how large they are: so many pixels in an inch (PNG, 11.3.5.3). */
 function badges(perInch) {
@@ -52,6 +52,13 @@ test("from nine badges in a picture to 36 printed and cut ones on two sheets in 
     console.log(`# actions from nine badges to 36 printed and cut ones: ${hands.actions}`);
     assert.ok(hands.actions <= 8);
     assert.match(await page.innerText("#slip"), /2 of 2 sheets done/);
+    await page.click("#slip a:has-text('Print')");
+    await page.waitForSelector(".print-grid");
+    await page.evaluate(() => document.querySelectorAll("#docket details").forEach(d => d.open = true));
+    for (const file of ["print.pdf", "test-page.pdf", "calibration.pdf"]) {
+      assert.match(await downloaded(page, `a[href$='/${file}']`), /^%PDF/, file);
+      assert.ok(await page.locator(".print-grid").isVisible(), `the page stays after ${file}`);
+    }
     // The proof of a sheet: the print as it was seen, the cut over it, and how far it is off.
     await page.click("#slip a:has-text('Print')");
     await page.click(".print-grid a >> nth=0");
