@@ -137,7 +137,7 @@ internal sealed class StepReader(JsonElement step, IReadOnlyList<EditCommand.Ste
     private Edit Words(Design design)
     {
         var weight = Has("weight") ? Whole("weight") : 400;
-        var face = Faces.Find(Text("face"), weight)
+        var face = !Has("face") ? Faces.Usual : Faces.Find(Text("face"), weight)
             ?? throw Wrong($"there is no face \"{Text("face")}\"; there are {string.Join(", ", Faces.All.Select(f => f.Name).Distinct())}");
         var words = new Lettered(Text("words"), face.Name, weight, Length.FromMm(Number("capHeight")), Optional("spacing") ?? Length.Zero)
         {
@@ -157,6 +157,9 @@ internal sealed class StepReader(JsonElement step, IReadOnlyList<EditCommand.Ste
         }
 
         var at = Place.Own.Moved(Point("at") ?? (Has("along") ? default(Point) : throw Wrong("\"at\" is missing")));
+        // The middle, or the end, of the lines lies there.
+        if (words.Align != TextAlign.Left && !Has("along"))
+            at = at.Moved(new(-(words.Align == TextAlign.Centre ? words.Path.Bounds.Centre.X : words.Path.Bounds.Right), 0));
         return face.IsSingleLine ? new AddLine(null, new(words, at), Is(Operation.Draw)) : new AddPiece(words, at, Lettered.Short(words.Text));
     }
 

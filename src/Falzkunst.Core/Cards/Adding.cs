@@ -49,14 +49,30 @@ internal static class Fresh
     public static ImmutableArray<Edge> Edges(Piece piece) =>
         [.. piece.Outline.Subpaths.Select(_ => new Edge(piece.IsThing ? Operation.Rest : Operation.Cut))];
 
-    /// <summary>Puts a line on the topmost piece that it lies in; it is loose where there is none.</summary>
+    /// <summary>Puts a line on the topmost piece that it lies in; it is loose where there is none. Of an open line as much as runs a little over the edge of a
+    /// piece is left out.</summary>
     /// <param name="line">In the card's coordinates.</param>
     /// <param name="wanted">The piece that is asked first.</param>
     public static Design Put(Design design, Line line, string? wanted = null)
     {
         design = design.WithId("l", out var id);
-        return Lay(design, line with { Id = id }, wanted);
+        line = line with { Id = id };
+        // One that runs a little over the edge of what it was drawn on is not meant for what lies below.
+        foreach (var piece in design.Papers.Reverse().OrderByDescending(p => p.Id == wanted).ThenByDescending(p => design.PlyNumber(p.PlyId)))
+        {
+            var inside = line.Through(piece.Place.Map.Inverse());
+            if (piece.Carries(inside.Path)) break;
+            if (line.Words is not null || line.IsClosed || !piece.Outline.Bounds.Touches(inside.Path.Bounds)) continue;
+            var kept = Regions.Region.Of(piece.Outline, Tolerances.Measure).Within(inside.Path).Parts().MaxBy(p => p.Length);
+            if (kept is null || inside.Path.Length.Mm - kept.Length.Mm > Math.Min(MostOverMm, MostOver * inside.Path.Length.Mm)) continue;
+            return design.ChangePieces([piece.Id], p => Carrying.WithFolds(p with { AllLines = p.AllLines.Add(inside with { Path = kept }) }));
+        }
+
+        return Lay(design, line, wanted);
     }
+
+    /// <summary>What a line runs over an edge by oversight: so many mm at most, and such a part of it.</summary>
+    private const double MostOverMm = 2, MostOver = 0.2;
 
     /// <summary>As <see cref="Put(Design, Line, string)"/>, for a line that has its id already.</summary>
     public static Design Lay(Design design, Line line, string? wanted = null)

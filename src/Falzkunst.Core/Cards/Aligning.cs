@@ -1,3 +1,5 @@
+using System.Text.Json.Serialization;
+
 namespace Falzkunst.Core.Cards;
 
 /// <summary>Where pieces go inside of a box: at its start (left, top), in its middle, or at its end.</summary>
@@ -82,7 +84,8 @@ public sealed record Hold(string To, AlignAt? Across, AlignAt? Down, Length Inse
 }
 
 /// <summary>
-/// Moves pieces and lines, each by itself, to an edge or the middle of something: the page, the box around them all, another piece, or a panel of one.
+/// Moves pieces and lines to an edge or the middle of something: the page, the box around them all, another piece, or a panel of one. Each goes there by
+/// itself, or all together as they lie.
 /// </summary>
 /// <param name="To">"page", "all", the id of a piece ("p1"), or a panel of one by its number in reading order, from 0 ("p1#0").</param>
 /// <param name="Across">Where from left to right; null leaves that as it is.</param>
@@ -91,6 +94,10 @@ public sealed record Hold(string To, AlignAt? Across, AlignAt? Down, Length Inse
 public sealed record Align(ImmutableArray<string> PieceIds, string To, AlignAt? Across, AlignAt? Down, Length Inset) : Edit
 {
     private const int FarthestMm = 10_000;
+
+    /// <summary>Whether they keep their places to one another: the box around them is what is aligned, and none is held.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool AsOne { get; init; }
 
     public override ImmutableArray<string> About => PieceIds;
 
@@ -104,6 +111,13 @@ public sealed record Align(ImmutableArray<string> PieceIds, string To, AlignAt? 
     public override Design Apply(Design design)
     {
         if (Refusal(design) is not null || BoxOf(design) is not { } box) return design;
+        var ids = PieceIds.Remove(To.Split('#')[0]);
+        if (AsOne && To != "all" && ids.Distinct(StringComparer.Ordinal).Count() > 1)
+        {
+            var together = new Hold(To, Across, Down, Inset).Way(Around(design, ids), box);
+            return together == default ? design : new Move(ids, Length.FromMm(together.X), Length.FromMm(together.Y)).Apply(design);
+        }
+
         var hold = To == "all" ? null : new Hold(To, Across, Down, Inset);
         foreach (var line in PieceIds.Select(design.Line).OfType<LaidLine>().ToList())
             if (new Hold(To, Across, Down, Inset).Way(line.Path.Bounds, box) is var way && way != default)

@@ -110,8 +110,8 @@ public sealed record CardBase(BaseKind Kind, Length Width, Length Height, int Pa
             var from = isLevel ? new Point(Setback.Mm, box.Top) : new(box.Left, Setback.Mm);
             var to = isLevel ? new Point(FlatWidth.Mm - Setback.Mm, box.Top) : new(box.Left, FlatHeight.Mm - Setback.Mm);
             lines.Add(new() { Id = id, Path = VectorPath.Polyline(from, to), Operation = Folded, Label = panels.Count == 2 ? "fold" : $"fold {k}" });
-            // The outer face is up: what folds away from it is a mountain.
-            folds.Add(new(id, Kind == BaseKind.Accordion && k % 2 == 0 ? FoldSide.Valley : FoldSide.Mountain));
+            // The outer face is up: what folds away from it is a mountain. So does the front, which is the last, or closing would cover it.
+            folds.Add(new(id, Kind == BaseKind.Accordion && (panels.Count - 1 - k) % 2 == 1 ? FoldSide.Valley : FoldSide.Mountain));
         }
 
         return Fresh.Put(design, new Piece

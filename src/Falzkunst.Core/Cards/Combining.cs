@@ -40,6 +40,11 @@ public abstract record Combination : Edit
         }
     }
 
+    /// <summary>What was put together or taken apart is another thing: where its middle or its edges lie now, nobody asked to be held.</summary>
+    private protected override Design LetsGo(Design before, Design after) => after.ChangePieces(
+        after.AllPieces.Where(p => p.Held is not null && before.Piece(p.Id) is { } was && was.Outline.Bounds != p.Outline.Bounds).Select(p => p.Id),
+        p => p with { Held = null });
+
     /// <summary>The edit for a word of a form: "join", "takeAway" (the others from the first named), "takeFrom" (the first named from the others), "overlap",
     /// "divide", "punch"; null for any other.</summary>
     public static Combination? Read(string how, ImmutableArray<string> ids) => (how, ids) switch
@@ -426,14 +431,48 @@ public sealed record CutAlong(ImmutableArray<string> PieceIds, string EdgeOf) : 
 /// <summary>Takes the area of a piece away from all pieces on the plies below it.</summary>
 public sealed record Punch(string PieceId) : Combination
 {
-    public override ImmutableArray<string> About => [PieceId];
+    /// <summary>Others that punch with it.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public ImmutableArray<string> Also { get; init; } = [];
 
-    public override string Describe(Design before) => $"Punch {Names(before, [PieceId])} through all below";
+    /// <summary>Through how many of the plies below that they lie on, from the top; null goes through all.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public int? Through { get; init; }
 
-    public override string Gives(Design before) => "a hole of its shape in all below";
+    /// <summary>Plies that stay whole.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public ImmutableArray<string> But { get; init; } = [];
 
-    private protected override Outcome Find(Design design) => design.Piece(PieceId) is not { } with ? Outcome.Refused("The piece is gone.")
-        : Below(design, with) is { Count: > 0 } below ? Away(below, [with]) : Outcome.Refused($"Nothing lies below “{with.Label}”.");
+    private ImmutableArray<string> Ids => [PieceId, .. Also.IsDefault ? [] : Also];
+
+    public override ImmutableArray<string> About => Ids;
+
+    public override string Describe(Design before) =>
+        $"Punch {Names(before, Ids)} through {(Through is { } n ? n == 1 ? "the next ply" : $"the next {n} plies" : "all below")}";
+
+    public override string Gives(Design before) => "a hole of its shape in what is below";
+
+    private protected override Outcome Find(Design design)
+    {
+        if (Pieces(design, Ids) is not { Count: > 0 } with) return Outcome.Refused("The piece is gone.");
+        if (Through is < 1) return Outcome.Refused("It goes through one ply at least.");
+        var below = Under(design, with, But).Take(Through ?? int.MaxValue).SelectMany(p => p).ToList();
+        return below.Count > 0 ? Away(below, with) : Outcome.Refused($"Nothing lies below “{with[0].Label}”.");
+    }
+
+    /// <summary>The pieces below all of some that paper of theirs lies over, by ply from the top.</summary>
+    /// <param name="but">Plies that are left out.</param>
+    public static IReadOnlyList<IReadOnlyList<Piece>> Under(Design design, IReadOnlyList<Piece> pieces, ImmutableArray<string> but)
+    {
+        var lowest = pieces.Min(p => design.PlyNumber(p.PlyId));
+        var areas = pieces.Select(p => Region.Of(p.OnCard)).ToList();
+        return [.. design.Papers.Where(p => design.PlyNumber(p.PlyId) < lowest && (but.IsDefault || !but.Contains(p.PlyId))
+                && Region.Of(p.OnCard) is var its && areas.Exists(a => a.Overlap(its).AreaMm2 > LeastMm2))
+            .GroupBy(p => design.PlyNumber(p.PlyId)).OrderByDescending(g => g.Key).Select(g => (IReadOnlyList<Piece>)[.. g])];
+    }
+
+    /// <summary>Less than that is a touch.</summary>
+    private const double LeastMm2 = 1e-3;
 
     /// <summary>The pieces on lower plies that may lie under a piece.</summary>
     public static List<Piece> Below(Design design, Piece piece) => [.. design.Pieces.Where(p => design.PlyNumber(p.PlyId) < design.PlyNumber(piece.PlyId)

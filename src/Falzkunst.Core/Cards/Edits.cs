@@ -96,7 +96,10 @@ public abstract record Edit
     public abstract Design Apply(Design design);
 
     /// <summary>The design after it, with what is held (<see cref="Hold"/>) where it belongs then.</summary>
-    public Design Make(Design design) => Hold.Follow(design, Apply(design));
+    public Design Make(Design design) => Hold.Follow(design, LetsGo(design, Apply(design)));
+
+    /// <summary>The design after it, without the holds that it ends.</summary>
+    private protected virtual Design LetsGo(Design before, Design after) => after;
 
     /// <summary>The design that a docket begins with, for an edit that can be its first; null for all others.</summary>
     [JsonIgnore]

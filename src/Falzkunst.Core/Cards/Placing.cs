@@ -21,16 +21,15 @@ public static class Placing
     /// The place that "front", or an empty name, means: the front panel of the lowest base, or on the inner face the panel that is read inside (the one behind
     /// the front); the largest piece where there is no base, and the page where there is none.
     /// </summary>
-    public static string Usual(Design design, bool inner)
-    {
-        foreach (var piece in design.Pieces.Where(p => !p.Folds.IsEmpty).OrderBy(p => design.PlyNumber(p.PlyId)))
-        {
-            var names = Panels.Of(piece).Select(p => p.Name).ToList();
-            var at = names.IndexOf(inner ? "back" : "front");
-            if (at >= 0) return $"{piece.Id}#{at}";
-        }
+    public static string Usual(Design design, bool inner) =>
+        design.Pieces.Where(p => !p.Folds.IsEmpty).OrderBy(p => design.PlyNumber(p.PlyId)).Select(p => UsualOn(p, inner)).FirstOrDefault(t => t.Contains('#'))
+            ?? design.Pieces.MaxBy(p => p.AreaMm2)?.Id ?? "page";
 
-        return design.Pieces.MaxBy(p => p.AreaMm2)?.Id ?? "page";
+    /// <summary>The place that "front" means on one piece: that panel of a base, or all of what has none.</summary>
+    public static string UsualOn(Piece piece, bool inner)
+    {
+        var at = piece.Folds.IsEmpty ? -1 : Panels.Of(piece).Select(p => p.Name).ToList().IndexOf(inner ? "back" : "front");
+        return at >= 0 ? $"{piece.Id}#{at}" : piece.Id;
     }
 
     /// <summary>The middle of a box, or as near above or below it as a thing of a size lies clear of windows and of what is written; the middle where nothing

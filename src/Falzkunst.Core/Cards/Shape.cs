@@ -122,6 +122,50 @@ public sealed record Lettered(string Text, string Face, int Weight, Length CapHe
         return words.Fault() is null ? words : this;
     }
 
+    /// <summary>The least height of a capital at which letters can be read: 2 mm, and of single lines as much as keeps strokes of a pen apart.</summary>
+    /// <param name="pen">How wide the pen draws; zero for letters that are cut.</param>
+    public static Length LeastCapHeight(Length pen) => Length.FromMm(Math.Max(2, 4 * pen.Mm));
+
+    /// <summary>The same words with a new line wherever one would be wider; lines that were parted stay so. A word that is wider has a line of its own.</summary>
+    public Lettered Broken(Length width)
+    {
+        var lines = new List<string>();
+        foreach (var line in Text.Split('\n'))
+        {
+            var now = "";
+            foreach (var word in line.Split(' ', StringSplitOptions.RemoveEmptyEntries))
+            {
+                var longer = now.Length == 0 ? word : $"{now} {word}";
+                if (now.Length > 0 && (this with { Text = longer }).Path.Bounds.Width > width.Mm)
+                {
+                    lines.Add(now);
+                    longer = word;
+                }
+
+                now = longer;
+            }
+
+            lines.Add(now);
+        }
+
+        return this with { Text = string.Join('\n', lines) };
+    }
+
+    /// <summary>The same words in a place: as they are where they fit, otherwise in lines, and smaller, but never smaller than a height.</summary>
+    /// <param name="least">The height of a capital that they keep.</param>
+    /// <returns>Null where they don't fit even so.</returns>
+    public Lettered? Within(Length width, Length height, Length least)
+    {
+        const double smaller = 0.92;
+        for (var words = this; ; words = words with { CapHeight = Length.FromMm(Math.Max(least.Mm, words.CapHeight.Mm * smaller)) })
+        {
+            // Along a curve there is one line.
+            var set = words.Path.Bounds.Width <= width.Mm || Bend != Length.Zero ? words : words.Broken(width);
+            if (set.Path.Bounds is var box && box.Width <= width.Mm + Tolerances.Same && box.Height <= height.Mm + Tolerances.Same) return set;
+            if (words.CapHeight <= least) return null;
+        }
+    }
+
     /// <summary>The same words along the outer edge of an area, inside of it, in the coordinates of that.</summary>
     /// <param name="gap">From the edge to the tops of capitals at the upper edge, to the base line at the lower one.</param>
     /// <returns>Null where a line of them is longer than that.</returns>

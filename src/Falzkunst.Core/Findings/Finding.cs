@@ -54,7 +54,7 @@ public static class FindingList
 
     private static readonly ConditionalWeakTable<Piece, Found> Known = [];
 
-    private sealed record Found(ImmutableArray<Stock> Drawer, Length FoldSetback, ImmutableArray<Finding> Findings);
+    private sealed record Found(ImmutableArray<Stock> Drawer, Length FoldSetback, Turns Turns, ImmutableArray<Finding> Findings);
 
     /// <summary>Everything that is found in the design, the worst first. After an edit only the changed pieces, and the card as a whole, are looked
     /// at.</summary>
@@ -72,9 +72,9 @@ public static class FindingList
         {
             // A piece without lines and bridges has nothing else, and is looked at as fast as it is remembered.
             if (piece.AllLines.IsEmpty && piece.Edges.All(e => e.Bridges is null)) return drawer.IsEmpty ? [] : [.. PieceTooLarge.In(piece, context)];
-            if (Known.TryGetValue(piece, out var known) && known.FoldSetback == context.FoldSetback
+            if (Known.TryGetValue(piece, out var known) && known.FoldSetback == context.FoldSetback && known.Turns == context.Design.Laying.Turns
                 && known.Drawer.AsSpan().SequenceEqual(drawer.AsSpan())) return known.Findings;
-            var found = new Found(drawer, context.FoldSetback, [.. OfPiece.SelectMany(find => find(piece, context))]);
+            var found = new Found(drawer, context.FoldSetback, context.Design.Laying.Turns, [.. OfPiece.SelectMany(find => find(piece, context))]);
             Known.AddOrUpdate(piece, found);
             return found.Findings;
         }

@@ -30,6 +30,9 @@ public static class Faces
     /// <summary>By name and weight; those with outlines first.</summary>
     public static IReadOnlyList<IFace> All { get; } = [.. Typeface.All, .. StrokeFace.All];
 
+    /// <summary>What is written in where nobody says: single lines, which any pen draws.</summary>
+    public static IFace Usual => StrokeFace.All[0];
+
     /// <summary>The face of a name whose weight is nearest; null where none ships.</summary>
     public static IFace? Find(string name, int weight) =>
         (IFace?)Typeface.Find(name, weight) ?? StrokeFace.All.FirstOrDefault(f => f.Name.Equals(name, StringComparison.OrdinalIgnoreCase));

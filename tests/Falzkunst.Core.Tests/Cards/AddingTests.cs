@@ -233,6 +233,55 @@ public sealed class AddingTests
             Assert.Equal(0, e.ToSpare(e.LargestFront(Mm(2)).Width, e.LargestFront(Mm(2)).Height, Mm(2)).Mm, 9);
     }
 
+    [Fact]
+    public void A_strip_that_lies_on_a_sheet_at_an_angle_is_too_large_only_where_pieces_do_not_turn_so()
+    {
+        var stock = new Stock("s", "Card", Looks.Colour.White, 220, Length.FromMm(0.3), [new(Length.FromMm(305), Length.FromMm(305), 5, Length.FromMm(5))]);
+        var design = new AddPiece(new Drawn(VectorPath.Rectangle(0, 0, 380, 20)), Place.Own, "").Apply(Design.Blank(Length.FromMm(400), Length.FromMm(100)));
+        Findings.Finding? Of(Design d) => Findings.FindingList.Of(new(d, [stock])).FirstOrDefault(f => f.Code == "too-large");
+        var turned = Of(design)!.Remedy!.Edit.Apply(design);
+        Assert.Null(Of(turned));
+        Assert.NotNull(Of(new Resize([design.Pieces[0].Id], Length.FromMm(440), null, false, Anchor.Centre).Apply(turned)));
+    }
+
+    [Fact]
+    public void An_accordion_folds_away_from_its_front_whatever_its_panels()
+    {
+        for (var panels = 3; panels <= 9; panels++)
+        {
+            var piece = new Begin(CardBase.Of(BaseKind.Accordion, Length.FromMm(60), Length.FromMm(90)) with { PanelCount = panels }).First!.Pieces.Single();
+            var sides = piece.Folds.OrderBy(f => piece.Lines.First(l => l.Id == f.LineId).Path.Bounds.Left).Select(f => f.Side).ToList();
+            Assert.Equal(FoldSide.Mountain, sides[^1]);
+            Assert.All(Enumerable.Range(1, sides.Count - 1), k => Assert.NotEqual(sides[k - 1], sides[k]));
+        }
+    }
+
+    /// <summary>Any words in any place: in lines where one is too long, never smaller than was asked, and all the words are there.</summary>
+    [Fact]
+    public void Words_are_set_in_lines_in_their_place()
+    {
+        var (fit, not) = (0, 0);
+        for (var seed = 1; seed <= 60; seed++)
+        {
+            var random = new Random(seed);
+            var text = string.Join(' ', Enumerable.Range(0, random.Next(1, 20)).Select(_ => new string((char)('a' + random.Next(26)), random.Next(1, 9))));
+            var words = new Lettered(text, Core.Lettering.Faces.Usual.Name, 400, Length.FromMm(3 + 12 * random.NextDouble()), Length.Zero);
+            var (width, height, least) = (Length.FromMm(20 + 100 * random.NextDouble()), Length.FromMm(10 + 90 * random.NextDouble()),
+                random.Next(2) == 0 ? words.CapHeight : Length.FromMm(2));
+            if (words.Within(width, height, least) is not { } set)
+            {
+                not++;
+                continue;
+            }
+
+            fit++;
+            Assert.True(set.CapHeight >= least && set.Path.Bounds.Width <= width.Mm + 0.01 && set.Path.Bounds.Height <= height.Mm + 0.01);
+            Assert.Equal(text, set.Text.Replace('\n', ' '));
+        }
+
+        Assert.True(fit > 20 && not > 3, $"{fit} {not}");
+    }
+
     /// <summary>A base made for an envelope fits it, however it is folded and of whatever paper, whatever lies on it, standing or lying.</summary>
     [Fact]
     public void A_base_that_is_made_for_an_envelope_fits_it()

@@ -200,7 +200,8 @@ internal static class AnyEdit
             nameof(Resize) => new Resize([.. Some(pieces), .. Carried()], r.Next(3) == 0 ? null : Length.FromMm(0.05 + r.NextDouble() * 90),
                 r.Next(3) == 0 ? null : Length.FromMm(r.NextDouble() * 90), r.Next(2) == 0, new(r.Next(3) / 2.0, r.Next(3) / 2.0)),
             nameof(Align) => new Align([.. Some(pieces), .. Carried()], One("page", "all", One(pieces), One(pieces) + "#" + r.Next(3)),
-                r.Next(3) == 0 ? null : One(Enum.GetValues<AlignAt>()), r.Next(3) == 0 ? null : One(Enum.GetValues<AlignAt>()), Length.FromMm(Mm(9))),
+                r.Next(3) == 0 ? null : One(Enum.GetValues<AlignAt>()), r.Next(3) == 0 ? null : One(Enum.GetValues<AlignAt>()), Length.FromMm(Mm(9)))
+            { AsOne = r.Next(2) == 0 },
             nameof(Spread) => new Spread([.. Some(pieces), .. Some(pieces), .. Some(pieces)], r.Next(2) == 0),
             nameof(Copies) => new Copies(Some(pieces), r.Next(0, 3), r.Next(1, 4), Length.FromMm(Mm(60)), Length.FromMm(Mm(60))),
             _ => throw new Xunit.Sdk.XunitException($"There is no maker for the edit {kind.Name}: add one, so that all properties hold for it too."),

@@ -161,6 +161,64 @@ public sealed class CombiningTests
     }
 
     [Fact]
+    public void A_punch_goes_through_as_many_plies_as_are_wanted_and_only_what_lies_there()
+    {
+        var design = Design.Blank(Length.FromMm(200), Length.FromMm(100));
+        foreach (var (x, width) in new[] { (0, 100), (0, 100), (40, 60), (120, 50), (10, 10), (70, 10) })
+            design = new AddPiece(new Drawn(VectorPath.Rectangle(0, 0, width, 50)), Place.Own.Moved(new(x, x is 10 or 70 ? 20 : 10)), "").Apply(design);
+        string[] ids = [.. design.Pieces.Select(p => p.Id)];
+        int[] Cut(Punch punch) => [.. Enumerable.Range(0, 4).Where(i => Sound(design, punch).Piece(ids[i])!.AreaMm2 < design.Piece(ids[i])!.AreaMm2 - 1)];
+        Assert.Equal([0, 1], Cut(new(ids[4])));
+        Assert.Equal([1], Cut(new(ids[4]) { Through = 1 }));
+        Assert.Equal([1, 2], Cut(new(ids[4]) { Also = [ids[5]], Through = 2 }));
+        Assert.Equal([0], Cut(new(ids[4]) { But = [design.Piece(ids[1])!.PlyId] }));
+        Assert.Equal(4, Punch.Under(design, [design.Piece(ids[4])!, design.Piece(ids[5])!], []).Sum(p => p.Count) + 1);
+
+        static Design Sound(Design before, Edit edit)
+        {
+            var next = edit.Make(before);
+            Assert.Null(next.Check());
+            return next;
+        }
+    }
+
+    [Fact]
+    public void What_is_joined_to_a_held_piece_does_not_push_it_aside()
+    {
+        var held = new Align([Round], "page", AlignAt.Middle, AlignAt.Middle, default).Make(Card);
+        var joined = new AddJoined(Round, [new(new Drawn(VectorPath.Rectangle(0, 0, 40, 6)), Place.Own.Moved(held.Piece(Round)!.OnCard.Bounds.Centre))]);
+        var next = joined.Make(held);
+        Assert.NotEqual(held.Piece(Round)!.Outline, next.Piece(Round)!.Outline);
+        Assert.Equal(held.Piece(Round)!.Place, next.Piece(Round)!.Place);
+        Assert.Null(next.Piece(Round)!.Held);
+    }
+
+    [Fact]
+    public void A_line_that_ends_a_little_beyond_what_it_is_drawn_on_stays_there()
+    {
+        var design = new AddPiece(new Drawn(VectorPath.Rectangle(0, 0, 100, 80)), Place.Own, "Body").Apply(Design.Blank(Length.FromMm(200), Length.FromMm(100)));
+        design = new AddPiece(new Drawn(VectorPath.Rectangle(10, 10, 30, 30)), Place.Own, "Head").Apply(design);
+        var (body, head) = (design.Pieces[0].Id, design.Pieces[1].Id);
+        string? By(double x) => new AddLine(VectorPath.Polyline(new(15, 20), new(x, 20)), null, Operation.Draw).Apply(design).Lines.Single().CarriedBy;
+        Assert.Equal([head, head, body], new[] { By(39), By(40.3), By(60) });
+    }
+
+    [Fact]
+    public void Several_are_aligned_as_they_lie_to_one_another_unless_each_is_meant()
+    {
+        var design = Card;
+        foreach (var x in new[] { 10, 30, 50 })
+            design = new AddPiece(new Drawn(VectorPath.Rectangle(0, 0, 8, 8)), Place.Own.Moved(new(x, 100 + x)), "").Apply(design);
+        System.Collections.Immutable.ImmutableArray<string> ids = [.. design.Pieces[^3..].Select(p => p.Id)];
+        var one = new Align(ids, "page", AlignAt.Middle, AlignAt.Middle, default) { AsOne = true }.Make(design);
+        var (before, after) = (Align.Around(design, ids), Align.Around(one, ids));
+        Assert.Equal((design.Width.Mm / 2, design.Height.Mm / 2), (Math.Round(after.Centre.X, 6), Math.Round(after.Centre.Y, 6)));
+        Assert.Equal((before.Width, before.Height), (Math.Round(after.Width, 6), Math.Round(after.Height, 6)));
+        var each = new Align(ids, "page", AlignAt.Middle, AlignAt.Middle, default).Make(design);
+        Assert.Equal(8, Align.Around(each, ids).Width, 6);
+    }
+
+    [Fact]
     public void Aligned_to_the_second_panel_of_a_base_with_an_inset()
     {
         var aligned = Sound(new Align([Round], $"{Base}#1", AlignAt.End, AlignAt.Middle, Length.FromMm(6)));

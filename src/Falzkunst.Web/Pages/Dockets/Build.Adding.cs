@@ -153,14 +153,16 @@ public sealed partial class BuildModel
     public Task<IActionResult> OnPostMatsAsync(Guid basedOn, string piece, string? less, CancellationToken cancel) =>
         ReadWay(less, out var by, out var error) ? ChangeAndChoose(basedOn, new AddMats(piece ?? "", by), cancel) : Say(error, cancel);
 
-    /// <summary>Writes words where they are wanted, made smaller where they would not fit between the margins; or as wide as between typed ones.</summary>
+    /// <summary>Writes words where they are wanted: in lines where one would be too long, smaller where no height was typed, though never smaller than a pen can
+    /// write; or as wide as between typed margins.</summary>
     public Task<IActionResult> OnPostWriteAsync(Guid basedOn, string? text, string? face, string? size, string? letters, string? between,
         string? gaps, string? bend, string? apart, TextAlign align, string? where, string? margin, bool inner, WordsEdge? along, string? operation,
         int? pen, CancellationToken cancel)
     {
         if (ReadWords(text, face, size, letters, between, gaps, bend, apart, align, out var words) is { } wrong) return Say(wrong, cancel);
         if (!ReadSize(margin, Placing.Margin.Mm, out var less, out var error)) return Say(error, cancel);
-        var to = string.IsNullOrEmpty(where) ? Placing.Usual(Design!, inner) : where;
+        var to = !string.IsNullOrEmpty(where) ? where : ChosenPieces is [{ IsThing: false } chosen] ? Placing.UsualOn(chosen, inner)
+            : Placing.Usual(Design!, inner);
         if (Align.BoxOf(Design!, to) is not { } on) return Say("Where it would go is gone.", cancel);
         var wide = Length.FromMm(on.Width - 2 * less.Mm);
         if (wide.Mm < 1) return Say("Between those margins nothing is left; nothing was written.", cancel);
@@ -171,11 +173,33 @@ public sealed partial class BuildModel
             return Add(bent, Place.Own);
         }
 
-        if (!string.IsNullOrWhiteSpace(margin) || words!.Path.Bounds.Width > wide.Mm) words = words!.AsWide(wide);
+        if (!string.IsNullOrWhiteSpace(margin))
+        {
+            words = words!.AsWide(wide);
+        }
+        else
+        {
+            var isTyped = !string.IsNullOrWhiteSpace(size);
+            var drawn = words!.IsSingleLine && ToolWidths.TryGetValue(Operation.Draw, out var wideLine) ? wideLine : Length.Zero;
+            var high = Length.FromMm(Math.Max(1, on.Height - 2 * less.Mm));
+            if (words.Within(wide, high, isTyped ? words.CapHeight : Lettered.LeastCapHeight(drawn)) is { } set)
+            {
+                words = set;
+            }
+            else
+            {
+                // What was typed is kept; otherwise it is as small as can be read.
+                words = (isTyped ? words : words with { CapHeight = Lettered.LeastCapHeight(drawn) }).Broken(wide);
+                var box = words.Path.Bounds;
+                Said = $"The words take {Words.Size(Length.FromMm(box.Width), Length.FromMm(box.Height), Unit)}, and their place has "
+                    + $"{Words.Size(wide, high, Unit)}: {(isTyped ? "they are as high as you typed" : "smaller, no pen writes them")}.";
+            }
+        }
+
         // On the inner face words are written mirrored, as they are seen through the paper.
         var place = new Place(default, default, inner);
-        var box = words.Path.Bounds;
-        return Add(words, place.Moved(Placing.Clear(Design!, on, box.Width, box.Height, inner) - place.Map.Apply(box.Centre)));
+        var its = words.Path.Bounds;
+        return Add(words, place.Moved(Placing.Clear(Design!, on, its.Width, its.Height, inner) - place.Map.Apply(its.Centre)));
 
         Task<IActionResult> Add(Lettered written, Place at)
         {
@@ -188,7 +212,7 @@ public sealed partial class BuildModel
                 PieceId = to.Split('#')[0],
                 Pen = held?.Ink,
                 // That of the usual pen is not named: another that becomes the usual one takes its place.
-                PenWidth = held is { Width.Mm: > 0 } its && (!ToolWidths.TryGetValue(work, out var usual) || usual != its.Width) ? its.Width : null,
+                PenWidth = held is { Width.Mm: > 0 } && (!ToolWidths.TryGetValue(work, out var usual) || usual != held.Width) ? held.Width : null,
             }, cancel);
         }
     }

@@ -1,3 +1,4 @@
+using System.Collections.Immutable;
 using System.Security.Claims;
 using System.Text.Json;
 using Falzkunst.Core.Cards;
@@ -19,6 +20,19 @@ namespace Falzkunst.Web.Pages.Dockets;
 /// <summary>A line of the slip.</summary>
 /// <param name="Tone">As of <see cref="StageState"/>, or "is-here".</param>
 public sealed record SlipLine(int Number, string Name, string Url, string State, string Tone);
+
+/// <summary>What is chosen on the table after a change.</summary>
+public enum Choosing
+{
+    /// <summary>What was chosen before.</summary>
+    Same,
+
+    /// <summary>What the change added.</summary>
+    New,
+
+    /// <summary>What it added, with what it was made of.</summary>
+    WithNew,
+}
 
 /// <summary>
 /// What every stage of a docket shares: the docket itself, its slip, its findings, undo, and telling a second writer. A change is one round trip: a script gets
@@ -111,7 +125,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     public string? Again { get; set; }
 
     /// <summary>What is said with an answer, which no later page repeats.</summary>
-    public string? Said { get; private set; }
+    public string? Said { get; protected set; }
 
     public Dictionary<string, string> AgainFields => Again is null ? [] : JsonSerializer.Deserialize<Dictionary<string, string>>(Again) ?? [];
 
@@ -239,13 +253,16 @@ public abstract class DocketPage(DocketParts parts) : PageModel
 
     /// <summary>Makes a change, or tells that somebody else was faster and offers to make it all the same.</summary>
     /// <param name="gesture">What small steps of one gesture have in common; they become one change.</param>
-    /// <param name="choosesNew">Whether what is new on the card is chosen then.</param>
-    protected async Task<IActionResult> Change(Guid basedOn, Edit edit, CancellationToken cancel, string gesture = "", bool choosesNew = false)
+    /// <param name="chooses">What is chosen then.</param>
+    protected async Task<IActionResult> Change(Guid basedOn, Edit edit, CancellationToken cancel, string gesture = "", Choosing chooses = Choosing.Same)
     {
         if (Design is not { } before) return Back("Bring in a file first.");
         if (edit.Refusal(before) is { } why) return await Say(why, cancel);
         var (outcome, now) = await parts.Revisions.Change(Docket, basedOn, before, edit, Me, gesture.Length <= 40 ? gesture : "", cancel);
-        if (outcome == ChangeOutcome.Done && choosesNew) ChooseNew(before, now!);
+        if (outcome == ChangeOutcome.Done && edit is Combination
+            && now!.AllPieces.FirstOrDefault(p => p.Held is null && before.Piece(p.Id)?.Held is not null) is { } free)
+            Said = $"“{free.Label}” is another shape now: it stays where it lies, and is not held where it was aligned any more.";
+        if (outcome == ChangeOutcome.Done && chooses != Choosing.Same) ChooseNew(before, now!, chooses == Choosing.WithNew ? edit.About : []);
         return outcome switch
         {
             ChangeOutcome.Done or ChangeOutcome.Nothing => await Answer(before, now!, cancel),
@@ -255,14 +272,14 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     }
 
     /// <summary>Makes a change, and chooses what it made.</summary>
-    protected Task<IActionResult> ChangeAndChoose(Guid basedOn, Edit edit, CancellationToken cancel) => Change(basedOn, edit, cancel, "", true);
+    protected Task<IActionResult> ChangeAndChoose(Guid basedOn, Edit edit, CancellationToken cancel) => Change(basedOn, edit, cancel, "", Choosing.New);
 
     /// <summary>What is chosen by a change instead of what the address says; null where the address holds.</summary>
     private (string Key, string Ids)? _chosenNow;
 
-    private void ChooseNew(Design before, Design now)
+    private void ChooseNew(Design before, Design now, ImmutableArray<string> also)
     {
-        var pieces = now.Pieces.Where(p => before.Piece(p.Id) is null).Select(p => p.Id).ToList();
+        var pieces = now.Pieces.Where(p => before.Piece(p.Id) is null || also.Contains(p.Id)).Select(p => p.Id).ToList();
         var lines = pieces.Count > 0 ? [] : now.Lines.Where(l => before.Line(l.Id) is null).Select(l => l.Id).ToList();
         _chosenNow = pieces.Count == 1 ? ("piece", pieces[0]) : pieces.Count > 1 ? ("pieces", string.Join(',', pieces))
             : lines.Count > 0 ? ("line", string.Join(',', lines)) : null;

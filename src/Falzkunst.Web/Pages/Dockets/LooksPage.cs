@@ -209,6 +209,14 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     public Task<IActionResult> OnPostCombineAsync(Guid basedOn, string how, CancellationToken cancel) => (how ?? "").Split(' ') is [var word, var ids]
         && Combination.Read(word, Named(ids)) is { } edit ? Change(basedOn, edit, cancel) : Say("That can't be done with what is chosen.", cancel);
 
+    /// <summary>Takes the shapes of some pieces out of what lies below them.</summary>
+    /// <param name="through">How many plies they go through; empty is all.</param>
+    /// <param name="hidden">Plies that nobody sees now.</param>
+    public Task<IActionResult> OnPostPunchAsync(Guid basedOn, string ids, int? through, string? hidden, CancellationToken cancel) =>
+        Named(ids) is [var first, .. var others]
+            ? Change(basedOn, new Punch(first) { Also = [.. others], Through = through, But = Named(hidden ?? "") }, cancel)
+            : Say("Choose a piece first.", cancel);
+
     /// <summary>Moves what is named by so much: a drag or arrow keys send millimetres and their gesture, a person types lengths.</summary>
     public Task<IActionResult> OnPostMoveAsync(Guid basedOn, string ids, string right, string down, string? gesture, CancellationToken cancel)
     {
@@ -230,10 +238,12 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     }
 
     /// <summary>Aligns pieces: "left", "middle", "centre middle".</summary>
-    public Task<IActionResult> OnPostAlignAsync(Guid basedOn, string ids, string? to, string? at, string? inset, CancellationToken cancel)
+    /// <param name="each">Whether each of several goes there by itself; otherwise they go together.</param>
+    public Task<IActionResult> OnPostAlignAsync(Guid basedOn, string ids, string? to, string? at, string? inset, bool each, CancellationToken cancel)
     {
         if (!ReadWay(inset, out var by, out var error)) return Say(error, cancel);
-        return Align.Read(at ?? "") is var (across, down) ? Change(basedOn, new Align(Named(ids), to ?? "page", across, down, by), cancel)
+        return Align.Read(at ?? "") is var (across, down)
+            ? Change(basedOn, new Align(Named(ids), to ?? "page", across, down, by) { AsOne = !each }, cancel)
             : Say("Say where to: left, centre or right, top, middle or bottom.", cancel);
     }
 
@@ -243,14 +253,15 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
 
     private IReadOnlyList<(string To, string Words)>? _targets;
 
-    /// <summary>What the chosen pieces, or the chosen line, could be aligned to: the panels and pieces that lie below them, each other, the page. Several
-    /// groups of the card ask for it.</summary>
-    public IReadOnlyList<(string To, string Words)> Targets => _targets ??= TargetsOf(Design!, ChosenPieces, Line?.By ?? Print?.By);
+    /// <summary>What the chosen pieces, or the chosen line, could be aligned to: what they lie in first, the smallest of that before all; then the panels and
+    /// pieces that lie below them, each other, the page. Several groups of the card ask for it.</summary>
+    public IReadOnlyList<(string To, string Words)> Targets => _targets ??= TargetsOf(Design!, ChosenPieces, Line?.By ?? Print?.By,
+        Align.Around(Design!, Named(ChosenIds)));
 
     /// <summary>Those of them that stay where they are: all but "each other".</summary>
     public IEnumerable<(string To, string Words)> FixedTargets => Targets.Where(t => t.To != "all");
 
-    private static List<(string To, string Words)> TargetsOf(Design design, IReadOnlyList<Piece> pieces, Piece? carrier)
+    private static List<(string To, string Words)> TargetsOf(Design design, IReadOnlyList<Piece> pieces, Piece? carrier, Box own)
     {
         const int most = 12;
         var all = new List<(string, string)>();
@@ -263,7 +274,10 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
             all.Add((below.Id, below.Label));
         }
 
-        if (pieces.Count > 1) all.Insert(0, ("all", "each other"));
+        var first = all.Select(t => (t, Box: Align.BoxOf(design, t.Item1))).Where(t => !own.IsEmpty && t.Box is { } box && box.Holds(own.Centre))
+            .OrderBy(t => t.Box!.Value.Area).Select(t => t.t).ToList();
+        all = [.. first, .. all.Except(first)];
+        if (pieces.Count > 1) all.Insert(Math.Min(1, first.Count), ("all", "each other"));
         all.Add(("page", "the page"));
         return all;
     }
@@ -335,7 +349,8 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
 
     /// <summary>Copies pieces in a ring about the middle of something.</summary>
     public Task<IActionResult> OnPostRingAsync(Guid basedOn, string ids, int number, string? about, bool turns, CancellationToken cancel) =>
-        Design is { } d && Align.BoxOf(d, about ?? "page") is { } on ? Change(basedOn, new RingOfCopies(Named(ids), number, on.Centre, turns), cancel)
+        Design is { } d && Align.BoxOf(d, about ?? "page") is { } on 
+            ? Change(basedOn, new RingOfCopies(Named(ids), number, on.Centre, turns), cancel, "", Choosing.WithNew)
             : Say("What the ring would go round is gone.", cancel);
 
     /// <summary>Fills a panel, a piece or the page with copies.</summary>
@@ -343,14 +358,15 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     {
         if (!ReadWay(gap, out var between, out var error)) return Say(error, cancel);
         return Design is { } d && Align.BoxOf(d, on ?? "page") is { } box && Copies.Filling(d, Named(ids), box, between) is { } edit
-            ? Change(basedOn, edit, cancel) : Say("Not even two of it lie there side by side; nothing was copied.", cancel);
+            ? Change(basedOn, edit, cancel, "", Choosing.WithNew) : Say("Not even two of it lie there side by side; nothing was copied.", cancel);
     }
 
     /// <summary>Copies pieces in rows and columns, so far apart.</summary>
     public Task<IActionResult> OnPostCopyAsync(Guid basedOn, string ids, int rows, int columns, string? right, string? down, CancellationToken cancel)
     {
         if (!ReadWay(right, out var x, out var error) || !ReadWay(down, out var y, out error)) return Say(error, cancel);
-        return Change(basedOn, new Copies(Named(ids), rows, columns, x, y), cancel);
+        // A double is what is worked on next; of many, all are.
+        return Change(basedOn, new Copies(Named(ids), rows, columns, x, y), cancel, "", rows * columns == 2 ? Choosing.New : Choosing.WithNew);
     }
 
     /// <summary>What all of a look could be besides what it is.</summary>

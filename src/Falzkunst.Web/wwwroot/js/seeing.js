@@ -32,4 +32,9 @@ document.addEventListener("click", event => {
   show();
 });
 
+// What cuts through what is seen leaves alone what is not.
+document.addEventListener("htmx:configRequest", event => {
+  if (event.target.matches?.("form[data-with-hidden]")) event.detail.parameters.hidden = [...of()].join(",");
+});
+
 for (const name of ["htmx:afterSettle", "htmx:afterRequest", "chosen"]) document.addEventListener(name, show);
