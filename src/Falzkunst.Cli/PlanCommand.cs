@@ -37,24 +37,26 @@ internal static class PlanCommand
 
     public static RunPlan Plan(string path, string machineName, int copies)
     {
-        var (design, layout, machine) = LaidOut(path, machineName, copies, null);
+        var (design, layout, machine) = LaidOut(path, machineName, copies, null, false);
         return RunPlanner.Plan(design, layout, machine);
     }
 
     /// <summary>Without a drawer at hand, each colour is a stock of sheets as large as the machine takes.</summary>
-    /// <param name="print">How it is printed; null takes what the design says.</param>
-    public static (Design Design, DocketLayout Layout, Machine Machine) LaidOut(string path, string machineName, int copies, PrintSettings? print)
+    /// <param name="print">How it is printed; null takes what the design says, and the usual where something is printed on it.</param>
+    /// <param name="marksOnAll">Whether also sheets on which nothing is printed have marks.</param>
+    public static (Design Design, DocketLayout Layout, Machine Machine) LaidOut(string path, string machineName, int copies, PrintSettings? print,
+        bool marksOnAll)
     {
         var machine = Machines.Find(machineName)
             ?? throw new WrongInputException($"There is no machine \"{machineName}\". There are {string.Join(", ", Machines.All.Select(m => m.Name))}.");
         if (copies is < 1 or > 1000) throw new WrongInputException("--copies takes a number from 1 to 1000.");
         var design = CommandLine.ReadDesign(path);
         if (design.Pieces.IsEmpty) throw new WrongInputException($"{path}: it has no closed outline, so there is no piece to cut.");
-        if (print is not null) design = design with { Print = print };
+        design = design with { Print = print ?? design.Print ?? (design.Pieces.Any(p => p.IsPrinted) ? new() : null) };
         var drawer = design.Pieces.Select(p => p.Colour).Distinct().Select(c => new Stock(
             c.Hex, ColourNames.Of(c), c, 200, Length.FromMm(0.25),
                 [new SheetSize(machine.Width, machine.Height, 999, Length.FromMm(5))])).ToImmutableArray();
-        var layout = SheetPlans.LayOut(design, drawer, LayoutSettings.For(copies) with { MarksOnAll = print is not null });
+        var layout = SheetPlans.LayOut(design, drawer, LayoutSettings.For(copies) with { MarksOnAll = marksOnAll });
         if (!layout.Unplaced.IsEmpty)
             throw new WrongInputException($"{path}: “{design.Piece(layout.Unplaced[0].Piece)?.Label}” does not fit {machine.Name}: {layout.Unplaced[0].Why}.");
         return (design, layout, machine);

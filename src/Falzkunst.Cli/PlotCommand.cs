@@ -1,7 +1,9 @@
 using System.CommandLine;
 using Falzkunst.Core.Cards;
+using Falzkunst.Core.Layout;
 using Falzkunst.Core.Measures;
 using Falzkunst.Core.Printing;
+using Falzkunst.Core.Runs;
 using Falzkunst.Core.Writing;
 
 namespace Falzkunst.Cli;
@@ -15,21 +17,17 @@ internal static class PlotCommand
         var copies = Arguments.Copies();
         var format = new Option<string>("--format") { HelpName = "hpgl|gcode|svg|dxf|pdf", Description = "the format of the files", Required = true };
         var folder = new Option<string>("--out") { HelpName = "DIR", Description = "the folder for the files", Required = true };
-        var marks = new Option<string?>("--marks") { HelpName = "brackets|squares|dots", Description = "with pdf: registration marks on every sheet (none)" };
-        var inset = new Option<double>("--inset")
-        {
-            HelpName = "I",
-            Description = "with --marks: from the sheet's edges to the nearest ink of a mark (8)",
-            DefaultValueFactory = _ => 8,
-        };
-        var bleed = new Option<double?>("--bleed") { HelpName = "MM", Description = "with pdf: how far what is printed goes on beyond the cut (2)" };
-        var seen = new Option<double?>("--under") { HelpName = "MM", Description = "with pdf: what others cover is printed so far under them (all of it)" };
+        var marks = new Option<string?>("--marks") { HelpName = "brackets|squares|dots", Description = "registration marks on every sheet (none)" };
+        var inset = new Option<double?>("--inset") { HelpName = "I", Description = "with --marks: from the sheet's edges to the nearest ink of a mark (8)" };
+        var bleed = new Option<double?>("--bleed") { HelpName = "MM", Description = "how far what is printed goes on beyond the cut (2)" };
+        var seen = new Option<double?>("--under") { HelpName = "MM", Description = "what others cover is printed so far under them (all of it)" };
         var lines = new Option<bool>("--lines") { Description = "with pdf: the cut lines as hairlines too" };
         var steps = new Option<bool>("--steps")
         {
             Description = "for each step a file too, and a page that says what goes in when; with pdf the lines, not the print",
         };
-        var command = new Command("plot", "Writes the production files: for each sheet, in HPGL and G-code also for each step; PDF is what is printed.")
+        var command = new Command("plot", "Writes the production files: for each sheet, in HPGL and G-code also for each step; PDF is what is printed. The same options give one layout in every "
+            + "format, so that the cut fits the print.")
         {
             design, machine, copies, format, folder, marks, inset, bleed, seen, lines, steps,
         };
@@ -52,26 +50,35 @@ internal static class PlotCommand
         IReadOnlyList<ProductionFile> Wanted(ParseResult parsed, ProductionFormat wanted)
         {
             if (wanted == ProductionFormat.Pdf && !parsed.GetValue(steps)) return [Printed(parsed)];
-            var plan = PlanCommand.Plan(parsed.GetValue(design)!, parsed.GetValue(machine)!, parsed.GetValue(copies));
+            var (card, layout, cutter) = LaidOut(parsed);
+            var plan = RunPlanner.Plan(card, layout, cutter);
             if (!parsed.GetValue(steps)) return [.. ProductionFiles.Write(plan, wanted)];
             List<ProductionFile> all = [.. ProductionFiles.WriteAll(plan, wanted)];
             var title = Path.GetFileName(parsed.GetValue(design)!).Split('.')[0];
             return [.. all, new("read-me-first.html", "text/html", 0, wanted, System.Text.Encoding.UTF8.GetBytes(ProductionFiles.Page(plan, title, all)))];
         }
 
-        ProductionFile Printed(ParseResult parsed)
+        (Design Card, DocketLayout Layout, Machine Machine) LaidOut(ParseResult parsed) => PlanCommand.LaidOut(parsed.GetValue(design)!,
+            parsed.GetValue(machine)!, parsed.GetValue(copies), Settings(parsed), parsed.GetValue(marks) is not null);
+
+        // Null where no option says anything of it.
+        PrintSettings? Settings(ParseResult parsed)
         {
-            var path = parsed.GetValue(design)!;
+            if (parsed.GetValue(marks) is null && parsed.GetValue(inset) is null && parsed.GetValue(bleed) is null && parsed.GetValue(seen) is null) return null;
             var print = new PrintSettings
             {
                 Marks = parsed.GetValue(marks) is { } kind ? MarksCommand.Kind("--marks", kind) : null,
-                Inset = Length.FromMm(parsed.GetValue(inset)),
+                Inset = Length.FromMm(parsed.GetValue(inset) ?? 8),
                 Bleed = parsed.GetValue(bleed) is { } by ? Length.FromMm(by) : PrintSettings.UsualBleed,
                 UnderOthers = parsed.GetValue(seen) is { } under ? Length.FromMm(under) : null,
             };
-            if (print.Fault() is { } fault) throw new WrongInputException(fault);
-            var (card, layout, _) = PlanCommand.LaidOut(path, parsed.GetValue(machine)!, parsed.GetValue(copies), print);
-            var sheets = PrintFile.Sheets(card, layout, Path.GetFileName(path).Split('.')[0]);
+            return print.Fault() is { } fault ? throw new WrongInputException(fault) : print;
+        }
+
+        ProductionFile Printed(ParseResult parsed)
+        {
+            var (card, layout, _) = LaidOut(parsed);
+            var sheets = PrintFile.Sheets(card, layout, Path.GetFileName(parsed.GetValue(design)!).Split('.')[0]);
             return new("print.pdf", "application/pdf", 0, ProductionFormat.Pdf, PrintFile.Pdf(sheets, parsed.GetValue(lines)));
         }
     }

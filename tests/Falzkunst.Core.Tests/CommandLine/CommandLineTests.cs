@@ -370,6 +370,45 @@ public sealed class CommandLineTests : IDisposable
         }
     }
 
+    /// <summary>Any card, with any options: what is cut lies where it is printed. Both files are read by others: the print by Poppler, as SVG.</summary>
+    [Fact]
+    public void The_cut_of_the_same_options_fits_the_print()
+    {
+        for (var seed = 1; seed <= 4; seed++)
+        {
+            var r = new Random(seed);
+            var shapes = string.Concat(Enumerable.Range(0, r.Next(1, 6)).Select(i => FormattableString.Invariant(
+                $"<rect x='{5 + 50 * i}' y='5' width='{15 + 25 * r.NextDouble()}' height='{15 + 40 * r.NextDouble()}' fill='#f4ead2'/>")
+                + (r.Next(2) == 0 ? "" : $"<circle id='print' cx='{12 + 50 * i}' cy='12' r='3' fill='url(#g)'/>")));
+            var card = Save($"fit{seed}.svg", "<svg xmlns='http://www.w3.org/2000/svg' width='300mm' height='80mm' viewBox='0 0 300 80'><defs><linearGradient "
+                + $"id='g'><stop stop-color='#c33'/><stop offset='1' stop-color='#237'/></linearGradient></defs>{shapes}</svg>");
+            string[] options = r.Next(3) switch { 0 => [], 1 => ["--bleed", "3"], _ => ["--marks", "squares", "--inset", "9"] };
+            string[] plot = ["plot", card, "--machine", "kammer-30", "--copies", "4", "--out", At($"fit{seed}"), .. options, "--format"];
+            var cut = Json([.. plot, "svg"]).GetProperty("files")[0].GetProperty("path").GetString()!;
+            var pdf = Json([.. plot, "pdf", "--lines"]).GetProperty("files")[0].GetProperty("path").GetString()!;
+            using var poppler = Process.Start("pdftoppm", ["-r", "200", "-gray", "-f", "1", "-l", "1", "-singlefile", pdf, At($"fit{seed}")])!;
+            poppler.WaitForExit();
+            // "P5", width, height, 255, and the pixels (Netpbm, PGM).
+            var file = File.ReadAllBytes(At($"fit{seed}.pgm"));
+            var head = System.Text.Encoding.ASCII.GetString(file, 0, 40).Split((char[])[' ', '\n'], 5);
+            int wide = int.Parse(head[1]), pixels = wide * int.Parse(head[2]);
+            var page = (Bytes: file[^pixels..], Wide: wide);
+            var boxes = Cases.Read(File.ReadAllText(cut)).Pieces.Select(p => p.OnCard.Bounds).ToList();
+            Assert.NotEmpty(boxes);
+            Assert.All(boxes, b => Assert.True(IsInked(page.Bytes, page.Wide, b.Left, b.Centre.Y) && IsInked(page.Bytes, page.Wide, b.Centre.X, b.Top), $"{seed}: {b}"));
+        }
+
+        // Whether there is a line within 0.15 mm of a place.
+        static bool IsInked(byte[] grey, int wide, double x, double y)
+        {
+            const double perMm = 200 / 25.4;
+            for (var dx = -1; dx <= 1; dx++)
+                for (var dy = -1; dy <= 1; dy++)
+                    if (grey[((int)(y * perMm) + dy) * wide + (int)(x * perMm) + dx] < 250) return true;
+            return false;
+        }
+    }
+
     /// <summary>From marks to a cut that lies on the print: what is plotted is printed by the stand-in, and read again.</summary>
     [Fact]
     public async Task Marks_are_printed_plotted_and_read_again()
