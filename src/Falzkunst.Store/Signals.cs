@@ -94,6 +94,15 @@ public static class Database
         return false;
     }
 
+    /// <summary>Whether something failed because there is no room left, on the disk of the database or on our own.</summary>
+    public static bool IsFull(Exception? e)
+    {
+        const int noSpace = 28;
+        for (; e is not null; e = e.InnerException)
+            if (e is PostgresException { SqlState: PostgresErrorCodes.DiskFull } || (e is IOException && (e.HResult & 0xFFFF) == noSpace)) return true;
+        return false;
+    }
+
     /// <summary>Whether something failed because it is there already.</summary>
     public static bool IsTaken(Exception? e) => e is PostgresException { SqlState: PostgresErrorCodes.UniqueViolation }
         || (e?.InnerException is { } inner && IsTaken(inner));

@@ -197,9 +197,18 @@ public sealed class StudioClaims(UserManager<Account> users, IOptions<IdentityOp
     }
 }
 
-/// <summary>While the database does not answer, every page says so in one sentence, tries again by itself, and nothing is lost.</summary>
-public sealed class DatabaseDown(RequestDelegate next)
+/// <summary>While the database does not answer, every page says so in one sentence, tries again by itself, and nothing is lost. So it does while a disk is
+/// full.</summary>
+public sealed class DatabaseDown(RequestDelegate next, TimeProvider clock)
 {
+    /// <summary>So long after something found no room, the application is not called well.</summary>
+    private static readonly TimeSpan Wary = TimeSpan.FromMinutes(2);
+
+    private static DateTimeOffset _full;
+
+    /// <summary>Whether something found no room on a disk a moment ago.</summary>
+    public static bool WasFull(TimeProvider clock) => clock.GetUtcNow() - _full < Wary;
+
     public async Task InvokeAsync(HttpContext context)
     {
         try
@@ -208,16 +217,31 @@ public sealed class DatabaseDown(RequestDelegate next)
         }
         catch (Exception e) when (Database.IsDown(e) && !context.Response.HasStarted)
         {
-            context.Response.Clear();
-            context.Response.StatusCode = StatusCodes.Status503ServiceUnavailable;
-            context.Response.Headers.RetryAfter = "5";
-            context.Response.ContentType = "text/html; charset=utf-8";
-            await context.Response.WriteAsync("""
-                <!doctype html><html lang="en"><head><meta charset="utf-8"><title>One moment – Falzkunst</title><meta http-equiv="refresh" content="5">
-                <link rel="stylesheet" href="/falzkunst.css"></head><body class="plain"><main class="leaf"><h1>The database does not answer</h1>
+            await Say(context, StatusCodes.Status503ServiceUnavailable, "The database does not answer", """
                 <p>Nothing is lost: what was saved is safe, and your last change was not half made. This page tries again every five seconds.</p>
-                <p>If it stays like this, start the application again with <code>./start</code>.</p></main></body></html>
-                """);
+                <p>If it stays like this, start the application again with <code>./start</code>.</p>
+                """, "<meta http-equiv=\"refresh\" content=\"5\">");
         }
+        catch (Exception e) when (Database.IsFull(e) && !context.Response.HasStarted)
+        {
+            _full = clock.GetUtcNow();
+            await Say(context, StatusCodes.Status507InsufficientStorage, "The disk is full", """
+                <p>Nothing is lost: what was saved is safe, and your last change was not half made. Make room on the computer that the application runs on,
+                then go back and do the last step again.</p>
+                """, "");
+        }
+    }
+
+    private static Task Say(HttpContext context, int status, string heading, string text, string head)
+    {
+        context.Response.Clear();
+        context.Response.StatusCode = status;
+        context.Response.ContentType = "text/html; charset=utf-8";
+        if (status == StatusCodes.Status503ServiceUnavailable) context.Response.Headers.RetryAfter = "5";
+        return context.Response.WriteAsync($"""
+            <!doctype html><html lang="en"><head><meta charset="utf-8"><title>{heading} – Falzkunst</title>{head}
+            <link rel="stylesheet" href="/falzkunst.css"></head><body class="plain"><main class="leaf"><h1>{heading}</h1>
+            {text}</main></body></html>
+            """);
     }
 }

@@ -26,8 +26,9 @@ public static class Endpoints
     public static void Map(WebApplication app)
     {
         app.MapGet("/", () => Results.Redirect("/dockets"));
-        app.MapGet("/healthz", async (FalzkunstContext db, CancellationToken cancel) => await db.Database.CanConnectAsync(cancel) ? Results.Text("fine")
-            : Results.StatusCode(503)).AllowAnonymous();
+        app.MapGet("/healthz", async (FalzkunstContext db, TimeProvider clock, CancellationToken cancel) =>
+            !await db.Database.CanConnectAsync(cancel) ? Results.Text("the database does not answer", statusCode: 503)
+            : DatabaseDown.WasFull(clock) ? Results.Text("the disk is full", statusCode: 507) : Results.Text("fine")).AllowAnonymous();
         app.MapGet("/workshop/everything.zip", Everything).RequireAuthorization(OwnersOnlyAttribute.Owner);
         app.MapGet("/shelf/{id:guid}.svg", Kept);
         app.MapGet("/length", (string? text, HttpContext context) => LengthText.TryRead(text ?? "", StudioClaims.LengthUnitOf(context.User), out var length,

@@ -39,7 +39,8 @@ public sealed class Letters(IOptions<SmtpSettings> settings)
         {
             using var client = new SmtpClient(s.Host, s.Port) { EnableSsl = s.Tls };
             if (s.User.Length > 0) client.Credentials = new NetworkCredential(s.User, s.Password);
-            using var mail = new MailMessage(s.From, to, subject, text);
+            // A subject is one line.
+            using var mail = new MailMessage(s.From, to, string.Concat(subject.Select(c => char.IsControl(c) ? ' ' : c)), text);
             using var soon = new CancellationTokenSource(Patience);
             await client.SendMailAsync(mail, soon.Token);
             return true;

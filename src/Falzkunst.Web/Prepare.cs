@@ -93,7 +93,7 @@ public static class Prepare
 
         var secret = await scope.ServiceProvider.GetRequiredService<People>().NewPassword(account, null);
         await say.WriteLineAsync($"With this link {account.FullName} can choose a new password, once, until tomorrow:\n"
-            + PublicAddress.Of(application.GetRequiredService<IConfiguration>(), null) + "/enter/" + secret);
+            + PublicAddress.Of(application.GetRequiredService<IConfiguration>()) + "/enter/" + secret);
         return true;
     }
 

@@ -10,10 +10,16 @@ namespace Falzkunst.Web;
 /// </summary>
 public static class PublicAddress
 {
-    /// <summary>The address that links begin with, without a slash at its end.</summary>
-    /// <param name="request">What tells it where it is not configured; null where that must not be believed.</param>
-    public static string Of(IConfiguration configuration, HttpRequest? request) => configuration["FALZKUNST_ADDRESS"] is { Length: > 0 } address
-        ? address.TrimEnd('/') : request is null ? "http://127.0.0.1:7400" : $"{request.Scheme}://{request.Host}";
+    /// <summary>The address that links begin with, without a slash at its end: as it is configured, otherwise where the application listens. Never what a
+    /// request says: a stranger could have links to a place of his own made in our name.</summary>
+    public static string Of(IConfiguration configuration)
+    {
+        if (configuration["FALZKUNST_ADDRESS"] is { Length: > 0 } address) return address.TrimEnd('/');
+        var listens = configuration["urls"]?.Split(';', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).FirstOrDefault();
+        return Uri.TryCreate(listens?.Replace("://*", "://127.0.0.1", StringComparison.Ordinal).Replace("://+", "://127.0.0.1", StringComparison.Ordinal)
+            .Replace("://0.0.0.0", "://127.0.0.1", StringComparison.Ordinal), UriKind.Absolute, out var uri)
+            ? $"{uri.Scheme}://{uri.Authority}" : "http://127.0.0.1:7400";
+    }
 
     /// <exception cref="InvalidOperationException">What is configured is no address.</exception>
     public static void Configure(IServiceCollection services, IConfiguration configuration)

@@ -161,7 +161,12 @@ public sealed class AnyFormTests(Studio studio) : IAsyncLifetime
         // More files than a form can hold, and a character that no text has.
         using var more = new MultipartFormDataContent { { new StringContent(v.Token), "__RequestVerificationToken" } };
         for (var i = 0; i < 1200; i++) more.Add(new ByteArrayContent(Small), "file", $"{i}.svg");
-        Assert.Equal(HttpStatusCode.RequestEntityTooLarge, (await v.Http.PostAsync("/dockets", more)).StatusCode);
+        var tooMany = await v.Http.PostAsync("/dockets", more);
+        Assert.Equal(HttpStatusCode.RequestEntityTooLarge, tooMany.StatusCode);
+        Assert.Contains("That is too much at once", await tooMany.Content.ReadAsStringAsync());
+        await v.Get("/dockets");
+        await v.Post("/workshop?handler=Name", ("name", "Murmeltier\r\nBcc: everybody"));
+        Assert.Equal(HttpStatusCode.BadRequest, v.Status);
         await v.Get("/dockets");
         Assert.Equal(HttpStatusCode.OK, v.Status);
         await v.Get("/dockets?list=%00");

@@ -90,7 +90,12 @@ public static class Archive
         int n;
         while ((n = from.Read(part)) > 0)
         {
-            if (to.Length + n > most) throw new UnreadableFileException($"it unpacks to more than {Math.Min(most, limits.UnzippedBytes) / 1_000_000} MB");
+            if (to.Length + n > most)
+            {
+                // What is left of a limit is not the limit.
+                throw new UnreadableFileException($"it unpacks to more than {(most == limits.FileBytes ? limits.FileBytes : limits.UnzippedBytes) / 1_000_000} MB");
+            }
+
             to.Write(part, 0, n);
         }
     }

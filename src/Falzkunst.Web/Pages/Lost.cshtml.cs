@@ -30,8 +30,7 @@ public sealed class LostModel(Letters letters, SignInLimits limits, IServiceScop
             return;
         }
 
-        // Never by what the request says that our address is: a stranger could have a link to his own place sent in our name.
-        _ = Task.Run(() => Send(scopes, email, PublicAddress.Of(configuration, null)), CancellationToken.None);
+        _ = Task.Run(() => Send(scopes, email, PublicAddress.Of(configuration)), CancellationToken.None);
         Said = "If somebody signs in with that address here, a link is on its way to it. It works once, until tomorrow.";
     }
 

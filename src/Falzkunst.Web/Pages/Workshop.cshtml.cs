@@ -114,7 +114,7 @@ public sealed class WorkshopModel(FalzkunstContext db, People people, UserManage
 
     private async Task<IActionResult> Show(string secret, string whom, string? email, CancellationToken cancel)
     {
-        (Fresh, FreshFor) = ($"{PublicAddress.Of(configuration, Request)}/enter/{secret}", whom);
+        (Fresh, FreshFor) = ($"{PublicAddress.Of(configuration)}/enter/{secret}", whom);
         await OnGetAsync(cancel);
         if (CanSend && email is not null)
         {

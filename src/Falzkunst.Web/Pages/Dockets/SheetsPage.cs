@@ -132,6 +132,7 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
     public async Task<IActionResult> OnPostFillAsync(int copies, CancellationToken cancel)
     {
         if (copies is < 1 or > MostOfDocket) return Back("Copies go from 1 to 1000.");
+        if (Design is not { Pieces.IsEmpty: false }) return Back("There is no piece to lay out.");
         (Docket.Copies, Docket.ChangedAt) = (copies, Parts.Clock.GetUtcNow());
         await Parts.Layouts.Ask(Docket, Me, Parts.Queue, cancel);
         return LocalRedirect(Address(StagePath));
