@@ -26,8 +26,8 @@ internal static class PlotCommand
         {
             Description = "for each step a file too, and a page that says what goes in when; with pdf the lines, not the print",
         };
-        var command = new Command("plot", "Writes the production files: for each sheet, in HPGL and G-code also for each step; PDF is what is printed. The same options give one layout in every "
-            + "format, so that the cut fits the print.")
+        var command = new Command("plot", "Writes the production files: for each sheet, in HPGL and G-code also for each step; PDF is what is printed. "
+            + "The same options give one layout in every format, so that the cut fits the print.")
         {
             design, machine, copies, format, folder, marks, inset, bleed, seen, lines, steps,
         };
@@ -64,7 +64,7 @@ internal static class PlotCommand
         // Null where no option says anything of it.
         PrintSettings? Settings(ParseResult parsed)
         {
-            if (parsed.GetValue(marks) is null && parsed.GetValue(inset) is null && parsed.GetValue(bleed) is null && parsed.GetValue(seen) is null) return null;
+            if (parsed.GetValue(marks) is null && new[] { inset, bleed, seen }.All(o => parsed.GetValue(o) is null)) return null;
             var print = new PrintSettings
             {
                 Marks = parsed.GetValue(marks) is { } kind ? MarksCommand.Kind("--marks", kind) : null,

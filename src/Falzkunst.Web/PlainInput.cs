@@ -30,7 +30,8 @@ public sealed class PlainInput(RequestDelegate next)
         {
             var form = await request.ReadFormAsync(cancel);
             if (form.Count > MostFields || form.Files.Count > MostFiles) return StatusCodes.Status413PayloadTooLarge;
-            return form.Any(f => HasNul(f.Key) || f.Value.Any(f.Key is ManyLines ? HasNul : HasControl)) || form.Files.Any(f => HasNul(f.FileName) || HasNul(f.Name))
+            return form.Any(f => HasNul(f.Key) || f.Value.Any(f.Key is ManyLines ? HasNul : HasControl))
+                || form.Files.Any(f => HasNul(f.FileName) || HasNul(f.Name))
                 ? StatusCodes.Status400BadRequest : null;
         }
         catch (BadHttpRequestException e)

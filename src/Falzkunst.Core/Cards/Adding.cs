@@ -155,7 +155,8 @@ public sealed record AddLine(VectorPath? Path, Written? Words, Operation Operati
     public override Design Apply(Design design) => Refusal(design) is not null ? design : Fresh.Put(design, Made, PieceId);
 
     private Line Made => (Words is { } words ? new Line { Id = "", Operation = Operation, Words = words }
-        : new() { Id = "", Operation = Operation, Path = Path ?? VectorPath.Empty }) with { Face = Face, Pen = Pen, PenWidth = PenWidth };
+        : new() { Id = "", Operation = Operation, Path = Path ?? VectorPath.Empty }) with
+    { Face = Face, Pen = Pen, PenWidth = PenWidth };
 }
 
 /// <summary>Changes the words of a piece or a line: what they say, their face, size and spacing. They keep their place.</summary>

@@ -181,8 +181,9 @@ public sealed record Become(ImmutableArray<string> Ids, Meaning Meaning) : Edit
 
         var orders = piece.Printed.Select(p => p.Art?.Id ?? p.Line!.Id).Select((printed, i) => (printed, order + 1 + i)).ToDictionary();
         // What was left out goes along as it is, to be put back.
-        artwork = artwork.AddRange(piece.AllArtwork.Select(a => (a.LeftOut is not null ? a : PrintTogether.Within(piece, a) with { Origin = At(a.Origin, a.Id) })
-            is var own ? own with { Map = own.Map.Then(map) } : a));
+        artwork = artwork.AddRange(piece.AllArtwork
+            .Select(a => a.LeftOut is not null ? a : PrintTogether.Within(piece, a) with { Origin = At(a.Origin, a.Id) })
+            .Select(a => a with { Map = a.Map.Then(map) }));
         var on = host with { AllLines = lines, AllArtwork = artwork };
         var fallen = new List<Line>();
         foreach (var line in piece.AllLines)

@@ -126,7 +126,7 @@ public sealed record Lettered(string Text, string Face, int Weight, Length CapHe
     /// <param name="pen">How wide the pen draws; zero for letters that are cut.</param>
     public static Length LeastCapHeight(Length pen) => Length.FromMm(Math.Max(2, 4 * pen.Mm));
 
-    /// <summary>The same words with a new line wherever one would be wider; lines that were parted stay so. A word that is wider has a line of its own.</summary>
+    /// <summary>The same words with a new line wherever one would be wider; lines that were parted stay so. A wider word has a line of its own.</summary>
     public Lettered Broken(Length width)
     {
         var lines = new List<string>();

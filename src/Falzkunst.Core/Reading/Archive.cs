@@ -93,7 +93,8 @@ public static class Archive
             if (to.Length + n > most)
             {
                 // What is left of a limit is not the limit.
-                throw new UnreadableFileException($"it unpacks to more than {(most == limits.FileBytes ? limits.FileBytes : limits.UnzippedBytes) / 1_000_000} MB");
+                var limit = most == limits.FileBytes ? limits.FileBytes : limits.UnzippedBytes;
+                throw new UnreadableFileException($"it unpacks to more than {limit / 1_000_000} MB");
             }
 
             to.Write(part, 0, n);

@@ -150,9 +150,9 @@ public sealed class CombiningTests
         var shape = new Made("rectangle", System.Collections.Immutable.ImmutableSortedDictionary<string, double>.Empty.Add("width", 20).Add("height", 20));
         foreach (var mirrored in new[] { false, true })
         {
-            var design = new AddPiece(shape, new(Angle.FromDegrees(0).Normal, new(mirrored ? 40 : 20, 20), mirrored), "One").Apply(new AddPiece(shape, new(Angle.FromDegrees(0).Normal, new(30, 30),
-                false), "Other").Apply(Design.Blank(Length.FromMm(90), Length.FromMm(90))));
-            string one = design.Pieces[0].Id, other = design.Pieces[1].Id;
+            var design = new AddPiece(shape, Place.Own.Moved(new(30, 30)), "Other").Apply(Design.Blank(Length.FromMm(90), Length.FromMm(90)));
+            design = new AddPiece(shape, new(Angle.FromDegrees(0).Normal, new(mirrored ? 40 : 20, 20), mirrored), "One").Apply(design);
+            string one = design.Pieces[1].Id, other = design.Pieces[0].Id;
             var common = 400 - Assert.Single(new TakeAway([one], [other]).Apply(design).Pieces, p => p.Id == one).AreaMm2;
             Assert.InRange(common, 1, 399);
             Assert.Equal(800 - common, Assert.Single(new JoinPieces([one, other]).Apply(design).Pieces).AreaMm2, 6);
@@ -196,7 +196,8 @@ public sealed class CombiningTests
     [Fact]
     public void A_line_that_ends_a_little_beyond_what_it_is_drawn_on_stays_there()
     {
-        var design = new AddPiece(new Drawn(VectorPath.Rectangle(0, 0, 100, 80)), Place.Own, "Body").Apply(Design.Blank(Length.FromMm(200), Length.FromMm(100)));
+        var design = Design.Blank(Length.FromMm(200), Length.FromMm(100));
+        design = new AddPiece(new Drawn(VectorPath.Rectangle(0, 0, 100, 80)), Place.Own, "Body").Apply(design);
         design = new AddPiece(new Drawn(VectorPath.Rectangle(10, 10, 30, 30)), Place.Own, "Head").Apply(design);
         var (body, head) = (design.Pieces[0].Id, design.Pieces[1].Id);
         string? By(double x) => new AddLine(VectorPath.Polyline(new(15, 20), new(x, 20)), null, Operation.Draw).Apply(design).Lines.Single().CarriedBy;

@@ -90,7 +90,7 @@ public sealed class WaysOutTests
                 var next = Sound(become.Apply(design));
                 if (next.Equals(design)) continue;
                 if (become.Loses(design) is not null) said++;
-                else Assert.True(design.Pieces[0].OnCard.Bounds.Grown(Tolerances.Carried).Holds(last.OnCard.Bounds), $"{seed}: it hangs over, and nothing was said");
+                else Assert.True(design.Pieces[0].OnCard.Bounds.Grown(Tolerances.Carried).Holds(last.OnCard.Bounds), $"{seed}: it hangs over, unsaid");
                 Assert.Equal(design.Pieces.Length - 1, next.Pieces.Length);
                 var host = next.Pieces.First(p => p != design.Piece(p.Id));
                 for (var k = 0; k < 40; k++)
@@ -119,8 +119,8 @@ public sealed class WaysOutTests
                 if (item is Core.Pictures.DrawnPath { Ink.Fill: { } fill } path && path.Path.Encloses(own)) return fill;
                 if (item is not Core.Pictures.DrawnPicture picture || picture.Place.Inverse().Apply(own) is not { X: > 0 and < 1, Y: > 0 and < 1 } on) continue;
                 var bits = pictures.GetOrAdd(picture.Bytes, b => SkiaSharp.SKBitmap.Decode([.. b]));
-                var seen = bits.GetPixel((int)(on.X * bits.Width), (int)(on.Y * bits.Height));
-                if (seen.Alpha > 127) return new(seen.Red, seen.Green, seen.Blue);
+                var pixel = bits.GetPixel((int)(on.X * bits.Width), (int)(on.Y * bits.Height));
+                if (pixel.Alpha > 127) return new(pixel.Red, pixel.Green, pixel.Blue);
             }
 
             return piece.Colour;
@@ -133,7 +133,8 @@ public sealed class WaysOutTests
             0 => new FillWith([id], new Pattern((PatternKind)r.Next(12), new(20, 60, 90), new(230, 220, 200)), null, true, Length.FromMm(12)).Apply(design),
             1 => new FillWith([id], null, new Picture([.. Core.Writing.Paper.Render(Read(Sun), 60, Core.Writing.DrawAs.Artwork).Png]), true,
                 Length.FromMm(15)).Apply(design),
-            _ => new FillWith([id], null, new Picture([.. Core.Writing.Paper.Render(Read(Sun), 60, Core.Writing.DrawAs.Artwork).Png]), false, null).Apply(design),
+            _ => new FillWith([id], null, new Picture([.. Core.Writing.Paper.Render(Read(Sun), 60, Core.Writing.DrawAs.Artwork).Png]), false, null)
+                .Apply(design),
         };
     }
 

@@ -395,7 +395,8 @@ public sealed class CommandLineTests : IDisposable
             var page = (Bytes: file[^pixels..], Wide: wide);
             var boxes = Cases.Read(File.ReadAllText(cut)).Pieces.Select(p => p.OnCard.Bounds).ToList();
             Assert.NotEmpty(boxes);
-            Assert.All(boxes, b => Assert.True(IsInked(page.Bytes, page.Wide, b.Left, b.Centre.Y) && IsInked(page.Bytes, page.Wide, b.Centre.X, b.Top), $"{seed}: {b}"));
+            Assert.All(boxes, b => Assert.True(IsInked(page.Bytes, page.Wide, b.Left, b.Centre.Y) && IsInked(page.Bytes, page.Wide, b.Centre.X, b.Top),
+                $"{seed}: {b}"));
         }
 
         // Whether there is a line within 0.15 mm of a place.

@@ -153,8 +153,8 @@ public sealed partial class BuildModel
     public Task<IActionResult> OnPostMatsAsync(Guid basedOn, string piece, string? less, CancellationToken cancel) =>
         ReadWay(less, out var by, out var error) ? ChangeAndChoose(basedOn, new AddMats(piece ?? "", by), cancel) : Say(error, cancel);
 
-    /// <summary>Writes words where they are wanted: in lines where one would be too long, smaller where no height was typed, though never smaller than a pen can
-    /// write; or as wide as between typed margins.</summary>
+    /// <summary>Writes words where they are wanted: in lines where one would be too long, smaller where no height was typed, though never smaller than a pen
+    /// can write; or as wide as between typed margins.</summary>
     public Task<IActionResult> OnPostWriteAsync(Guid basedOn, string? text, string? face, string? size, string? letters, string? between,
         string? gaps, string? bend, string? apart, TextAlign align, string? where, string? margin, bool inner, WordsEdge? along, string? operation,
         int? pen, CancellationToken cancel)

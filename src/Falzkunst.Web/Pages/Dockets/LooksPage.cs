@@ -275,7 +275,8 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
         }
 
         var first = all.Select(t => (t, Box: Align.BoxOf(design, t.Item1))).Where(t => !own.IsEmpty && t.Box is { } box && box.Holds(own.Centre))
-            .OrderBy(t => t.Box!.Value.Area).Select(t => t.t).ToList();
+            // What holds all of it goes before what only its middle lies in.
+            .OrderByDescending(t => t.Box!.Value.Grown(Tolerances.Carried).Holds(own)).ThenBy(t => t.Box!.Value.Area).Select(t => t.t).ToList();
         all = [.. first, .. all.Except(first)];
         if (pieces.Count > 1) all.Insert(Math.Min(1, first.Count), ("all", "each other"));
         all.Add(("page", "the page"));
@@ -349,7 +350,7 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
 
     /// <summary>Copies pieces in a ring about the middle of something.</summary>
     public Task<IActionResult> OnPostRingAsync(Guid basedOn, string ids, int number, string? about, bool turns, CancellationToken cancel) =>
-        Design is { } d && Align.BoxOf(d, about ?? "page") is { } on 
+        Design is { } d && Align.BoxOf(d, about ?? "page") is { } on
             ? Change(basedOn, new RingOfCopies(Named(ids), number, on.Centre, turns), cancel, "", Choosing.WithNew)
             : Say("What the ring would go round is gone.", cancel);
 
