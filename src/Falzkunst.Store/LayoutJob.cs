@@ -29,6 +29,17 @@ public sealed class LayoutJob(FalzkunstContext db, LaidTogether together, Drawer
         // Layouts of before papers were settled followed from the whole drawer.
         : layout.MadeFrom == MadeFrom(revisionId, copies, stocks, with);
 
+    /// <summary>Why a layout is not of what the docket is now, as a sentence without its end.</summary>
+    /// <inheritdoc cref="IsOf"/>
+    public static string WhyNot(LayoutRow layout, Docket docket, IReadOnlyList<Stock> stocks, params IReadOnlyList<Docket> with)
+    {
+        if (layout.RevisionId != docket.CurrentRevisionId) return "The design changed since";
+        if (layout.Copies != docket.Copies) return $"It is of {layout.Copies} {(layout.Copies == 1 ? "copy" : "copies")}, and {docket.Copies} are wanted now";
+        if (Read(layout)?.Sheets.FirstOrDefault(s => !IsThere(s, stocks)) is { } gone)
+            return $"The drawer has no {gone.StockName} of {gone.Size.Width.Mm:0.#} × {gone.Size.Height.Mm:0.#} mm any more, or its edges were set otherwise";
+        return with.Count > 0 || layout.With.Count > 0 ? "A docket on the same sheets changed since" : "The drawer changed since";
+    }
+
     /// <summary>Whether a sheet is one of its stock; those of one that was retired, and off-cuts, which are gone when they are used, are.</summary>
     private static bool IsThere(SheetPlan sheet, IEnumerable<Stock> stocks) => sheet.Size.IsOffCut
         || stocks.FirstOrDefault(s => s.Id == sheet.StockId) is not { } stock || stock.Sheets.Any(s => s.IsLike(sheet.Size));

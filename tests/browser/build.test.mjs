@@ -44,6 +44,18 @@ test("a piece is found by a part of its name, with the keyboard alone", () => at
   await page.waitForSelector(".card h1:has-text('Near ridge')");
 }));
 
+test("a click once more at the same place chooses the piece below, and after the lowest the topmost", () => atBuild(41, async page => {
+  const chosen = () => page.$$eval(".piece.chosen", all => all.map(e => e.dataset.id).join());
+  const { x, y } = await onScreen(page, 74, 190), seen = [];
+  for (let k = 0; k < 12 && (k < 2 || seen.at(-1) !== seen[0]); k++) {
+    await page.mouse.click(x, y);
+    await page.waitForFunction(was => ![was, ""].includes([...document.querySelectorAll(".piece.chosen")].map(e => e.dataset.id).join()), seen.at(-1) ?? "");
+    seen.push(await chosen());
+  }
+  assert.equal(seen.at(-1), seen[0]);
+  assert.ok(seen.length > 3, seen.join(" "));
+}));
+
 test("a ply is dragged to another place in the pile, and undone", () => atBuild(41, async page => {
   const names = () => page.$$eval(".pile text", t => t.map(e => e.textContent.replace(/^\d+ /, "")));
   const before = await names();

@@ -12,6 +12,9 @@ test("views: fitting shows all of it, zooming keeps the point under the pointer,
     const at = { x: 40, y: 60 }, z = zoomView(v, 1.7, at, home);
     assert.ok(Math.abs((at.x - v.x) / v.w - (at.x - z.x) / z.w) < 1e-9);
   }
+  // In a window of a phone that has no room beside its tools.
+  const small = fitView(home, 30, 70, { left: 34, top: 58, bottom: 34 });
+  assert.ok(small.w > 0 && small.h > 0 && small.w / 30 - small.h / 70 < 1e-9);
   const marks = rulerMarks(-3, 151, 700, "mm");
   assert.deepEqual(marks.slice(0, 3).map(m => m.label), ["0", "10", "20"]);
   assert.ok(Math.abs(marks[1].at - 13 / 154 * 700) < 1e-9);

@@ -55,9 +55,18 @@ public static class Doubts
                 : $"{n} white spots lie on other paper. Are they holes, or white paper?",
             _ => n == 1 ? $"One {look} lies on a piece. What is it for?" : $"{n} of one look ({look}) lie on pieces. What are they for?",
         };
-        var choices = new[] { key.Is, key.Or }.Concat(More(key)).Distinct().Select(m => new DoubtChoice(m, Named(m, key.Or, n), m == key.Is ? new Settle(ids)
+        var enclose = ids.All(id => design.Line(id) is { } line && Encloses(line.Path));
+        var choices = new[] { key.Is, key.Or }.Concat(enclose ? [Meaning.Paper] : []).Concat(More(key)).Distinct()
+            .Select(m => new DoubtChoice(m, Named(m, key.Or, n), m == key.Is ? new Settle(ids)
             : m == Meaning.Panel ? new JoinPanels(ids) : new Become(ids, m)));
         return new($"{key.Is}-{key.Or}-{ids[0]}".ToLowerInvariant(), what, RingId.ToPieces(ids), [.. choices]);
+    }
+
+    /// <summary>Whether a line is an outline, or would be one if a slip of a millimetre were closed.</summary>
+    private static bool Encloses(VectorPath path)
+    {
+        const double widestMm = 1, leastMm = 6;
+        return path.Subpaths is [var sub] && (sub.Closed || sub.Start.DistanceTo(sub.End) <= widestMm) && path.Length.Mm > leastMm;
     }
 
     private static string Named(Meaning meaning, Meaning or, int count) => meaning switch

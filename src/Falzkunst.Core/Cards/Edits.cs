@@ -297,7 +297,8 @@ public sealed record Remove(ImmutableArray<string> Ids) : Edit
 
 /// <summary>
 /// Makes pieces of lines: a closed or almost closed one becomes its outline, one that is drawn thick becomes what its stroke covers. Loose lines inside are
-/// carried by the new piece.
+/// carried by the new piece. It is of the colour and paper that it was drawn as, or that the other pieces of its look are, and lies where its place in the
+/// order of its file is.
 /// </summary>
 public sealed record MakePieces(ImmutableArray<string> LineIds) : Edit
 {
@@ -321,16 +322,14 @@ public sealed record MakePieces(ImmutableArray<string> LineIds) : Edit
             design = new Remove([line.Id]).Apply(design);
             foreach (var outline in outlines)
             {
-                var colour = (thick > Length.Zero ? line.Ink.Stroke!.Colour : Fresh.Paper) with { Alpha = 1 };
-                var ply = design.Plies.FirstOrDefault(y => y.Colour == colour)?.Id;
+                var like = line.Line.Origin is { Look.Length: > 0 } drawn ? design.Pieces.FirstOrDefault(p => p.Look == drawn.Look) : null;
+                var colour = (thick > Length.Zero ? line.Ink.Stroke!.Colour : line.Line.Origin?.Ink.Fill ?? like?.Colour ?? Fresh.Paper) with { Alpha = 1 };
+                var name = ColourNames.Of(colour) is { } word ? char.ToUpperInvariant(word[0]) + word[1..] : "Piece";
+                var ply = like?.PlyId ?? design.Plies.FirstOrDefault(y => y.Colour == colour)?.Id;
                 if (ply is null)
                 {
                     design = design.WithId("y", out ply);
-                    design = design with
-                    {
-                        AllPlies = design.AllPlies
-                        .Add(new(ply, ColourNames.Of(colour) is { } name ? char.ToUpperInvariant(name[0]) + name[1..] : "Piece", colour)),
-                    };
+                    design = design with { AllPlies = design.AllPlies.Insert(PlaceInOrder(design, line.Line.Origin?.Order), new(ply, name, colour)) };
                 }
 
                 design = design.WithId("p", out var id);
@@ -340,8 +339,9 @@ public sealed record MakePieces(ImmutableArray<string> LineIds) : Edit
                     AllPieces = design.AllPieces.Add(new()
                     {
                         Id = id,
-                        Label = line.Label.Length > 0 ? line.Label : "Piece " + id[1..],
+                        Label = Fresh.Label(design, line.Label.Length > 0 ? line.Label : name),
                         PlyId = ply,
+                        StockId = like?.StockId,
                         Shape = new Drawn(outline),
                         Edges = [.. outline.Subpaths.Select(_ => new Edge(Operation.Cut))],
                         Colour = colour,
@@ -356,6 +356,14 @@ public sealed record MakePieces(ImmutableArray<string> LineIds) : Edit
         }
 
         return Carrying.TakeIn(design, fresh);
+
+        // Below the first ply on which all was drawn later; on top where nobody knows.
+        static int PlaceInOrder(Design design, int? order)
+        {
+            var orders = design.Pieces.ToLookup(p => p.PlyId, p => p.Origin?.Order);
+            var at = order is null ? -1 : design.AllPlies.ToList().FindIndex(y => orders[y.Id].Any() && orders[y.Id].All(o => o > order));
+            return at < 0 ? design.AllPlies.Length : at;
+        }
 
         static VectorPath Closed(VectorPath path)
         {

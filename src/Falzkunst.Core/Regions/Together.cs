@@ -4,7 +4,8 @@ namespace Falzkunst.Core.Regions;
 /// Areas put together and taken apart. Each area is a path with its outer edges clockwise and its holes counter-clockwise on the screen, as <see
 /// cref="Region.Parts"/> gives them, or all of it turned round, as a mirroring map leaves it. Curves stay curves: a segment that is not cut comes out as the
 /// very same, one that is cut as its own stretch, to the place where both curves meet; edges that lie on one another within 2e-5 mm count as one, so no
-/// sliver is left at a seam. Results are the parts, the largest first, each one outer edge and its holes. Worked out on chords within 0.001 mm of the curves; costs about n log n in their edges.
+/// sliver is left at a seam. Results are the parts, the largest first, each one outer edge and its holes. Worked out on chords within 0.001 mm of the
+/// curves; costs about n log n in their edges.
 /// </summary>
 public static class Together
 {

@@ -78,9 +78,13 @@ public sealed partial class LayOutModel
     private async Task<IActionResult> ByHandly(Guid basedOn, Func<Design, DocketLayout, ByHandResult> change, CancellationToken cancel)
     {
         if (Design is null) return Back("Lay out first.");
-        if (await Parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == basedOn && l.DocketId == Docket.Id, cancel) is not { } row
-            || !IsCurrent(row) || await Parts.Together.DesignOf(row, cancel) is not { } design)
-            return Back("The design, the copies or the drawer changed since: lay out again, then move pieces by hand.");
+        var row = await Parts.Db.Layouts.AsNoTracking().FirstOrDefaultAsync(l => l.Id == basedOn && l.DocketId == Docket.Id, cancel);
+        if (row is null || !IsCurrent(row) || await Parts.Together.DesignOf(row, cancel) is not { } design)
+        {
+            var why = row is null ? "That layout is gone" : LayoutJob.WhyNot(row, OfSheets, Stocks, [.. Companions]);
+            return Back($"{why}: lay out again, then move pieces by hand.");
+        }
+
         if (await Parts.Db.Runs.AnyAsync(r => r.DocketId == Docket.Id && RunRow.Active.Contains(r.State), cancel))
             return Back("A sheet of this docket is on the machine. Wait until it is done, or stop it; then change the layout.");
         return Back(await Parts.ByHand.Change(Docket, basedOn, l => change(design, l), cancel));

@@ -23,6 +23,9 @@ public abstract class SheetsPage(DocketParts parts) : DocketPage(parts)
     /// <summary>The design that the layout was made of, which may be older than the docket's; of all dockets on its sheets.</summary>
     public Design? DesignOfLayout { get; private set; }
 
+    /// <summary>Why the layout is out of date, as a sentence without its end.</summary>
+    public string WhyStale => Layout is { } stale ? LayoutJob.WhyNot(stale, OfSheets, Stocks, [.. Companions]) : "";
+
     /// <summary>The pieces whose paper is to be asked for before they are laid out.</summary>
     public IReadOnlyList<PaperAsked> PapersAsked => field ??= Design is { } design ? [.. Core.Cards.Stocks.Asked(design, Stocks)] : [];
 

@@ -13,7 +13,7 @@ const names = ["upper left", "upper", "upper right", "right", "lower right", "lo
 const at = (box, x, y) => ({ x: box.left + (box.right - box.left) * x / 2, y: box.top + (box.bottom - box.top) * y / 2 });
 
 /** The box around things of the table that lie as their data says. */
-const boxOf = (svg, ids) => {
+export const boxOf = (svg, ids) => {
   const boxes = ids.map(id => thing(svg, id)?.dataset.box).filter(Boolean);
   return boxes.length ? around(boxes.map(readBox)) : null;
 };

@@ -6,7 +6,7 @@ import { Drag, Nudges } from "./moving.js";
 import { selection } from "./selection.js";
 import { applyChanges } from "./changes.js";
 import { candidates, isWithin, readBox, readPanels } from "./snapping.js";
-import { Handles, Pull } from "./handles.js";
+import { boxOf, Handles, Pull } from "./handles.js";
 import { Lines } from "./lines.js";
 import { Drawing } from "./drawing.js";
 import { svgElement, thing } from "./svg.js";
@@ -173,12 +173,34 @@ class Table {
     return true;
   }
 
+  /** The piece below the chosen one, where the same place is clicked once more; after the lowest the topmost. */
+  #next({ clientX, clientY, detail }) {
+    const last = this.clicked;
+    if (!last || detail > 1 || Math.hypot(clientX - last.clientX, clientY - last.clientY) > LeastDragPx) return undefined;
+    const there = [...new Set(document.elementsFromPoint(clientX, clientY)
+      .map(e => e.closest(".table-svg a.choose")?.closest(".piece")?.dataset.id).filter(Boolean))];
+    const now = selection.movable.length === 1 ? there.indexOf(selection.movable[0]) : -1;
+    return now < 0 ? undefined : there[(now + 1) % there.length];
+  }
+
+  /** What a pointer is on: a handle reaches beyond what is seen of it, but not over a neighbour that lies there; with Shift not even itself. What all that is
+   *  chosen lies on is no neighbour. */
+  #meant({ target, clientX, clientY, shiftKey }) {
+    if (!target.closest(".handle") || (target.matches(".knob") && !shiftKey)) return target;
+    const chosen = new Set(selection.movable), around = boxOf(this.svg, selection.movable);
+    return document.elementsFromPoint(clientX, clientY).find(e => {
+      const piece = e.closest(".table-svg a.choose")?.closest(".piece");
+      return piece && around && !chosen.has(piece.dataset.id) && !isWithin(around, readBox(piece.dataset.box));
+    }) ?? target;
+  }
+
   // What a press begins (to look elsewhere, to frame, to move what it is on) is settled when the pointer goes down, and begun when it moves.
   down(event) {
     this.swallow = false;
     if (event.button > 1 || event.target.closest(".view-pair, .work-bar, .measure, .grid-box, .draw-tools, .picture-tools")) return;
     const { clientX, clientY } = event;
-    const on = event.target.closest(".is-loose, .is-words, .is-print.chosen") ?? event.target.closest(".piece");
+    const meant = this.#meant(event);
+    const on = meant.closest(".is-loose, .is-words, .is-print.chosen") ?? meant.closest(".piece");
     const plain = event.button === 0 && !this.space;
     if (plain && this.drawing.isOn) {
       this.press = { clientX, clientY, draws: true };
@@ -189,7 +211,7 @@ class Table {
       this.press = { clientX, clientY, guide };
       return;
     }
-    const handle = event.target.closest(".handle")?.dataset.handle;
+    const handle = meant.closest(".handle")?.dataset.handle;
     if (handle && plain) {
       this.press = { clientX, clientY, handle };
       return;
@@ -258,14 +280,16 @@ class Table {
       return;
     }
     if (!this.canChoose) return;
-    const link = event.target.closest(".table-svg a");
+    const link = this.#meant(event).closest(".table-svg a");
     if (!link) {
       if (!event.shiftKey) selection.choose();
       return;
     }
     event.preventDefault();
     const kind = link.matches(".line") ? "lines" : link.matches(".ring") ? "rings" : "pieces";
-    const { id } = (kind === "pieces" ? link.closest(".piece") : link).dataset;
+    let { id } = (kind === "pieces" ? link.closest(".piece") : link).dataset;
+    if (kind === "pieces" && !event.shiftKey) id = this.#next(event) ?? id;
+    this.clicked = event;
     if (event.shiftKey) selection.toggle(id, kind);
     else selection.choose({ [kind]: [id] });
   }

@@ -10,6 +10,10 @@ export const writeView = v => `${v.x} ${v.y} ${v.w} ${v.h}`;
 
 /** The view that shows all of `home` in a window of the given size, clear of what lies along its edges, with the same scale both ways. */
 export function fitView(home, width, height, { left = 0, top = 0, bottom = 0 } = {}) {
+  // In a window as small as a slip what lies along its edges lies over it.
+  const least = 40;
+  if (height - top - bottom < least) [top, bottom] = [0, 0];
+  if (width - left < least) left = 0;
   const scale = Math.min((width - left) / home.w, (height - top - bottom) / home.h);
   const w = width / scale, h = height / scale;
   return { x: home.x - (w - home.w + left / scale) / 2, y: home.y - (h - home.h + (top - bottom) / scale) / 2, w, h };
