@@ -13,7 +13,7 @@ const names = ["upper left", "upper", "upper right", "right", "lower right", "lo
 const at = (box, x, y) => ({ x: box.left + (box.right - box.left) * x / 2, y: box.top + (box.bottom - box.top) * y / 2 });
 
 /** The box around things of the table that lie as their data says. */
-export const boxOf = (svg, ids) => {
+export const boxAround = (svg, ids) => {
   const boxes = ids.map(id => thing(svg, id)?.dataset.box).filter(Boolean);
   return boxes.length ? around(boxes.map(readBox)) : null;
 };
@@ -59,7 +59,7 @@ export class Handles {
 
   /** Draws them where what is chosen lies; none where nothing is, or something is under way. */
   draw(ids, isOff) {
-    const box = isOff || !ids.length ? null : boxOf(this.table.svg, ids);
+    const box = isOff || !ids.length ? null : boxAround(this.table.svg, ids);
     this.svg.replaceChildren();
     if (!box) return;
     const px = this.table.mmPerPixel(), { x, y, w, h } = this.table.view;
@@ -89,7 +89,7 @@ export class Handles {
 export class Pull {
   constructor(table, ids, which, found, from) {
     [this.table, this.ids, this.found, this.from] = [table, ids, found, from];
-    this.box = boxOf(table.svg, ids);
+    this.box = boxAround(table.svg, ids);
     this.place = which === "turn" ? null : places[Number(which)];
     this.picture = new Picture(table, ids);
     this.handles = table.handles;

@@ -6,7 +6,7 @@ import { Drag, Nudges } from "./moving.js";
 import { selection } from "./selection.js";
 import { applyChanges } from "./changes.js";
 import { candidates, isWithin, readBox, readPanels } from "./snapping.js";
-import { boxOf, Handles, Pull } from "./handles.js";
+import { boxAround, Handles, Pull } from "./handles.js";
 import { Lines } from "./lines.js";
 import { Drawing } from "./drawing.js";
 import { svgElement, thing } from "./svg.js";
@@ -187,7 +187,7 @@ class Table {
    *  chosen lies on is no neighbour. */
   #meant({ target, clientX, clientY, shiftKey }) {
     if (!target.closest(".handle") || (target.matches(".knob") && !shiftKey)) return target;
-    const chosen = new Set(selection.movable), around = boxOf(this.svg, selection.movable);
+    const chosen = new Set(selection.movable), around = boxAround(this.svg, selection.movable);
     return document.elementsFromPoint(clientX, clientY).find(e => {
       const piece = e.closest(".table-svg a.choose")?.closest(".piece");
       return piece && around && !chosen.has(piece.dataset.id) && !isWithin(around, readBox(piece.dataset.box));
