@@ -46,7 +46,7 @@ test("a piece is found by a part of its name, with the keyboard alone", () => at
 
 test("a click once more at the same place chooses the piece below, and after the lowest the topmost", () => atBuild(41, async page => {
   const chosen = () => page.$$eval(".piece.chosen", all => all.map(e => e.dataset.id).join());
-  const { x, y } = await onScreen(page, 74, 190), seen = [];
+  const { x, y } = await onScreen(page, 58, 188), seen = [];
   for (let k = 0; k < 12 && (k < 2 || seen.at(-1) !== seen[0]); k++) {
     await page.mouse.click(x, y);
     await page.waitForFunction(was => ![was, ""].includes([...document.querySelectorAll(".piece.chosen")].map(e => e.dataset.id).join()), seen.at(-1) ?? "");
