@@ -54,10 +54,13 @@ test("from “is this strong enough?” to a chosen strength on all words of a c
     await page.waitForSelector(".tint-svg path");
     await page.waitForSelector("#typed-strength .plate:has-text('where thin')");
     // Loose parts are joined: shown before, and done.
+    // The card may come anew once more, with its groups closed.
+    await settled(page);
     await page.click("#bridges > summary");
     // What is pointed at may be swapped in that moment; then nothing is pointed at until the pointer moves.
     for (let tries = 0; tries < 5; tries++) {
       await page.mouse.move(5, 5);
+      if (!await page.locator("#bridges[open]").count()) await page.click("#bridges > summary");
       await page.hover("#bridges [value=all]");
       const seen = page.waitForFunction(() => /\d+ parts would become [1-9]\./.test(document.querySelector("#bridges .previewed").innerText), null,
         { timeout: 6000 * 2 ** tries });
