@@ -10,7 +10,8 @@ const { browser, page } = await open();
 const shot = async (name, url) => {
   if (url) await page.goto(base + url);
   await page.evaluate(() => document.fonts.ready);
-  // What is looked at in the background, or worked out by and by, is there.
+  // What is looked at in the background, or worked out by and by, is there; some of it is asked for when it is seen.
+  await page.evaluate(() => { scrollTo(0, document.body.scrollHeight); setTimeout(() => scrollTo(0, 0), 100); });
   await page.waitForFunction(() => !document.querySelector("[hx-get$='/weak'], .plate-waits[hx-get]"));
   await page.waitForTimeout(400);
   await page.screenshot({ path: join(here, `${name}.png`) });
