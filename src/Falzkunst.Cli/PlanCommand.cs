@@ -42,7 +42,7 @@ internal static class PlanCommand
     }
 
     /// <summary>Without a drawer at hand, each colour is a stock of sheets as large as the machine takes.</summary>
-    /// <param name="print">How it is printed; null takes what the design says, and the usual where something is printed on it.</param>
+    /// <param name="print">How it is printed; null takes what the design says, and the usual without marks where something is printed on it.</param>
     /// <param name="marksOnAll">Whether also sheets on which nothing is printed have marks.</param>
     public static (Design Design, DocketLayout Layout, Machine Machine) LaidOut(string path, string machineName, int copies, PrintSettings? print,
         bool marksOnAll)
@@ -52,7 +52,7 @@ internal static class PlanCommand
         if (copies is < 1 or > 1000) throw new WrongInputException("--copies takes a number from 1 to 1000.");
         var design = CommandLine.ReadDesign(path);
         if (design.Pieces.IsEmpty) throw new WrongInputException($"{path}: it has no closed outline, so there is no piece to cut.");
-        design = design with { Print = print ?? design.Print ?? (design.Pieces.Any(p => p.IsPrinted) ? new() : null) };
+        design = design with { Print = print ?? design.Print ?? (design.Pieces.Any(p => p.IsPrinted) ? new() { Marks = null } : null) };
         var drawer = design.Pieces.Select(p => p.Colour).Distinct().Select(c => new Stock(
             c.Hex, ColourNames.Of(c), c, 200, Length.FromMm(0.25),
                 [new SheetSize(machine.Width, machine.Height, 999, Length.FromMm(5))])).ToImmutableArray();

@@ -68,7 +68,7 @@ internal static class PlotCommand
             var print = new PrintSettings
             {
                 Marks = parsed.GetValue(marks) is { } kind ? MarksCommand.Kind("--marks", kind) : null,
-                Inset = Length.FromMm(parsed.GetValue(inset) ?? 8),
+                Inset = parsed.GetValue(inset) is { } from ? Length.FromMm(from) : PrintSettings.UsualInset,
                 Bleed = parsed.GetValue(bleed) is { } by ? Length.FromMm(by) : PrintSettings.UsualBleed,
                 UnderOthers = parsed.GetValue(seen) is { } under ? Length.FromMm(under) : null,
             };

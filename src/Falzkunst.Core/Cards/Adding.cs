@@ -56,36 +56,36 @@ internal static class Fresh
     public static Design Put(Design design, Line line, string? wanted = null)
     {
         design = design.WithId("l", out var id);
-        line = line with { Id = id };
-        // One that runs a little over the edge of what it was drawn on is not meant for what lies below.
-        foreach (var piece in design.Papers.Reverse().OrderByDescending(p => p.Id == wanted).ThenByDescending(p => design.PlyNumber(p.PlyId)))
-        {
-            var inside = line.Through(piece.Place.Map.Inverse());
-            if (piece.Carries(inside.Path)) break;
-            if (line.Words is not null || line.IsClosed || !piece.Outline.Bounds.Touches(inside.Path.Bounds)) continue;
-            var kept = Regions.Region.Of(piece.Outline, Tolerances.Measure).Within(inside.Path).Parts().MaxBy(p => p.Length);
-            if (kept is null || inside.Path.Length.Mm - kept.Length.Mm > Math.Min(MostOverMm, MostOver * inside.Path.Length.Mm)) continue;
-            return design.ChangePieces([piece.Id], p => Carrying.WithFolds(p with { AllLines = p.AllLines.Add(inside with { Path = kept }) }));
-        }
-
-        return Lay(design, line, wanted);
+        return Lay(design, line with { Id = id }, wanted, line.Words is null && !line.IsClosed);
     }
 
     /// <summary>What a line runs over an edge by oversight: so many mm at most, and such a part of it.</summary>
     private const double MostOverMm = 2, MostOver = 0.2;
 
     /// <summary>As <see cref="Put(Design, Line, string)"/>, for a line that has its id already.</summary>
-    public static Design Lay(Design design, Line line, string? wanted = null)
+    /// <param name="mayEndOver">Whether one that runs a little over the edge of a piece ends there, and does not go to what lies below.</param>
+    public static Design Lay(Design design, Line line, string? wanted = null, bool mayEndOver = false)
     {
         // Of one ply the last lies on top; the sort keeps that order.
         foreach (var piece in design.Papers.Reverse().OrderByDescending(p => p.Id == wanted).ThenByDescending(p => design.PlyNumber(p.PlyId)))
         {
             var inside = line.Through(piece.Place.Map.Inverse());
-            if (piece.Carries(inside.Path))
-                return design.ChangePieces([piece.Id], p => Carrying.WithFolds(p with { AllLines = p.AllLines.Add(inside) }));
+            if (piece.Carries(inside.Path)) return On(piece, inside);
+            if (mayEndOver && WithoutOver(piece, inside.Path) is { } kept) return On(piece, inside with { Path = kept });
         }
 
         return design with { AllLoose = design.AllLoose.Add(line) };
+
+        Design On(Piece piece, Line inside) =>
+            design.ChangePieces([piece.Id], p => Carrying.WithFolds(p with { AllLines = p.AllLines.Add(inside) }));
+    }
+
+    /// <summary>The longest stretch of a path that lies in a piece, where only a little of it does not; null where more than that does not.</summary>
+    private static VectorPath? WithoutOver(Piece piece, VectorPath path)
+    {
+        if (!piece.Outline.Bounds.Touches(path.Bounds)) return null;
+        var kept = Regions.Region.Of(piece.Outline, Tolerances.Measure).Within(path).Parts().MaxBy(p => p.Length);
+        return kept is not null && path.Length.Mm - kept.Length.Mm <= Math.Min(MostOverMm, MostOver * path.Length.Mm) ? kept : null;
     }
 
     /// <summary>A name for something new, that nothing has yet.</summary>
@@ -266,6 +266,9 @@ public sealed record LayTreated(ImmutableArray<string> PieceIds, ImmutableArray<
 /// <param name="AsPieces">Whether each becomes a piece in its stead.</param>
 public sealed record CloseLines(ImmutableArray<string> LineIds, Length Within, bool AsPieces) : Edit
 {
+    /// <summary>Ends that lie no farther apart may have been meant to meet, in mm.</summary>
+    internal const double SlipMm = 1;
+
     public override ImmutableArray<string> About => LineIds;
 
     public override string Describe(Design before) => $"Close {Count(LineIds.Length, "line")}";

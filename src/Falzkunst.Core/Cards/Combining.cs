@@ -465,10 +465,18 @@ public sealed record Punch(string PieceId) : Combination
     public static IReadOnlyList<IReadOnlyList<Piece>> Under(Design design, IReadOnlyList<Piece> pieces, ImmutableArray<string> but)
     {
         var lowest = pieces.Min(p => design.PlyNumber(p.PlyId));
-        var areas = pieces.Select(p => Region.Of(p.OnCard)).ToList();
-        return [.. design.Papers.Where(p => design.PlyNumber(p.PlyId) < lowest && (but.IsDefault || !but.Contains(p.PlyId))
-                && Region.Of(p.OnCard) is var its && areas.Exists(a => a.Overlap(its).AreaMm2 > LeastMm2))
+        // Areas are made of what is near alone: this is asked for whenever something is chosen.
+        var areas = pieces.Select(p => (p.OnCard.Bounds, Area: new Lazy<Region>(() => Region.Of(p.OnCard)))).ToList();
+        return [.. design.Papers.Where(p => design.PlyNumber(p.PlyId) < lowest && (but.IsDefault || !but.Contains(p.PlyId)) && IsUnder(p.OnCard))
             .GroupBy(p => design.PlyNumber(p.PlyId)).OrderByDescending(g => g.Key).Select(g => (IReadOnlyList<Piece>)[.. g])];
+
+        bool IsUnder(VectorPath paper)
+        {
+            var near = areas.FindAll(a => a.Bounds.Touches(paper.Bounds));
+            if (near.Count == 0) return false;
+            var its = Region.Of(paper);
+            return near.Exists(a => a.Area.Value.Overlap(its).AreaMm2 > LeastMm2);
+        }
     }
 
     /// <summary>Less than that is a touch.</summary>
@@ -536,6 +544,6 @@ public sealed record PlacedShape(Shape Shape, Place At)
     internal VectorPath AreaIn(Piece piece)
     {
         var area = Outlines.Derive(Shape, []).Transform(At.Map);
-        return (piece.Place.IsOwn ? area : area.Transform(piece.Place.Map.Inverse())).Upright;
+        return piece.Place.IsOwn ? area : area.Transform(piece.Place.Map.Inverse());
     }
 }

@@ -65,8 +65,8 @@ public static class Doubts
     /// <summary>Whether a line is an outline, or would be one if a slip of a millimetre were closed.</summary>
     private static bool Encloses(VectorPath path)
     {
-        const double widestMm = 1, leastMm = 6;
-        return path.Subpaths is [var sub] && (sub.Closed || sub.Start.DistanceTo(sub.End) <= widestMm) && path.Length.Mm > leastMm;
+        const double leastMm = 6;
+        return path.Subpaths is [var sub] && (sub.Closed || sub.Start.DistanceTo(sub.End) <= CloseLines.SlipMm) && path.Length.Mm > leastMm;
     }
 
     private static string Named(Meaning meaning, Meaning or, int count) => meaning switch

@@ -40,6 +40,8 @@ public sealed record PrintSettings
 {
     public static Length UsualBleed { get; } = Length.FromMm(2);
 
+    public static Length UsualInset { get; } = Length.FromMm(8);
+
     public static Length UsualUnderOthers { get; } = Length.FromMm(6);
 
     /// <summary>The marks by which the machine finds the print; null where the sheets are only printed, and trimmed by hand.</summary>
@@ -47,7 +49,7 @@ public sealed record PrintSettings
     public MarkKind? Marks { get; init; } = MarkKind.Brackets;
 
     /// <summary>From the sheet's edges to the nearest ink of a mark.</summary>
-    public Length Inset { get; init; } = Length.FromMm(8);
+    public Length Inset { get; init; } = UsualInset;
 
     /// <summary>How far what is printed goes on beyond the edge that is cut.</summary>
     public Length Bleed { get; init; } = UsualBleed;

@@ -9,11 +9,9 @@ namespace Falzkunst.Core.Findings;
 /// </summary>
 internal static class AlmostClosed
 {
-    private const double WidestGapMm = 1;
-
     public static IEnumerable<Finding> In(FindingContext c)
     {
-        var open = c.Design.Lines.Where(l => l.Operation == Operation.Cut && Gap(l) is > 0 and <= WidestGapMm).ToList();
+        var open = c.Design.Lines.Where(l => l.Operation == Operation.Cut && Gap(l) is > 0 and <= CloseLines.SlipMm).ToList();
         if (open.Count == 0) yield break;
         var gap = open.Max(Gap);
         yield return new("almost-closed", Severity.Warn, open[0].Path.Subpaths[0].Start,

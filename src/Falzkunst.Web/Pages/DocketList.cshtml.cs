@@ -97,9 +97,10 @@ public sealed class DocketListModel(DocketParts parts, DocketShelf shelf) : Page
     /// <summary>Starts a docket without a file.</summary>
     public async Task<IActionResult> OnPostBeginAsync(string? kind, string? format, bool lies, bool empty, CancellationToken cancel)
     {
-        var size = !empty && Enum.TryParse<BaseKind>(kind, true, out var of) ? BaseForm.FrontOf(format, of, 4, lies, null, await parts.Drawer.Stocks(cancel))
-            : null;
-        var begin = new Begin(size is null ? null : CardBase.Of(Enum.Parse<BaseKind>(kind!, true), size.Width, size.Height));
+        CardFormat? size = null;
+        if (Enum.TryParse<BaseKind>(kind, true, out var of) && !empty)
+            size = BaseForm.FrontOf(format, of, 4, lies, null, await parts.Drawer.Stocks(cancel));
+        var begin = new Begin(size is null ? null : CardBase.Of(of, size.Width, size.Height));
         if (begin.First is null) return BadRequest();
         var docket = await parts.Incoming.Begin(begin, begin.Base is null ? "New card" : $"{size!.Name}, {Words.OfBase(begin.Base.Kind)}",
             User.FindFirstValue(StudioClaims.Name) ?? "", cancel);

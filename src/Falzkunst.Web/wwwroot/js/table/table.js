@@ -15,6 +15,10 @@ import { svgElement, thing } from "./svg.js";
 const kept = new Map();
 const LeastDragPx = 3;
 
+/** The pieces of the table that lie under a pointer, the topmost first. */
+const under = ({ clientX, clientY }) => [...new Set(document.elementsFromPoint(clientX, clientY)
+  .map(e => e.closest(".table-svg a.choose")?.closest(".piece")).filter(Boolean))];
+
 let current = null;
 
 /** The table on the page; null where there is none. */
@@ -174,24 +178,22 @@ class Table {
   }
 
   /** The piece below the chosen one, where the same place is clicked once more; after the lowest the topmost. */
-  #next({ clientX, clientY, detail }) {
+  #next(event) {
     const last = this.clicked;
-    if (!last || detail > 1 || Math.hypot(clientX - last.clientX, clientY - last.clientY) > LeastDragPx) return undefined;
-    const there = [...new Set(document.elementsFromPoint(clientX, clientY)
-      .map(e => e.closest(".table-svg a.choose")?.closest(".piece")?.dataset.id).filter(Boolean))];
+    if (!last || event.detail > 1 || Math.hypot(event.clientX - last.clientX, event.clientY - last.clientY) > LeastDragPx) return undefined;
+    const there = under(event).map(piece => piece.dataset.id);
     const now = selection.movable.length === 1 ? there.indexOf(selection.movable[0]) : -1;
     return now < 0 ? undefined : there[(now + 1) % there.length];
   }
 
   /** What a pointer is on: a handle reaches beyond what is seen of it, but not over a neighbour that lies there; with Shift not even itself. What all that is
    *  chosen lies on is no neighbour. */
-  #meant({ target, clientX, clientY, shiftKey }) {
-    if (!target.closest(".handle") || (target.matches(".knob") && !shiftKey)) return target;
-    const chosen = new Set(selection.movable), around = boxAround(this.svg, selection.movable);
-    return document.elementsFromPoint(clientX, clientY).find(e => {
-      const piece = e.closest(".table-svg a.choose")?.closest(".piece");
-      return piece && around && !chosen.has(piece.dataset.id) && !isWithin(around, readBox(piece.dataset.box));
-    }) ?? target;
+  #meant(event) {
+    const { target } = event;
+    if (!target.closest(".handle") || (target.matches(".knob") && !event.shiftKey)) return target;
+    const chosen = selection.movable, around = boxAround(this.svg, chosen);
+    const neighbour = around && under(event).find(p => !chosen.includes(p.dataset.id) && !isWithin(around, readBox(p.dataset.box)));
+    return neighbour?.querySelector(".choose") ?? target;
   }
 
   // What a press begins (to look elsewhere, to frame, to move what it is on) is settled when the pointer goes down, and begun when it moves.
