@@ -167,18 +167,25 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         return (undo, docket.CurrentRevisionId == docket.TipRevisionId ? null : (await NextOf(docket, cancel))?.What);
     }
 
-    /// <summary>Whether pieces were worked on since the docket's picture was brought in or traced; what was brought in beside it, and its scale, do not
-    /// count.</summary>
-    public async Task<bool> WorkedOn(Docket docket, CancellationToken cancel = default)
+    /// <summary>The design when one of its pictures was brought in, or traced last; null where that can't be told.</summary>
+    public async Task<Design?> WhenTraced(Docket docket, Source source, CancellationToken cancel = default)
     {
-        string traced = Edits.NameOf<TraceAgain>(), scaled = Edits.NameOf<SetScale>(), brought = Edits.NameOf<BringBeside>();
-        return (await db.Database.SqlQuery<string>($"""
+        string traced = Edits.NameOf<TraceAgain>(), brought = Edits.NameOf<BringBeside>();
+        var candidates = await db.Database.SqlQuery<Guid>($"""
             WITH RECURSIVE way AS (
-                SELECT "Id", "ParentId", "Kind" FROM "Revisions" WHERE "Id" = {docket.CurrentRevisionId} AND "StudioId" = {db.StudioId}
-                UNION ALL SELECT r."Id", r."ParentId", r."Kind" FROM "Revisions" r JOIN way ON r."Id" = way."ParentId"
-                WHERE way."Kind" = {scaled} OR way."Kind" = {brought})
-            SELECT "Kind" AS "Value" FROM way WHERE "ParentId" IS NOT NULL AND "Kind" <> {scaled} AND "Kind" <> {brought} AND "Kind" <> {traced} LIMIT 1
-            """).ToListAsync(cancel)).Count > 0;
+                SELECT "Id", "ParentId", "Kind", 0 AS back FROM "Revisions" WHERE "Id" = {docket.CurrentRevisionId} AND "StudioId" = {db.StudioId}
+                UNION ALL SELECT r."Id", r."ParentId", r."Kind", way.back + 1 FROM "Revisions" r JOIN way ON r."Id" = way."ParentId")
+            SELECT "Id" AS "Value" FROM way WHERE "ParentId" IS NULL OR "Kind" = {brought} OR "Kind" = {traced} ORDER BY back
+            """).ToListAsync(cancel);
+        Design? then = null;
+        foreach (var id in candidates)
+        {
+            // What was brought in or traced before knows nothing of it, or of how it is traced now.
+            if (await DesignOf(id, cancel) is not { } design || !design.Sources.Any(s => s.Id == source.Id && s.Tracing == source.Tracing)) break;
+            then = design;
+        }
+
+        return then;
     }
 
     /// <summary>All that happened to the docket, also what was undone and left, the newest first.</summary>

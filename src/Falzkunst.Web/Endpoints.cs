@@ -43,6 +43,7 @@ public static class Endpoints
         docket.MapGet("/near", Near);
         docket.MapGet("/picture/{id:guid}", Picture);
         docket.MapGet("/trace-preview", TracePreview);
+        docket.MapGet("/trace-plate", TracePlate);
         docket.MapGet("/archive/{id:guid}/{index:int}.svg", Archived);
         docket.MapGet("/print/{layout:guid}/print.pdf", PrintPdf);
         docket.MapGet("/print/{layout:guid}/test-page.pdf", TestPage);
@@ -207,13 +208,22 @@ public static class Endpoints
         CancellationToken cancel)
     {
         if (await Find(number, db, revisions, cancel) is not var (docket, design)
-            || await incoming.PictureOf(docket, design, cancel) is not { } picture) return Results.NotFound();
-        var unit = StudioClaims.LengthUnitOf(context.User);
-        var (settings, problem) = TraceForm
-            .Read(picture.Tracing.Settings, design.Scale.PxPerInch, unit, name => context.Request.Query.TryGetValue(name, out var v) ? v.ToString() : null);
-        if (problem.Length > 0) return Results.Text(problem, statusCode: StatusCodes.Status422UnprocessableEntity);
+            || await incoming.PictureOf(docket, design, context.Request.Query["picture"], cancel) is not { } picture) return Results.NotFound();
         var (small, width, height) = await incoming.SmallPicture(picture.File, cancel);
+        var unit = StudioClaims.LengthUnitOf(context.User);
+        var (settings, problem) = TraceForm.Read(picture, width, unit, name => context.Request.Query.TryGetValue(name, out var v) ? v.ToString() : null);
+        if (problem.Length > 0) return Results.Text(problem, statusCode: StatusCodes.Status422UnprocessableEntity);
         return Results.Text(TraceSvg.Preview(small, width, height, settings, $"/dockets/{number}/picture/{picture.File}", cancel).ToString(), "image/svg+xml");
+    }
+
+    /// <summary>What another way would make of a picture, small.</summary>
+    private static async Task<IResult> TracePlate(int number, string? picture, TraceMode mode, FalzkunstContext db, Revisions revisions, Incoming incoming,
+        CancellationToken cancel)
+    {
+        if (await Find(number, db, revisions, cancel) is not var (docket, design)
+            || await incoming.PictureOf(docket, design, picture, cancel) is not { } traced) return Results.NotFound();
+        var (small, _, _) = await incoming.SmallPicture(traced.File, cancel);
+        return Results.Text(TraceSvg.Plate(small, traced.Tracing.Settings.By(mode), cancel), "image/svg+xml");
     }
 
     /// <summary>What is printed of a layout: a page for each sheet on which something is, as long as the docket's printer makes it right.</summary>

@@ -17,7 +17,8 @@ public sealed record BroughtFile(string Name, byte[] Bytes, string Folder = "");
 /// <summary>A picture that a docket was traced from.</summary>
 /// <param name="File">The file that was brought.</param>
 /// <param name="SourceId">What the design calls it.</param>
-public sealed record TracedPicture(Guid File, string SourceId, TracingFacts Tracing);
+/// <param name="Scale">How large it is now.</param>
+public sealed record TracedPicture(Guid File, string SourceId, string Name, TracingFacts Tracing, ScaleFacts Scale);
 
 /// <summary>Takes in files that people bring: keeps the originals, and makes designs of them.</summary>
 public sealed class Incoming(FalzkunstContext db, DocketShelf dockets, Revisions revisions, Blobs blobs, TimeProvider clock, IMemoryCache shelf)
@@ -85,15 +86,24 @@ public sealed class Incoming(FalzkunstContext db, DocketShelf dockets, Revisions
         }
     }
 
-    /// <summary>The first picture that the docket was traced from, and how; null where it was drawn, or where the file is not with the docket.</summary>
-    public async Task<TracedPicture?> PictureOf(Docket docket, Design? design, CancellationToken cancel)
+    /// <summary>The pictures that the docket was traced from, and how; without those whose file is not with the docket.</summary>
+    public async Task<IReadOnlyList<TracedPicture>> PicturesOf(Docket docket, Design? design, CancellationToken cancel)
     {
-        if (design?.Sources.FirstOrDefault(s => s.Tracing is not null) is not { Tracing: { } tracing } source) return null;
-        var pictures = await db.SourceFiles.Where(f => f.DocketId == docket.Id && f.MediaType.StartsWith("image/") && f.MediaType != "image/svg+xml")
+        var sources = design?.Sources.Where(s => s.Tracing is not null).ToList() ?? [];
+        if (sources.Count == 0) return [];
+        var files = await db.SourceFiles.Where(f => f.DocketId == docket.Id && f.MediaType.StartsWith("image/") && f.MediaType != "image/svg+xml")
             .OrderBy(f => f.At).Select(f => new { f.Id, f.Content }).ToListAsync(cancel);
         // Dockets of earlier versions do not say which file a source was; the only picture is it.
-        var file = source.Content is { } content ? pictures.Find(f => f.Content == content) : pictures.Count == 1 ? pictures[0] : null;
-        return file is null ? null : new(file.Id, source.Id, tracing);
+        return [.. sources.Select(s => (Source: s, File: s.Content is { } content ? files.Find(f => f.Content == content) : files.Count == 1 ? files[0] : null))
+            .Where(p => p.File is not null)
+            .Select(p => new TracedPicture(p.File!.Id, p.Source.Id, p.Source.Name, p.Source.Tracing!, design!.ScaleOf(p.Source)))];
+    }
+
+    /// <summary>One of the pictures that the docket was traced from; the last where none, or one that is gone, is asked for.</summary>
+    public async Task<TracedPicture?> PictureOf(Docket docket, Design? design, string? sourceId, CancellationToken cancel)
+    {
+        var all = await PicturesOf(docket, design, cancel);
+        return all.FirstOrDefault(p => p.SourceId == sourceId) ?? (all.Count > 0 ? all[^1] : null);
     }
 
     /// <exception cref="UnreadableFileException">The file's bytes are gone.</exception>

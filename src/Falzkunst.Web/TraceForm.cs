@@ -9,13 +9,24 @@ namespace Falzkunst.Web;
 public static class TraceForm
 {
     /// <summary>Reads the form's fields. What is not in it stays as it was; the sentence says which field can't be understood.</summary>
-    public static (TraceSettings Settings, string Problem) Read(TraceSettings before, double pxPerInch, LengthUnit unit, Func<string, string?> field)
+    /// <param name="width">Of the file, in px.</param>
+    public static (TraceSettings Settings, string Problem) Read(TracedPicture picture, int width, LengthUnit unit, Func<string, string?> field)
     {
-        var settings = before with
+        var (before, pxPerInch) = (picture.Tracing.Settings, picture.Scale.PxPerInch);
+        // The size that stands in the form is rounded: what was not touched stays exactly as it is.
+        if (field("wide") is { Length: > 0 } typed && typed != WidthOf(picture, width, unit))
+        {
+            if (!LengthText.TryRead(typed, unit, out var wide, out var wrong)) return (before, wrong);
+            if (wide.Mm is not (>= 1 and <= 5000)) return (before, "It was not traced: a picture is from 1 mm to 5 m wide.");
+            pxPerInch = width * Length.MmPerInch / wide.Mm;
+        }
+
+        var by = before.By(Enum.TryParse<TraceMode>(field("mode"), true, out var mode) ? mode : before.Mode);
+        var isTurned = by != before with { Mode = by.Mode };
+        var settings = by with
         {
             Dpi = pxPerInch,
-            Mode = Enum.TryParse<TraceMode>(field("mode"), true, out var mode) ? mode : before.Mode,
-            Ground = Enum.TryParse<Ground>(field("ground"), true, out var ground) ? ground : before.Ground,
+            Ground = !isTurned && Enum.TryParse<Ground>(field("ground"), true, out var ground) ? ground : by.Ground,
             Threshold = Number("threshold"),
             Colours = Number("colours") is { } c ? (int)Math.Clamp(c, int.MinValue, int.MaxValue) : before.Colours,
             Smoothing = Number("smoothing") ?? before.Smoothing,
@@ -23,7 +34,7 @@ public static class TraceForm
             PaperTolerance = Number("tolerance") ?? before.PaperTolerance,
             EvenLight = field("evenLight") is "true" ? true : null,
             Join = field("join") is "true",
-            KeepPicture = field("keepPicture") is "true",
+            KeepPicture = isTurned || field("keepPicture") is "true",
             Stacked = field("sideBySide") is not "true",
         };
         if (field("speck") is { Length: > 0 } speck)
@@ -58,6 +69,10 @@ public static class TraceForm
     }
 
     private static string Sentence(TraceFault fault) => $"It was not traced: “{fault.Setting}” takes {fault.Takes}.";
+
+    /// <summary>How wide the whole picture is now, as its field shows it.</summary>
+    public static string WidthOf(TracedPicture picture, int width, LengthUnit unit) =>
+        LengthText.Write(Length.FromMm(width * Length.MmPerInch / picture.Scale.PxPerInch), unit);
 
     public static string Text(PixelBox? crop) => crop is { } c ? $"{c.X}, {c.Y}, {c.Width}, {c.Height}" : "";
 

@@ -40,6 +40,7 @@ public static class Words
     /// <summary>A way of tracing, in words.</summary>
     public static string OfMode(TraceMode mode) => mode switch
     {
+        TraceMode.Whole => "a rectangle, the whole picture on it",
         TraceMode.Outline => "outer edge",
         TraceMode.Flat => "one colour",
         TraceMode.Colours => "several colours",

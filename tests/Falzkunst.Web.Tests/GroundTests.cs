@@ -408,4 +408,35 @@ public sealed class GroundTests(Studio studio)
         Assert.Contains("aria-label=\"Moon\"", v.Page);
         Assert.DoesNotContain("aria-label=\"Worked on\"", v.Page);
     }
+
+    [Fact]
+    public async Task A_picture_beside_a_drawing_is_traced_again_at_its_own_size_unasked_and_is_as_wide_as_is_typed()
+    {
+        var v = await studio.SignIn();
+        await v.Get("/dockets");
+        await v.Bring("card.svg", Encoding.UTF8.GetBytes(Card));
+        var root = v.Url.Replace("/bring-in", "", StringComparison.Ordinal);
+        var rgba = Enumerable.Range(0, 120 * 80).SelectMany(i => new[] { (byte)(2 * (i % 120)), (byte)(3 * (i / 120)), (byte)140, (byte)255 }).ToArray();
+        using (var form = new MultipartFormDataContent { { new StringContent(v.Token), "__RequestVerificationToken" },
+            { new StringContent(v.BasedOn), "basedOn" }, })
+        {
+            form.Add(new ByteArrayContent(new Core.Pictures.Raster(120, 80, rgba, null).ToPng()), "file", "dusk.png");
+            await v.Http.PostAsync(root + "/bring-in?handler=Add", form);
+        }
+
+        await v.Get(root + "/bring-in");
+        Assert.Contains("value=\"Whole\" checked", v.Page);
+        Assert.Contains("value=\"10.16 mm\"", v.Page);
+        await v.Post(root + "/bring-in?handler=Trace", ("mode", "Whole"), ("wide", "10.16 mm"), ("border", "2 mm"));
+        Assert.DoesNotContain("Trace it again", v.Text);
+        Assert.Contains("value=\"2 mm\"", v.Page);
+        Assert.Contains("value=\"10.16 mm\"", v.Page);
+        await v.Post(root + "/bring-in?handler=Trace", ("mode", "Whole"), ("wide", "90"), ("border", "0"));
+        Assert.Contains("value=\"90 mm\"", v.Page);
+        await v.Get(root + "/build");
+        await v.Get(root + "/build?piece=" + Regex.Matches(v.Page, "class=\"piece\" data-id=\"([^\"]+)\"")[^1].Groups[1].Value);
+        Assert.Contains("90 × 60 mm", v.Text);
+        var plate = await v.Http.GetAsync(root + "/trace-plate?mode=Outline");
+        Assert.Equal("image/svg+xml", plate.Content.Headers.ContentType?.MediaType);
+    }
 }

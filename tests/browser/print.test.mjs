@@ -60,8 +60,11 @@ test("from nine badges in a picture to 36 printed and cut ones on two sheets in 
       assert.ok(await page.locator(".print-grid").isVisible(), `the page stays after ${file}`);
     }
     // The proof of a sheet: the print as it was seen, the cut over it, and how far it is off.
-    await page.click("#slip a:has-text('Print')");
-    await page.click(".print-grid a >> nth=0");
+    // The second click comes while the page of the first is fetched: it is not lost with the page that it was on.
+    await page.evaluate(() => {
+      document.querySelector("#slip a[href$='/print']").click();
+      document.querySelector(".print-grid a").click();
+    });
     await page.waitForSelector(".proof-cut");
     assert.match(await page.innerText(".card"), /The cut lies on the print, and no white would be left/);
     const most = Number((await page.innerText(".card")).match(/(0\.\d+) mm at most/)[1]);

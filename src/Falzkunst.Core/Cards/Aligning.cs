@@ -114,7 +114,8 @@ public sealed record Align(ImmutableArray<string> PieceIds, string To, AlignAt? 
         var ids = PieceIds.Remove(To.Split('#')[0]);
         if (AsOne && To != "all" && ids.Distinct(StringComparer.Ordinal).Count() > 1)
         {
-            var together = new Hold(To, Across, Down, Inset).Way(Around(design, ids), box);
+            var around = Around(design, ids);
+            var together = around.IsEmpty ? default : new Hold(To, Across, Down, Inset).Way(around, box);
             return together == default ? design : new Move(ids, Length.FromMm(together.X), Length.FromMm(together.Y)).Apply(design);
         }
 

@@ -23,6 +23,10 @@ public sealed record Source(string Id, string Name)
 
     /// <summary>How it was traced; null where it is a drawing.</summary>
     public TracingFacts? Tracing { get; init; }
+
+    /// <summary>How large it says it is, where it came beside others; null where the card's own scale is of it.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public ScaleFacts? Scale { get; init; }
 }
 
 /// <summary>How a picture became paths: the settings, why these, the threshold that was found, and how many nodes it took.</summary>
@@ -113,6 +117,9 @@ public sealed record Design
     /// <summary>A card with nothing on it yet, on a page of a size.</summary>
     public static Design Blank(Length width, Length height) =>
         new() { Width = width, Height = height, Scale = new(96, true, "drawn here, at its true size") };
+
+    /// <summary>How large a source says it is.</summary>
+    public ScaleFacts ScaleOf(Source source) => source.Scale ?? Scale;
 
     public int Schema { get; init; } = CurrentSchema;
 

@@ -24,7 +24,7 @@ internal static partial class DesignCheck
     {
         if (d.Schema != Design.CurrentSchema) return "its schema is not this program's";
         if (!(d.Width.Mm is > 0 and < LargestMm && d.Height.Mm is > 0 and < LargestMm)) return "its page has no size";
-        if (d.Scale is not { PxPerInch: > 0 and < 1e6 } || TooLong(d.Scale.Reason)) return "its scale is missing";
+        if (IsNoScale(d.Scale) || d.Sources.Any(s => s.Scale is { } scale && IsNoScale(scale))) return "its scale is missing";
         if (Missing(d.AllPlies) || Missing(d.AllPieces) || Missing(d.AllLoose) || Missing(d.AllLooseArtwork) || Missing(d.Looks) || Missing(d.Sources)
             || Missing(d.Notes)) return "a list in it is missing";
         if (d.AllPlies.Length > MostPlies || d.AllPieces.Length > MostPieces || d.Looks.Length > MostLooks || d.Notes.Length > MostNotes
@@ -132,6 +132,8 @@ internal static partial class DesignCheck
         : l.Pen is { } pen && !double.IsFinite(pen.Alpha) ? $"the pen of the line “{l.Id}” is none"
         : l.Origin is { } o && Origin(o) is { } origin ? $"where the line “{l.Id}” came from is not known: {origin}"
         : Part(l.LeftOut, l.Id);
+
+    private static bool IsNoScale(ScaleFacts? scale) => scale is not { PxPerInch: > 0 and < 1e6 } || TooLong(scale.Reason);
 
     private static string? Artwork(Artwork a) =>
         (a.Picture is null) == (a.Pattern is null) || a.Picture is { Bytes.IsDefaultOrEmpty: true } or { MediaType.Length: 0 } ? $"the picture “{a.Id}” is none"

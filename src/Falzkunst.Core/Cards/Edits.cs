@@ -37,6 +37,8 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(SetPasses), "passes")]
 [JsonDerivedType(typeof(SetPen), "pen")]
 [JsonDerivedType(typeof(SetFoil), "foil")]
+[JsonDerivedType(typeof(ReplacePicture), "replacePicture")]
+[JsonDerivedType(typeof(PrintOn), "printOn")]
 [JsonDerivedType(typeof(FillWith), "fill")]
 [JsonDerivedType(typeof(PrintTogether), "printTogether")]
 [JsonDerivedType(typeof(CutAgain), "cutAgain")]
@@ -501,7 +503,7 @@ public sealed record BringBeside(Design Other, string Name) : Edit
             (loose ? l.Through(move) : l) with { Id = Named(l.Id), LeftOut = Part(l.LeftOut), Origin = From(l.Origin) };
         Artwork Art(Artwork a, bool loose) =>
             a with { Id = Named(a.Id), Map = loose ? a.Map.Then(move) : a.Map, LeftOut = Part(a.LeftOut), Origin = From(a.Origin) };
-        var sources = other.Sources.Select(s => s with { Id = Named(s.Id) }).ToList();
+        var sources = other.Sources.Select(s => s with { Id = Named(s.Id), Scale = other.ScaleOf(s) }).ToList();
         var plies = other.AllPlies.Select(y => y with { Id = Named(y.Id) }).ToList();
         var pieces = other.AllPieces.Select(p => p with
         {
@@ -557,14 +559,34 @@ public sealed record TraceAgain(string SourceId, Design Traced) : Edit
         // The tracing is of the source that was there; what it brought keeps the name that this has.
         var fresh = next.Sources[^1];
         // The page is the picture's, where there is nothing else; otherwise it holds both.
-        var alone = design.Sources.Length == 1;
+        var alone = design.Sources.Length == 1 && source.Scale is null;
+        var scale = design.ScaleOf(source);
+        if (Traced.Scale.PxPerInch != scale.PxPerInch) scale = Traced.Scale;
         next = next with
         {
+            Scale = alone ? scale : design.Scale,
             Width = alone ? Traced.Width : Length.FromMm(Math.Max(design.Width.Mm, Traced.Width.Mm)),
             Height = alone ? Traced.Height : Length.FromMm(Math.Max(design.Height.Mm, Traced.Height.Mm)),
-            Sources = [.. design.Sources.Select(s => s.Id == SourceId ? source with { Tracing = fresh.Tracing } : s)],
+            Sources = [.. design.Sources.Select(s => s.Id == SourceId ? source with { Tracing = fresh.Tracing, Scale = alone || scale == design.Scale ? null : scale }
+                : s)],
         };
         return Renamed(next, fresh.Id, SourceId);
+    }
+
+    /// <summary>Whether what was made of a picture is worked on since: its pieces are otherwise than a place where all of them lie together.</summary>
+    /// <param name="then">The design when the picture was brought in, or traced last.</param>
+    public static bool Loses(Design then, Design now, string sourceId)
+    {
+        if (then.Scale.PxPerInch != now.Scale.PxPerInch) then = new SetScale(now.Scale.PxPerInch).Apply(then);
+        List<Piece> Its(Design d) => [.. d.AllPieces.Where(p => p.Origin?.Source == sourceId)];
+        var (before, after) = (Its(then), Its(now));
+        if (before.Count != after.Count) return true;
+        if (before.Count == 0) return false;
+        // To move all together is no work: the new pieces come to lie there.
+        var by = after[0].Place.Shift - before[0].Place.Shift;
+        return before.Zip(after).Any(p => !(p.First with { Place = p.Second.Place }).Equals(p.Second)
+            || (p.Second.Place.Shift - p.First.Place.Shift).DistanceTo(by) > 1e-6
+            || (p.First.Place.Turn, p.First.Place.Mirrored) != (p.Second.Place.Turn, p.Second.Place.Mirrored));
     }
 
     private static Design Renamed(Design design, string from, string to)
@@ -852,6 +874,7 @@ public sealed record SetScale(double PxPerInch) : Edit
             Width = design.Width * factor,
             Height = design.Height * factor,
             Scale = new(PxPerInch, true, string.Create(CultureInfo.InvariantCulture, $"chosen by you: {PxPerInch:0.##} pixels in an inch")),
+            Sources = design.Sources.Change(s => s.Scale is { } own ? s with { Scale = own with { PxPerInch = own.PxPerInch / factor } } : s),
             AllPieces = pieces,
             AllLoose = [.. design.AllLoose.Select(ScaledLine), .. fallen],
             AllLooseArtwork = [.. design.AllLooseArtwork.Select(ScaledArt)],

@@ -1,3 +1,5 @@
+using System.Text.Json.Serialization;
+
 namespace Falzkunst.Core.Cards;
 
 /// <summary>
@@ -10,6 +12,10 @@ namespace Falzkunst.Core.Cards;
 public sealed record FillWith(ImmutableArray<string> PieceIds, Pattern? Pattern, Picture? Picture, bool Tiled, Length? Width) : Edit
 {
     private const double MostMm = 2000;
+
+    /// <summary>Whether one picture that is not tiled lies over all of the pieces, each showing its part; otherwise each has one of its own.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingDefault)]
+    public bool AsOne { get; init; }
 
     public override ImmutableArray<string> About => PieceIds;
 
@@ -25,12 +31,15 @@ public sealed record FillWith(ImmutableArray<string> PieceIds, Pattern? Pattern,
     public override Design Apply(Design design)
     {
         if (Refusal(design) is not null) return design;
+        var all = AsOne && Picture is not null && !Tiled ? Covering(Align.Around(design, [.. PieceIds.Where(id => design.Piece(id) is { IsThing: false })]))
+            : (Affine?)null;
         foreach (var id in PieceIds.Distinct(StringComparer.Ordinal))
         {
             if (design.Piece(id) is not { IsThing: false } piece) continue;
             var was = piece.Artwork.FirstOrDefault(a => a.IsTiled);
             design = design.WithId("a", out var fresh);
-            var fill = new Artwork(was?.Id ?? fresh, Picture, MapOf(piece, was), 1) { Pattern = Pattern, PictureIsTiled = Tiled && Picture is not null };
+            var fill = new Artwork(was?.Id ?? fresh, Picture, all?.Then(piece.Place.Map.Inverse()) ?? MapOf(piece, was), 1)
+            { Pattern = Pattern, PictureIsTiled = Tiled && Picture is not null, };
             var rest = was is null ? piece.AllArtwork : piece.AllArtwork.Remove(was);
             // What fills it lies below all that is on it.
             design = design.ChangePieces([id], p => p with { AllArtwork = rest.Insert(0, fill) });
@@ -42,17 +51,93 @@ public sealed record FillWith(ImmutableArray<string> PieceIds, Pattern? Pattern,
     private Affine MapOf(Piece piece, Artwork? was)
     {
         var box = piece.Outline.Bounds;
-        var ratio = Picture is { } picture && Pictures.PictureFacts.Read(picture.Bytes.AsSpan()) is { } facts ? (double)facts.HeightPx / facts.WidthPx : 1;
-        if (Picture is not null && !Tiled)
-        {
-            var covers = Math.Max(box.Width, box.Height / ratio);
-            return Affine.Scale(covers, covers * ratio).Then(Affine.Move(box.Centre.X - covers / 2, box.Centre.Y - covers * ratio / 2));
-        }
-
+        if (Picture is not null && !Tiled) return Covering(box);
+        var ratio = RatioOf(Picture);
         var (at, turn, wide) = was is null ? (box.Centre, 0.0, Pattern is null ? Math.Max(Artwork.LeastTileMm, box.Width / 3) : Pattern.UsualTile.Mm)
             : (was.Map.Apply(new(0.5, 0.5)), Math.Atan2(was.Map.B, was.Map.A), was.TileWidth.Mm);
         var width = Width?.Mm ?? wide;
         return Affine.Move(-0.5, -0.5).Then(Affine.Scale(width, Math.Max(Artwork.LeastTileMm, width * ratio))).Then(Affine.Turn(Angle.FromRadians(turn)))
             .Then(Affine.Move(at.X, at.Y));
+    }
+
+    /// <summary>How high a picture is to its width.</summary>
+    internal static double RatioOf(Picture? picture) =>
+        picture is not null && Pictures.PictureFacts.Read(picture.Bytes.AsSpan()) is { } facts ? (double)facts.HeightPx / facts.WidthPx : 1;
+
+    /// <summary>As large as the picture must be to cover a box, in its middle.</summary>
+    private Affine Covering(Box box)
+    {
+        var ratio = RatioOf(Picture);
+        var covers = Math.Max(box.Width, box.Height / ratio);
+        return Affine.Scale(covers, covers * ratio).Then(Affine.Move(box.Centre.X - covers / 2, box.Centre.Y - covers * ratio / 2));
+    }
+}
+
+/// <summary>Puts another picture in the place of one: as wide, about the same middle, turned the same.</summary>
+public sealed record ReplacePicture(string Id, Picture Picture) : Edit
+{
+    public override ImmutableArray<string> About => [Id];
+
+    public override string Describe(Design before) => "Put another picture in its place";
+
+    public override string? Refusal(Design before) => before.Artwork.All(a => a.Id != Id) ? "The picture is gone."
+        : Pictures.PictureFacts.Read(Picture.Bytes.AsSpan()) is null ? "That is no picture that can be read: PNG, JPEG or WebP." : null;
+
+    public override Design Apply(Design design)
+    {
+        if (Refusal(design) is not null) return design;
+        return design with
+        {
+            AllPieces = design.AllPieces.Change(p => p.Artwork.Any(a => a.Id == Id) ? p with { AllArtwork = p.AllArtwork.Change(Other) } : p),
+            AllLooseArtwork = design.AllLooseArtwork.Change(Other),
+        };
+
+        Artwork Other(Artwork a)
+        {
+            if (a.Id != Id || a.LeftOut is not null) return a;
+            // Only its height follows the new picture.
+            var higher = FillWith.RatioOf(Picture) * a.TileWidth.Mm / Math.Max(1e-9, a.TileHeight.Mm);
+            return a with { Picture = Picture, Pattern = null, PictureIsTiled = a.IsTiled,
+                Map = Affine.Move(0, -0.5).Then(Affine.Scale(1, higher)).Then(Affine.Move(0, 0.5)).Then(a.Map), };
+        }
+    }
+}
+
+/// <summary>Prints a picture, where it lies on the card, on these pieces and no others: each shows the part that lies on it.</summary>
+public sealed record PrintOn(string Id, ImmutableArray<string> PieceIds) : Edit
+{
+    public override ImmutableArray<string> About => [Id, .. PieceIds];
+
+    public override string Describe(Design before) => $"Print a picture on {Names(before, PieceIds)}";
+
+    public override string? Refusal(Design before) => before.Artwork.FirstOrDefault(a => a.Id == Id) is not { } art ? "The picture is gone."
+        : art.Artwork.IsTiled ? "What fills a piece is of that piece alone; fill the others as well."
+        : Under(before, art).Any(p => PieceIds.Contains(p.Id)) ? null : "Choose a piece that the picture lies on.";
+
+    /// <summary>The pieces that a picture lies on, or could, from the topmost down.</summary>
+    public static IEnumerable<Piece> Under(Design design, LaidArtwork art) => design.Pieces.Where(p => !p.IsThing && p.OnCard.Bounds.Touches(art.Bounds)).Reverse();
+
+    public override Design Apply(Design design)
+    {
+        if (Refusal(design) is not null) return design;
+        var laid = design.Artwork.First(a => a.Id == Id);
+        var onCard = laid.By is { } by ? laid.Artwork.Map.Then(by.Place.Map) : laid.Artwork.Map;
+        var targets = Under(design, laid).Select(p => p.Id).Where(PieceIds.Contains).ToList();
+        design = design with { AllLooseArtwork = laid.By is null ? design.AllLooseArtwork.Remove(laid.Artwork) : design.AllLooseArtwork };
+        if (laid.By is { } was && !targets.Remove(was.Id))
+            design = design.ChangePieces([was.Id], p => p with { AllArtwork = p.AllArtwork.Remove(laid.Artwork) });
+        var isFree = laid.By is null || !PieceIds.Contains(laid.By.Id);
+        foreach (var id in targets)
+        {
+            var name = Id;
+            if (!isFree) design = design.WithId("a", out name);
+            isFree = false;
+            design = design.ChangePieces([id], p => p with
+            {
+                AllArtwork = p.AllArtwork.Add(laid.Artwork with { Id = name, Map = onCard.Then(p.Place.Map.Inverse()) }),
+            });
+        }
+
+        return design;
     }
 }

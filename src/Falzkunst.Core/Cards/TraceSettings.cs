@@ -5,6 +5,9 @@ namespace Falzkunst.Core.Cards;
 /// <summary>What of a picture becomes paths.</summary>
 public enum TraceMode
 {
+    /// <summary>The whole picture, on a rectangle: nothing of it is left out.</summary>
+    Whole,
+
     /// <summary>The outer edge only, to cut around the picture.</summary>
     Outline,
 
@@ -81,14 +84,22 @@ public sealed record TraceSettings
     /// <summary>Areas and holes smaller than this are left out.</summary>
     public double SpeckMm2 { get; init; } = 0.06;
 
-    /// <summary>For the outline: how far outside the picture's edge it runs.</summary>
+    /// <summary>For the outline and the rectangle: how far outside the picture's edge it runs.</summary>
     public Length Border { get; init; }
 
     /// <summary>For the outline: whether parts that lie apart are joined to one piece.</summary>
     public bool Join { get; init; }
 
-    /// <summary>Whether the picture stays, as artwork on what was traced.</summary>
-    public bool KeepPicture { get; init; }
+    /// <summary>Whether the picture stays, as artwork on what was traced; without it nothing would be left of one that is taken whole.</summary>
+    public bool KeepPicture
+    {
+        get => field || Mode == TraceMode.Whole;
+        init;
+    }
+
+    /// <summary>The same picture made another thing of: cut around after it was whole, it stays printed and parts from its ground.</summary>
+    public TraceSettings By(TraceMode mode) => Mode == TraceMode.Whole && mode == TraceMode.Outline
+        ? this with { Mode = mode, KeepPicture = true, Ground = Ground == Ground.SeeThrough ? Ground.JoinedToRim : Ground } : this with { Mode = mode };
 
     public bool Equals(TraceSettings? o) => o is not null
         && (Mode, Dpi, Threshold, EvenLight, Colours, Stacked, Crop) == (o.Mode, o.Dpi, o.Threshold, o.EvenLight, o.Colours, o.Stacked, o.Crop)

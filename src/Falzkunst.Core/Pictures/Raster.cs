@@ -10,6 +10,9 @@ public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInc
     /// <summary>How many times the picture was halved since it was read.</summary>
     public int Halvings { get; init; }
 
+    /// <summary>Whether its pixels are those of the file in their order, neither turned, cut nor halved.</summary>
+    public bool IsAsStored { get; init; }
+
     /// <summary>Decodes PNG, JPEG or WebP, turned as the camera's note in it says.</summary>
     /// <param name="mostPixels">A picture of more is halved while it is decoded where its kind allows that, so that it is never whole in memory.</param>
     /// <exception cref="UnreadableFileException">It is none of these, damaged, or has too many pixels.</exception>
@@ -30,7 +33,7 @@ public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInc
             SKEncodedOrigin.RightTop => raster.Turned(true),
             SKEncodedOrigin.LeftBottom => raster.Turned(false),
             SKEncodedOrigin.BottomRight => raster.Turned(true).Turned(true),
-            _ => raster,
+            _ => raster with { IsAsStored = raster.Halvings == 0 && codec.EncodedOrigin == SKEncodedOrigin.TopLeft },
         };
     }
 
@@ -65,7 +68,7 @@ public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInc
         (width, height) = (Math.Clamp(width, 1, Width - x), Math.Clamp(height, 1, Height - y));
         var part = new byte[width * height * 4];
         for (var row = 0; row < height; row++) Array.Copy(Rgba, ((y + row) * Width + x) * 4, part, row * width * 4, width * 4);
-        return this with { Width = width, Height = height, Rgba = part };
+        return this with { Width = width, Height = height, Rgba = part, IsAsStored = IsAsStored && part.Length == Rgba.Length };
     }
 
     /// <summary>The picture at half its size: each pixel the mean of four, colours weighted by how much they cover.</summary>
@@ -93,7 +96,7 @@ public sealed record Raster(int Width, int Height, byte[] Rgba, double? PxPerInc
                 half[to + 3] = (byte)((a + 2) / 4);
             }
         });
-        return this with { Width = w, Height = h, Rgba = half, PxPerInch = PxPerInch / 2, Halvings = Halvings + 1 };
+        return this with { Width = w, Height = h, Rgba = half, PxPerInch = PxPerInch / 2, Halvings = Halvings + 1, IsAsStored = false };
     }
 
     /// <summary>The picture as PNG.</summary>

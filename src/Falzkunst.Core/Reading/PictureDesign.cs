@@ -40,11 +40,13 @@ public static class PictureDesign
         var design = Recogniser.Recognise(new(traced.Width, traced.Height, scale, items.ToImmutable(), []), work);
         if (settings.KeepPicture)
         {
+            // What is taken whole is printed from the very file, where that is possible.
+            var isWhole = settings.Mode == TraceMode.Whole && prepared.Picture.IsAsStored;
             // What is printed is printed on white.
             design = design with
             {
                 LastId = Math.Max(design.LastId, design.AllPieces.Length),
-                AllPieces = [.. design.AllPieces.Select((p, i) => p with { Colour = Fresh.Paper, AllArtwork = [Cut(prepared, p, i)] })],
+                AllPieces = [.. design.AllPieces.Select((p, i) => p with { Colour = Fresh.Paper, AllArtwork = [Cut(prepared, p, i, isWhole ? file : default)] })],
                 AllPlies = [.. design.AllPlies.Select(p => p with { Colour = Fresh.Paper })],
             };
         }
@@ -54,30 +56,31 @@ public static class PictureDesign
 
     /// <summary>The part of the picture that a piece carries: what lies beyond its edge is ground, and see-through; the bleed is made of what is
     /// within.</summary>
-    private static Artwork Cut(Prepared prepared, Piece piece, int index)
+    /// <param name="file">The picture's own bytes where all of it is carried; empty where a part is.</param>
+    private static Artwork Cut(Prepared prepared, Piece piece, int index, ReadOnlyMemory<byte> file)
     {
         const double AroundMm = 0.5;
+        var origin = new Origin("", Ink.None, piece.Origin!.Order, file.IsEmpty ? "its part of the picture" : "the whole picture") { Source = piece.Origin.Source };
+        if (!file.IsEmpty) return new($"a{index + 1}", new([.. file.Span]), Affine.Scale(prepared.Width.Mm, prepared.Height.Mm), 1) { Origin = origin };
         var (picture, pxPerMm) = (prepared.Picture, 1 / prepared.PixelSide.Mm);
         var box = piece.Outline.Bounds.Grown(AroundMm);
         int left = Math.Max(0, (int)Math.Floor(box.Left * pxPerMm)), top = Math.Max(0, (int)Math.Floor(box.Top * pxPerMm));
         var part = picture.Crop(left, top, (int)Math.Ceiling(box.Right * pxPerMm) - left, (int)Math.Ceiling(box.Bottom * pxPerMm) - top);
         var map = new Affine(part.Width / pxPerMm, 0, 0, part.Height / pxPerMm, left / pxPerMm, top / pxPerMm);
         byte[] png = part.ToPng();
-        return new($"a{index + 1}", new([.. Canvas.Clipped(png, map, [piece.Outline]) ?? png]), map, 1)
-        {
-            Origin = new("", Ink.None, piece.Origin!.Order, "its part of the picture") { Source = piece.Origin.Source },
-        };
+        return new($"a{index + 1}", new([.. Canvas.Clipped(png, map, [piece.Outline]) ?? png]), map, 1) { Origin = origin };
     }
 
     /// <summary>
-    /// Pictures with colour are cut around and keep their picture, unless they are a few plain colours, which become a ply each; what has only light and dark
-    /// becomes one colour.
+    /// A picture with colour that fills its frame is taken whole. Others with colour are cut around and keep their picture, unless they are a few plain
+    /// colours, which become a ply each; what has only light and dark becomes one colour.
     /// </summary>
     private static (TraceSettings Settings, string Why) Propose(Raster picture)
     {
         var cutOut = Shades.IsCutOut(picture);
         var (colourful, plain) = Look(picture);
         if (!colourful) return (new() { Mode = TraceMode.Flat }, "only light and dark: one colour with its holes");
+        if (!cutOut && Matte.FillsItsFrame(picture)) return (new() { Mode = TraceMode.Whole }, "it fills its frame: a rectangle with the whole picture on it");
         if (plain is >= 1 and <= 12)
             return (new() { Mode = TraceMode.Colours, Colours = Math.Max(1, plain - (cutOut ? 0 : 1)) },
                 $"{(plain == 1 ? "1 plain colour" : $"{plain} plain colours")}{(cutOut ? "" : ", the paper being one")}: a ply each");

@@ -81,32 +81,37 @@ internal sealed class Matte
         return _picture with { Rgba = rgba };
     }
 
+    /// <summary>Whether a picture has no ground that it lies on: a ground is much of the rim and three corners at least. A sky has two.</summary>
+    public static bool FillsItsFrame(Raster picture)
+    {
+        const double LeastOfGround = 0.4, Tolerance = 10;
+        if (RimColour(picture) is not { } ground) return false;
+        bool IsGround(int i) => Lab.All[Lab.Index(picture.Rgba[i], picture.Rgba[i + 1], picture.Rgba[i + 2])].DistanceTo(ground) <= Tolerance;
+        var rim = Rim(picture).ToList();
+        int last = picture.Width - 1, below = (picture.Height - 1) * picture.Width;
+        return rim.Count(IsGround) < rim.Count * LeastOfGround || new[] { 0, last, below, below + last }.Count(p => IsGround(4 * p)) < 3;
+    }
+
     /// <summary>The commonest colour along the picture's rim; null where it is all see-through.</summary>
     public static Lab? RimColour(Raster picture)
     {
-        int w = picture.Width, h = picture.Height;
         var counts = new Dictionary<int, int>();
-        void Count(int x, int y)
+        foreach (var i in Rim(picture))
         {
-            var i = (y * w + x) * 4;
-            if (picture.Rgba[i + 3] < 128) return;
             var key = Lab.Index(picture.Rgba[i], picture.Rgba[i + 1], picture.Rgba[i + 2]);
             counts[key] = counts.GetValueOrDefault(key) + 1;
         }
 
-        for (var x = 0; x < w; x++)
-        {
-            Count(x, 0);
-            Count(x, h - 1);
-        }
-
-        for (var y = 1; y < h - 1; y++)
-        {
-            Count(0, y);
-            Count(w - 1, y);
-        }
-
         return counts.Count == 0 ? null : Lab.All[counts.MaxBy(c => (c.Value, -c.Key)).Key];
+    }
+
+    /// <summary>Where the bytes of the opaque pixels along the rim begin.</summary>
+    private static IEnumerable<int> Rim(Raster picture)
+    {
+        int w = picture.Width, h = picture.Height;
+        var all = Enumerable.Range(0, w).SelectMany(x => new[] { x, (h - 1) * w + x })
+            .Concat(Enumerable.Range(1, Math.Max(0, h - 2)).SelectMany(y => new[] { y * w, y * w + w - 1 }));
+        return all.Select(p => 4 * p).Where(i => picture.Rgba[i + 3] >= 128);
     }
 
     private int Colour(int pixel) => Lab.Index(_picture.Rgba[pixel * 4], _picture.Rgba[pixel * 4 + 1], _picture.Rgba[pixel * 4 + 2]);

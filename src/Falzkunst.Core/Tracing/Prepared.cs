@@ -35,7 +35,7 @@ public sealed record Prepared(Raster Picture, Length PixelSide, Length Width, Le
         var mm = Length.MmPerInch / dpi * perPx;
         Length width = Length.FromMm(picture.Width * mm), height = Length.FromMm(picture.Height * mm);
         while ((long)picture.Width * picture.Height > MostPixels) (picture, mm, perPx) = (picture.Halved(), mm * 2, perPx * 2);
-        if (settings.Ground != Ground.SeeThrough || !touched.IsEmpty)
+        if (settings.Mode != TraceMode.Whole && (settings.Ground != Ground.SeeThrough || !touched.IsEmpty))
             picture = new Matte(picture, settings.PaperTolerance, settings.Ground == Ground.LikeRim,
                 [.. touched.Take(TraceLimits.MostTouched).Select(t => new Pixel(t.X / perPx, t.Y / perPx))], settings.Ground != Ground.SeeThrough).Cleared();
         return new(picture, Length.FromMm(mm), width, height, dpi, known);

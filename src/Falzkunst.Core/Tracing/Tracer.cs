@@ -23,6 +23,9 @@ public sealed record Traced(Length Width, Length Height, double Dpi, bool DpiIsK
 /// </summary>
 public static class Tracer
 {
+    /// <summary>Whether something of a picture is see-through, so that it needs no ground to part from.</summary>
+    public static bool IsCutOut(Raster picture) => Shades.IsCutOut(picture);
+
     /// <exception cref="UnreadableFileException">There is nothing to trace, or the size would be beyond all reason.</exception>
     public static Traced Trace(Raster picture, TraceSettings settings, CancellationToken cancel = default) =>
         Trace(Prepared.From(picture, settings), settings, cancel);
@@ -33,6 +36,7 @@ public static class Tracer
         var job = new Job(prepared.Picture, settings, prepared.PixelSide.Mm, cancel);
         var layers = settings.Mode switch
         {
+            TraceMode.Whole => job.Whole(prepared),
             TraceMode.Outline => job.Outline(),
             TraceMode.Colours => job.Colours(),
             TraceMode.CentreLine => job.CentreLine(),
@@ -54,6 +58,14 @@ public static class Tracer
             var (field, stairs) = InkField();
             var labels = LabelsOf(field);
             return [new(InkColour(labels), Fit(labels, Place(field), l => l == 1, Settings(stairs), false), false, Length.Zero)];
+        }
+
+        public ImmutableArray<TraceLayer> Whole(Prepared prepared)
+        {
+            var labels = new byte[_w * _h];
+            Array.Fill(labels, (byte)1);
+            var rim = settings.Border.Mm;
+            return [new(InkColour(labels), VectorPath.Rectangle(-rim, -rim, prepared.Width.Mm + 2 * rim, prepared.Height.Mm + 2 * rim), false, Length.Zero)];
         }
 
         public ImmutableArray<TraceLayer> Outline()

@@ -44,6 +44,37 @@ public static class TraceSvg
             .Set("preserveAspectRatio", "none").End().Add(body).End();
     }
 
+    /// <summary>What tracing would make of a picture, as a small picture of its own; empty where there would be nothing.</summary>
+    public static string Plate(Raster small, TraceSettings settings, CancellationToken cancel)
+    {
+        const int PlatePixels = 60_000;
+        // Nothing is known of the crop here but its share of the whole, and a plate shows the whole.
+        while (small.Width * small.Height > PlatePixels) small = small.Halved();
+        settings = settings with { Dpi = Length.MmPerInch, Crop = null, Touched = [], SpeckMm2 = 4, Border = Length.Zero };
+        var svg = new SvgWriter(1 << 14).Start("svg").Set("xmlns", "http://www.w3.org/2000/svg")
+            .Set("viewBox", new Box(-2, -2, small.Width + 2, small.Height + 2)).Set("width", small.Width + 4).Set("height", small.Height + 4);
+        try
+        {
+            var prepared = Prepared.From(small, settings);
+            var traced = Tracer.Trace(prepared, settings, cancel);
+            var isPrinted = settings.KeepPicture;
+            if (isPrinted) svg.Start("image").Set("width", prepared.Width.Mm, 1).Set("height", prepared.Height.Mm, 1)
+                .Set("href", $"data:image/png;base64,{Convert.ToBase64String(prepared.Picture.ToPng())}").End();
+            foreach (var layer in traced.Layers)
+            {
+                var isLine = isPrinted || layer.IsStrokes;
+                svg.Start("path").Set("fill", isLine ? "none" : layer.Colour.Hex).SetIf(isLine, "stroke", isPrinted ? "#8c2f39" : layer.Colour.Hex)
+                    .Set("stroke-width", "1.5").Set("vector-effect", "non-scaling-stroke").Set("fill-rule", "evenodd").Path(layer.Path).End();
+            }
+        }
+        catch (UnreadableFileException)
+        {
+            // An empty plate says it.
+        }
+
+        return svg.End().ToString();
+    }
+
     /// <summary>The whole table with nothing on it but the picture.</summary>
     public static string Table(SvgWriter preview, int width, int height, TraceSettings settings)
     {

@@ -41,6 +41,8 @@ internal static class AnyEdit
         return new AddPiece(Words("Josefin Sans"), Place.Own.Moved(new(12, 40)), "Words").Apply(based);
     }
 
+    internal static Picture APicture { get; } = new([.. Writing.PaperPng.Value]);
+
     private static Design Extra(int n) =>
         Cases.Read($"<svg xmlns='http://www.w3.org/2000/svg' width='100mm' height='100mm' viewBox='0 0 100 100'>{Extras[n]}</svg>");
 
@@ -116,8 +118,11 @@ internal static class AnyEdit
                 BleedBy = One(Enum.GetValues<BleedBy>()),
                 UnderOthers = r.Next(2) == 0 ? null : Length.FromMm(8 * r.NextDouble()),
             }),
+            nameof(FillWith) when r.Next(3) == 0 => new FillWith(Some(pieces), null, APicture, r.Next(2) == 0, null) { AsOne = r.Next(2) == 0 },
             nameof(FillWith) => new FillWith(Some(pieces), new(One(Enum.GetValues<PatternKind>()), new(10, 120, 200), r.Next(2) == 0 ? null : Colour.White),
                 null, false, r.Next(2) == 0 ? null : Length.FromMm(1 + 30 * r.NextDouble())),
+            nameof(ReplacePicture) => new ReplacePicture(One([.. artwork, "a999"]), APicture),
+            nameof(PrintOn) => new PrintOn(One([.. artwork, "a999"]), Some(pieces)),
             nameof(PrintTogether) => new PrintTogether(Some(pieces)),
             nameof(CutAgain) => new CutAgain(One(pieces)),
             nameof(SetBridges) => new SetBridges(Some(pieces), r.Next(3) == 0 ? null : new(r.Next(1, 9), Length.FromMm(0.1 + 2 * r.NextDouble())),

@@ -1,6 +1,7 @@
 using System.Collections.Immutable;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Findings;
+using Falzkunst.Core.Measures;
 
 namespace Falzkunst.Core.Tests.Cards;
 
@@ -48,6 +49,32 @@ public sealed class WaysOutTests
             var line = Assert.Single(next.Lines);
             Assert.Equal((operation, design.Pieces[0].Id), (line.Operation, line.CarriedBy));
         }
+    }
+
+    [Fact]
+    public void One_picture_lies_over_several_pieces_however_they_lie_and_another_takes_its_place()
+    {
+        var design = Read("<rect x='10' y='10' width='40' height='40' fill='#c96b4b'/><rect x='60' y='20' width='40' height='40' fill='#c96b4b'/>");
+        string[] ids = [.. design.Pieces.Select(p => p.Id)];
+        design = new Mirror([ids[1]], MirrorAxis.Upright, null).Apply(new Turn([ids[1]], Angle.FromDegrees(30), null).Apply(design));
+        var picture = AnyEdit.APicture;
+        var over = Sound(new FillWith([.. ids], null, picture, false, null) { AsOne = true }.Apply(design));
+        Affine OnCard(LaidArtwork a) => a.Artwork.Map.Then(a.By!.Place.Map);
+        Assert.Equal(2, over.Artwork.Length);
+        Assert.All(over.Artwork, a => Assert.True(OnCard(a).Apply(new(0.3, 0.6)).DistanceTo(OnCard(over.Artwork[0]).Apply(new(0.3, 0.6))) < 1e-9));
+        Box all = over.Artwork[0].Bounds, around = Align.Around(over, [.. ids]);
+        Assert.True(all.Left < around.Left + 1e-9 && all.Right > around.Right - 1e-9 && all.Top < around.Top + 1e-9 && all.Bottom > around.Bottom - 1e-9);
+        // On one of them alone, and then on both again, it lies where it lay.
+        var first = over.Artwork[0];
+        var one = Sound(new PrintOn(first.Id, [ids[1]]).Apply(new Remove([over.Artwork[1].Id]).Apply(over)));
+        Assert.Equal((ids[1], first.Id), (Assert.Single(one.Artwork).CarriedBy, one.Artwork[0].Id));
+        var both = Sound(new PrintOn(first.Id, [.. ids]).Apply(one));
+        Assert.All(both.Artwork, a => Assert.True(OnCard(a).Apply(new(0.3, 0.6)).DistanceTo(OnCard(first).Apply(new(0.3, 0.6))) < 1e-9));
+        var other = new Picture([.. new Falzkunst.Core.Pictures.Raster(20, 60, [.. Enumerable.Repeat((byte)200, 4800)], null).ToPng()]);
+        var replaced = Sound(new ReplacePicture(first.Id, other).Apply(both)).Artwork.Single(a => a.Id == first.Id);
+        Assert.Equal(first.Artwork.TileWidth.Mm, replaced.Artwork.TileWidth.Mm, 9);
+        Assert.Equal(3 * first.Artwork.TileWidth.Mm, replaced.Artwork.TileHeight.Mm, 6);
+        Assert.True(OnCard(replaced).Apply(new(0.5, 0.5)).DistanceTo(OnCard(first).Apply(new(0.5, 0.5))) < 1e-9);
     }
 
     [Fact]

@@ -1,3 +1,4 @@
+using Falzkunst.Core.Tracing;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Documents;
 using Falzkunst.Core.Files;
@@ -54,8 +55,14 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
     /// <summary>The sources that the studio has rules of.</summary>
     public List<RulesRow> Sources { get; private set; } = [];
 
-    /// <summary>The picture that the docket came from, which can be traced anew; null where there is none.</summary>
+    /// <summary>The pictures that the docket came from, each of which can be traced anew.</summary>
+    public IReadOnlyList<TracedPicture> Pictures { get; private set; } = [];
+
+    /// <summary>The one of them that is looked at; null where there is none.</summary>
     public TracedPicture? Traced { get; private set; }
+
+    /// <summary>How many pixels wide that is, and whether nothing of it is see-through.</summary>
+    public (int Width, bool IsOpaque) TracedFacts { get; private set; }
 
     /// <summary>How a picture of the design was traced; null where it was drawn.</summary>
     public TracingFacts? Tracing => Traced?.Tracing ?? Design?.Sources.FirstOrDefault(s => s.Tracing is not null)?.Tracing;
@@ -72,12 +79,14 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
             .ToListAsync(cancel);
         Sources = await Parts.Db.Rules.AsNoTracking().OrderBy(r => r.Name).ToListAsync(cancel);
         if (Design is not null) Collection = DocketParts.CollectionOf(Design);
-        Traced = await Parts.Incoming.PictureOf(Docket, Design, cancel);
-        if (View == "picture" && Traced is { } traced)
+        Pictures = await Parts.Incoming.PicturesOf(Docket, Design, cancel);
+        Traced = Pictures.FirstOrDefault(p => p.SourceId == Request.Query["picture"]) ?? (Pictures.Count > 0 ? Pictures[^1] : null);
+        if (Traced is { } traced)
         {
-            var settings = traced.Tracing.Settings with { Dpi = Design!.Scale.PxPerInch };
             var (small, width, height) = await Parts.Incoming.SmallPicture(traced.File, cancel);
-            PictureTable = TraceSvg.Table(TraceSvg.Preview(small, width, height, settings, $"/dockets/{Docket.Number}/picture/{traced.File}", cancel), width,
+            TracedFacts = (width, !Tracer.IsCutOut(small));
+            var settings = traced.Tracing.Settings with { Dpi = traced.Scale.PxPerInch };
+            if (View == "picture") PictureTable = TraceSvg.Table(TraceSvg.Preview(small, width, height, settings, $"/dockets/{Docket.Number}/picture/{traced.File}", cancel), width,
                 height, settings);
         }
 
@@ -133,23 +142,25 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
 
     public Task<IActionResult> OnPostPutBackAsync(Guid basedOn, string part, CancellationToken cancel) => Change(basedOn, new PutBack(part ?? ""), cancel);
 
-    /// <summary>Traces the picture anew. What was done to its pieces since would be gone, so that is asked about first.</summary>
-    public async Task<IActionResult> OnPostTraceAsync(Guid basedOn, bool sure, CancellationToken cancel)
+    /// <summary>Traces a picture anew. What was done to its pieces since would be gone, so that is asked about first.</summary>
+    public async Task<IActionResult> OnPostTraceAsync(Guid basedOn, string? picture, bool sure, CancellationToken cancel)
     {
-        if (Design is not { } design || await Parts.Incoming
-            .PictureOf(Docket, design, cancel) is not { } picture) return await Say("This docket has no picture of its own to trace.", cancel);
-        var (settings, problem) = TraceForm
-            .Read(picture.Tracing.Settings, design.Scale.PxPerInch, LengthUnit, name => Request.Form.TryGetValue(name, out var v) ? v.ToString() : null);
+        if (Design is not { } design || await Parts.Incoming.PictureOf(Docket, design, picture, cancel) is not { } its)
+            return await Say("This docket has no picture of its own to trace.", cancel);
+        string? Field(string name) => Request.Form.TryGetValue(name, out var v) ? v.ToString() : null;
+        var (_, width, _) = await Parts.Incoming.SmallPicture(its.File, cancel);
+        var (settings, problem) = TraceForm.Read(its, width, LengthUnit, Field);
         if (problem.Length > 0) return await Say(problem, cancel);
-        if (!sure && await Parts.Revisions.WorkedOn(Docket, cancel))
+        if (!sure && await Parts.Revisions.WhenTraced(Docket, design.Sources.First(s => s.Id == its.SourceId), cancel) is { } then
+            && TraceAgain.Loses(then, design, its.SourceId))
         {
             Ask("The picture has been traced, and its pieces were worked on since. Tracing it again puts new pieces in their place; all else stays. Undo "
                 + "brings them back.", "Trace it again", new() { ["sure"] = "true" });
             return Back();
         }
 
-        var (traced, why) = await Parts.Incoming.Retrace(picture, settings, cancel);
-        return traced is null ? await Say(why, cancel) : await Change(basedOn, new TraceAgain(picture.SourceId, traced), cancel);
+        var (traced, why) = await Parts.Incoming.Retrace(its, settings, cancel);
+        return traced is null ? await Say(why, cancel) : await Change(basedOn, new TraceAgain(its.SourceId, traced), cancel);
     }
 
     public async Task<IActionResult> OnPostKeepRulesAsync(string name, CancellationToken cancel)

@@ -46,8 +46,8 @@ public sealed partial class BuildModel
     }
 
     /// <summary>Fills pieces with a picture that is brought, once or as a tile; or with a tile that was kept.</summary>
-    public async Task<IActionResult> OnPostPictureAsync(Guid basedOn, string? ids, IFormFile? file, Guid? kept, bool once, string? tile,
-        CancellationToken cancel)
+    public async Task<IActionResult> OnPostPictureAsync(Guid basedOn, string? ids, IFormFile? file, Guid? kept, bool once, bool asOne,
+        string? tile, CancellationToken cancel)
     {
         if (!ReadIfTyped(tile, out var width, out var error)) return await Say(error, cancel);
         try
@@ -59,15 +59,27 @@ public sealed partial class BuildModel
                     : await Say("That is not on the shelf any more.", cancel);
             }
 
-            if (file is null || file.Length == 0) return await Say("Choose a picture first: PNG, JPEG or WebP.", cancel);
-            if (file.Length > ReadingLimits.Default.FileBytes) return await Say("That picture is too large; nothing was changed.", cancel);
-            var brought = await DocketParts.Brought([file], cancel);
-            return await Change(basedOn, new FillWith(Named(ids), null, new([.. brought[0].Bytes]), !once, width), cancel);
+            return await Brought(file, picture => Change(basedOn, new FillWith(Named(ids), null, picture, !once, width) { AsOne = asOne }, cancel), cancel);
         }
         catch (UnreadableFileException e)
         {
             return await Say($"It can't be taken: {e.Message}. Nothing was changed.", cancel);
         }
+    }
+
+    /// <summary>Puts a picture that is brought in the place of another.</summary>
+    public Task<IActionResult> OnPostReplaceAsync(Guid basedOn, string? id, IFormFile? file, CancellationToken cancel) =>
+        Brought(file, picture => Change(basedOn, new ReplacePicture(id ?? "", picture), cancel), cancel);
+
+    /// <summary>Prints a picture on these pieces, where it lies.</summary>
+    public Task<IActionResult> OnPostPrintOnAsync(Guid basedOn, string? id, string[]? on, CancellationToken cancel) =>
+        Change(basedOn, new PrintOn(id ?? "", [.. on ?? []]), cancel);
+
+    private async Task<IActionResult> Brought(IFormFile? file, Func<Picture, Task<IActionResult>> then, CancellationToken cancel)
+    {
+        if (file is null || file.Length == 0) return await Say("Choose a picture first: PNG, JPEG or WebP.", cancel);
+        if (file.Length > ReadingLimits.Default.FileBytes) return await Say("That picture is too large; nothing was changed.", cancel);
+        return await then(new([.. (await DocketParts.Brought([file], cancel))[0].Bytes]));
     }
 
     /// <summary>Keeps what fills a piece, for any docket.</summary>

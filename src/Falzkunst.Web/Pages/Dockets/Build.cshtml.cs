@@ -41,6 +41,7 @@ public sealed partial class BuildModel(DocketParts parts) : LooksPage(parts)
         ["fold"] = "_Fold",
         ["write"] = "_Write",
         ["fill"] = "_Fill",
+        ["print-on"] = "_PrintOn",
         ["shelf-group"] = "_ShelfGroup",
         ["history"] = "_History",
     };

@@ -297,7 +297,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     /// <summary>What the address says is chosen of a kind, or a change chose.</summary>
     protected string ChosenOf(string key) => _chosenNow is not { } now ? Request.Query[key].ToString() : now.Key == key ? now.Ids : "";
 
-    protected LengthUnit LengthUnit => StudioClaims.LengthUnitOf(User);
+    public LengthUnit LengthUnit => StudioClaims.LengthUnitOf(User);
 
     /// <summary>A typed length; nothing typed is none.</summary>
     protected bool ReadWay(string? text, out Length length, out string error) =>

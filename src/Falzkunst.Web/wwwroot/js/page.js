@@ -22,6 +22,41 @@ document.addEventListener("htmx:configRequest", ({ detail }) => {
   if (onTable()?.canChoose) detail.headers["X-Part"] = "changes";
 });
 
+// A click while an answer is under way waits for it. Where the answer puts another page in place of the one that was clicked, the click goes on
+// there: to where the link leads, or by the same form of the new page with what was typed in it. The same form pressed twice is a double click.
+const underWay = new Map();
+let waiting = [];
+document.addEventListener("htmx:beforeRequest", ({ detail }) => {
+  if (docket()?.contains(detail.elt)) underWay.set(detail.xhr, detail.elt);
+});
+document.addEventListener("htmx:confirm", ({ detail: { elt, triggeringEvent } }) => {
+  if (underWay.size === 0 || !elt.matches("a[href], form") || [...underWay.values(), ...waiting.map(w => w.elt)].includes(elt)) return;
+  waiting.push({ elt, button: triggeringEvent?.submitter });
+});
+document.addEventListener("htmx:afterRequest", ({ detail }) => {
+  underWay.delete(detail.xhr);
+  // What is still there htmx has in its own queue.
+  waiting = waiting.filter(w => !w.elt.isConnected);
+  const next = waiting.findLast(w => w.elt.matches("a")) ?? waiting.shift();
+  if (!next) return;
+  if (next.elt.matches("a")) location.assign(next.elt.href);
+  else submitAnew(next.elt, next.button);
+});
+
+/** Sends a form that is no longer on the page by the one that has taken its place. */
+function submitAnew(gone, button) {
+  const handler = form => new URL(form.getAttribute("action"), location.href).searchParams.get("handler");
+  const form = [...docket().querySelectorAll("form")].find(f => handler(f) === handler(gone));
+  if (!form) return;
+  for (const field of gone.elements) {
+    const there = field.name && form.elements.namedItem(field.name);
+    if (!there || there.type !== field.type) continue;
+    if (field.checked !== field.defaultChecked) there.checked = field.checked;
+    else if (field.value !== field.defaultValue && field.type !== "hidden" && field.type !== "file") there.value = field.value;
+  }
+  form.requestSubmit(button && [...form.elements].find(b => b.type === "submit" && b.name === button.name && b.value === button.value));
+}
+
 document.addEventListener("htmx:beforeSwap", () => {
   before = look();
 });
