@@ -50,6 +50,8 @@ public static class TraceSvg
         const int PlatePixels = 60_000;
         // Nothing is known of the crop here but its share of the whole, and a plate shows the whole.
         while (small.Width * small.Height > PlatePixels) small = small.Halved();
+        // A pixel of the plate is a millimetre.
+        small = small with { Halvings = 0 };
         settings = settings with { Dpi = Length.MmPerInch, Crop = null, Touched = [], SpeckMm2 = 4, Border = Length.Zero };
         var svg = new SvgWriter(1 << 14).Start("svg").Set("xmlns", "http://www.w3.org/2000/svg")
             .Set("viewBox", new Box(-2, -2, small.Width + 2, small.Height + 2)).Set("width", small.Width + 4).Set("height", small.Height + 4);

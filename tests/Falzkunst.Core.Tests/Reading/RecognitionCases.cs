@@ -35,6 +35,7 @@ public sealed class RecognitionCases
                 "artwork" => design.Artwork.Length,
                 "left-out" => design.LeftOut.Length,
                 "doubts" => Doubts.Of(design).Length,
+                "open" => design.Lines.Count(l => !l.IsClosed),
                 "known" => design.Scale.IsKnown ? 1 : 0,
                 "carried" => design.Lines.Count(l => l.CarriedBy is not null),
                 "carried-by-top" => design.Lines.Count(l => l.CarriedBy == design.Pieces[^1].Id),

@@ -56,15 +56,22 @@ internal sealed partial class CardBuilder
         foreach (var i in pieces.Select(e => _pieceOf[e])) _pieces[i] = _pieces[i] with { Origin = _pieces[i].Origin! with { Or = meaning } };
     }
 
-    public void AddLine(Element e, string? carriedBy) => _lines.Add((new()
+    public void AddLine(Element e, string? carriedBy)
     {
-        Id = "",
-        Label = GivenName(e.Item.Name) ?? "",
-        Path = e.Path,
-        Operation = e.Meaning.ToOperation(),
-        Pen = e.Item.Ink.Stroke?.Colour,
-        Origin = OriginOf(e, e.Path.IsClosed),
-    }, carriedBy, e.Meaning));
+        var operation = e.Meaning.ToOperation();
+        // An outline whose ends nearly meet was closed for paper; on paper it stays as it was drawn.
+        var path = e.GapMm > Tolerances.Closes && operation is Operation.Draw or Operation.Foil or Operation.Deboss
+            ? new([.. e.Path.Subpaths.Select(s => s with { Closed = false })]) : e.Path;
+        _lines.Add((new()
+        {
+            Id = "",
+            Label = GivenName(e.Item.Name) ?? "",
+            Path = path,
+            Operation = operation,
+            Pen = e.Item.Ink.Stroke?.Colour,
+            Origin = OriginOf(e, path.IsClosed),
+        }, carriedBy, e.Meaning));
+    }
 
     public void Add(DrawnPicture picture, int order, string? by, string why) =>
         _artwork.Add((new($"a{_artwork.Count + 1}", new(picture.Bytes), picture.Place, picture.Opacity)

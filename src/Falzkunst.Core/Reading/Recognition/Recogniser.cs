@@ -105,7 +105,7 @@ public sealed class Recogniser
             else if (item.Ink.Stroke is not null)
             {
                 foreach (var sub in item.Path.Subpaths.Select(ThereAndBack))
-                    if (IsOutline(sub)) Add(new([sub with { Closed = true }]), ElementKind.Ring, GapOf(sub));
+                    if (IsOutline(sub, said?.Operation)) Add(new([sub with { Closed = true }]), ElementKind.Ring, GapOf(sub));
                     else Add(new([sub]), ElementKind.Stroke);
             }
 
@@ -142,15 +142,18 @@ public sealed class Recogniser
         }
     }
 
-    /// <summary>Closed, or with ends so close that they are meant to meet, and with some area.</summary>
-    private static bool IsOutline(Subpath sub) =>
-        sub.Segments.Length > 0 && (sub.Closed || GapOf(sub) <= Tolerances.Closes || AlmostCloses(sub))
+    /// <summary>Closed, or with ends so close that they are meant to meet, and with some area. What is said to be drawn by a pen stays open as it is.</summary>
+    private static bool IsOutline(Subpath sub, Operation? said = null) =>
+        sub.Segments.Length > 0 && (sub.Closed || GapOf(sub) <= Tolerances.Closes || (IsOfPaper(said) && AlmostCloses(sub)))
         && sub.Flatten() is { Count: >= 3 } ring && Math.Abs(Polygons.SignedArea(ring)) > 0.01;
 
     private static double GapOf(Subpath sub) => sub.Closed ? 0 : sub.Start.DistanceTo(sub.End);
 
     /// <summary>Ends so near for its length that nobody left the gap on purpose.</summary>
     private static bool AlmostCloses(Subpath sub) => GapOf(sub) <= 0.6 && VectorPath.PolylineLength(sub.Flatten(), false) > 15 * GapOf(sub);
+
+    /// <summary>Whether what is said to be done along a line can be an edge or a fold of paper; nothing said can.</summary>
+    private static bool IsOfPaper(Operation? said) => said is null or Operation.Cut or Operation.Perforate or Operation.Score;
 
     /// <summary>How its line looks, whatever it is filled with.</summary>
     private static string LookOf(DrawnPath item) => Looks.Look.Of(item.Ink.Stroke is null ? item.Ink : item.Ink with { Fill = null }, item.Layer, false).Key;
@@ -195,15 +198,16 @@ public sealed class Recogniser
         return kept;
     }
 
-    /// <summary>Little strokes on one line become one line.</summary>
+    /// <summary>Little strokes on one line become one line; those that a pen draws stay as they are.</summary>
     private List<Element> Rows(List<Element> strokes, out List<Element> rest)
     {
-        var used = new bool[strokes.Count];
+        var used = new HashSet<Element>(ReferenceEqualityComparer.Instance);
         var rows = new List<Element>();
-        foreach (var row in StrokeRows.Find(strokes.ConvertAll(s => (s.Path, s.Look)), _work))
+        var able = strokes.FindAll(s => IsOfPaper(s.Said?.Operation));
+        foreach (var row in StrokeRows.Find(able.ConvertAll(s => (s.Path, s.Look)), _work))
         {
-            foreach (var i in row.Members) used[i] = true;
-            rows.Add(strokes[row.Members.Min()] with
+            foreach (var i in row.Members) used.Add(able[i]);
+            rows.Add(able[row.Members.Min()] with
             {
                 Path = row.Joined,
                 IsRow = true,
@@ -211,7 +215,7 @@ public sealed class Recogniser
             });
         }
 
-        rest = [.. strokes.Where((_, i) => !used[i])];
+        rest = strokes.FindAll(s => !used.Contains(s));
         return rows;
     }
 

@@ -33,10 +33,23 @@ internal static class StrokeRows
             work.Go();
             var members = look.ToList();
             if (members.Count < Fewest) continue;
-            rows.AddRange(WithShortOnes(Chains(members, work)));
+            rows.AddRange(WithShortOnes(Chains(members, work)).Where(r => !AreParts(r, lines, look.Key, work)));
         }
 
         return [.. rows.OrderBy(r => r.Members.Min())];
+    }
+
+    /// <summary>Whether a half of the strokes or more end on other lines of their look: they are the bars of letters, or rungs, and no strokes of a fold.</summary>
+    private static bool AreParts(Row row, IReadOnlyList<(VectorPath Path, string Look)> lines, string look, ReadingWork work)
+    {
+        var own = row.Members.ToHashSet();
+        var around = row.Joined.Bounds.Grown(Tolerances.Closes);
+        var others = Enumerable.Range(0, lines.Count).Where(i => lines[i].Look == look && !own.Contains(i) && lines[i].Path.Bounds.Touches(around)).ToList();
+        if (others.Count == 0) return false;
+        work.Go();
+        return row.Members.Count(m => others.Exists(o => Meets(lines[m].Path.Rings[0][0], o) || Meets(lines[m].Path.Rings[0][^1], o))) * 2 >= row.Members.Count;
+
+        bool Meets(Point p, int other) => lines[other].Path.DistanceTo(p) <= Tolerances.Closes;
     }
 
     /// <summary>How many lines of a look end at a place, on a grid of what closes.</summary>
