@@ -38,6 +38,13 @@ public static class Words
     }
 
     /// <summary>A way of tracing, in words.</summary>
+    public static string OfOverEdge(OverEdge over) => over switch
+    {
+        OverEdge.In => "inside",
+        OverEdge.Across => "across",
+        _ => "outside",
+    };
+
     public static string OfMode(TraceMode mode) => mode switch
     {
         TraceMode.Whole => "a rectangle, the whole picture on it",

@@ -1,3 +1,5 @@
+using System.Text.Json.Serialization;
+
 namespace Falzkunst.Core.Cards;
 
 /// <summary>How a card base is folded.</summary>
@@ -138,7 +140,8 @@ public sealed record AddBase(CardBase Base, Point At) : Edit
 
     public override string? Refusal(Design before) => Base.Fault() is { } fault ? $"It can't be made: {fault}." : Fresh.Fault(Place.Own.Moved(At));
 
-    public override Design Apply(Design design) => Refusal(design) is not null ? design : Base.Put(design, At);
+    public override Design Apply(Design design) => Refusal(design) is not null ? design : Base.Put(design, At).WithPageOver(At.X + Base.FlatWidth.Mm,
+        At.Y + Base.FlatHeight.Mm);
 }
 
 /// <summary>Begins a docket with a card base, or with an empty page. Changes nothing of a card that is there.</summary>
@@ -155,11 +158,19 @@ public sealed record Begin(CardBase? Base) : Edit
     public override Design Apply(Design design) => design;
 }
 
-/// <summary>Adds a straight fold from edge to edge of a piece, parallel to one of the edges of its own box.</summary>
-/// <param name="From">The edge that it is measured from.</param>
+/// <summary>Adds a straight fold from edge to edge of a piece, or of one of its panels, parallel to a side of its own box.</summary>
+/// <param name="From">The edge that it is measured from: where the paper ends on that side with most of its straight edge, whatever stands out beyond; the
+/// side of the box where no straight edge to speak of is there.</param>
 /// <param name="Distance">From that edge; null folds in the middle.</param>
 public sealed record AddFold(string PieceId, BoxSide From, Length? Distance, Operation Folded, FoldSide Side, Length Setback) : Edit
 {
+    // A straight edge that is shorter than this share of the side says nothing of where the paper ends.
+    private const double LeastOfSide = 0.2;
+
+    /// <summary>The panel that it is in, by its number in reading order from 0; null for all of the piece.</summary>
+    [JsonIgnore(Condition = JsonIgnoreCondition.WhenWritingNull)]
+    public int? Panel { get; init; }
+
     public override ImmutableArray<string> About => [PieceId];
 
     public override string Describe(Design before) => $"Fold {Names(before, [PieceId])}";
@@ -185,19 +196,60 @@ public sealed record AddFold(string PieceId, BoxSide From, Length? Distance, Ope
         return design;
     }
 
+    /// <summary>The side of a piece's own box that shows towards a side of the card, however the piece is turned or mirrored.</summary>
+    public static BoxSide OwnSide(Piece piece, BoxSide onCard)
+    {
+        Point Out(BoxSide side) => side switch { BoxSide.Top => new(0, -1), BoxSide.Right => new(1, 0), BoxSide.Bottom => new(0, 1), _ => new(-1, 0) };
+        var map = piece.Place.Map with { E = 0, F = 0 };
+        return Enum.GetValues<BoxSide>().MaxBy(own => map.Apply(Out(own)).Dot(Out(onCard)));
+    }
+
     /// <summary>The stretches of the fold, in the piece's coordinates: more than one where a window lies between. Each stops short of the edge.</summary>
     private List<VectorPath> Runs(Piece piece)
     {
-        var box = piece.Outline.Bounds;
+        var panels = Panel is null ? [] : Panels.PathsOf(piece);
+        if (Panel is { } n && (n < 0 || n >= panels.Count)) return [];
+        var paper = Panel is { } k ? panels[k] : piece.Outline;
+        var box = paper.Bounds;
         var isLevel = From is BoxSide.Top or BoxSide.Bottom;
-        var whole = isLevel ? box.Height : box.Width;
+        BoxSide opposite = (BoxSide)(((int)From + 2) % 4);
+        double start = EdgeOf(paper, From), end = EdgeOf(paper, opposite), inwards = From is BoxSide.Top or BoxSide.Left ? 1 : -1;
+        var whole = (end - start) * inwards;
         var off = Distance?.Mm ?? whole / 2;
         if (!(off > 0 && off < whole) || !(Setback.Mm >= 0)) return [];
-        var at = From switch { BoxSide.Top => box.Top + off, BoxSide.Bottom => box.Bottom - off, BoxSide.Left => box.Left + off, _ => box.Right - off };
+        var at = start + off * inwards;
         var (a, b) = isLevel ? (new Point(box.Left - 1, at), new Point(box.Right + 1, at)) : (new(at, box.Top - 1), new Point(at, box.Bottom + 1));
         var along = (b - a) * (1 / a.DistanceTo(b));
-        return [.. Folds.Inside(piece.Outline, a, b).Where(r => r.To - r.From > 2 * Setback.Mm + 1)
+        return [.. Folds.Inside(paper, a, b).Where(r => r.To - r.From > 2 * Setback.Mm + 1)
             .Select(r => VectorPath.Polyline(a + along * (r.From + Setback.Mm), a + along * (r.To - Setback.Mm)))];
+    }
+
+    /// <summary>Where paper ends on a side: across for the left and right, down for the others. Linear in the points of its outer edges.</summary>
+    private static double EdgeOf(VectorPath paper, BoxSide side)
+    {
+        const double level = 0.01, nearby = 0.02;
+        var isLevel = side is BoxSide.Top or BoxSide.Bottom;
+        var outwards = side switch { BoxSide.Top => new Point(0, -1), BoxSide.Right => new(1, 0), BoxSide.Bottom => new(0, 1), _ => new(-1, 0) };
+        var lengths = new Dictionary<long, double>();
+        foreach (var ring in paper.Outer.Rings)
+        {
+            for (var i = 0; i < ring.Count; i++)
+            {
+                Point a = ring[i], b = ring[(i + 1) % ring.Count], along = b - a;
+                if (Math.Abs(isLevel ? along.Y : along.X) > level * along.Norm || along.Norm < nearby) continue;
+                var middle = a + along * 0.5;
+                if (paper.Encloses(middle + outwards * nearby) || !paper.Encloses(middle - outwards * nearby)) continue;
+                var at = (long)Math.Round((isLevel ? middle.Y : middle.X) * 20);
+                lengths[at] = lengths.GetValueOrDefault(at) + along.Norm;
+            }
+        }
+
+        var box = paper.Bounds;
+        var most = lengths.Count == 0 ? 0 : lengths.Values.Max();
+        if (most < LeastOfSide * (isLevel ? box.Width : box.Height)) return Placing.At(box, side);
+        // Of edges that are as long, the one farther out.
+        var best = lengths.Where(l => l.Value > 0.99 * most).Select(l => l.Key / 20.0).ToList();
+        return side is BoxSide.Top or BoxSide.Left ? best.Min() : best.Max();
     }
 }
 

@@ -118,6 +118,10 @@ public sealed record Design
     public static Design Blank(Length width, Length height) =>
         new() { Width = width, Height = height, Scale = new(96, true, "drawn here, at its true size") };
 
+    /// <summary>The design on a page that reaches to a place at least.</summary>
+    internal Design WithPageOver(double right, double bottom) => right <= Width.Mm && bottom <= Height.Mm ? this
+        : this with { Width = Length.FromMm(Math.Max(Width.Mm, right)), Height = Length.FromMm(Math.Max(Height.Mm, bottom)) };
+
     /// <summary>How large a source says it is.</summary>
     public ScaleFacts ScaleOf(Source source) => source.Scale ?? Scale;
 

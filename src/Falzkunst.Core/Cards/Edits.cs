@@ -485,7 +485,7 @@ public sealed record BringBeside(Design Other, string Name) : Edit
         Box here = design.Extent, there = Other.Extent;
         var next = TakeIn(design, Other, At is { } at ? at - there.Centre : new(here.Right + BetweenMm - there.Left, here.Top - there.Top));
         var all = next.Extent;
-        return next with { Width = Length.FromMm(Math.Max(design.Width.Mm, all.Right)), Height = Length.FromMm(Math.Max(design.Height.Mm, all.Bottom)) };
+        return next.WithPageOver(all.Right, all.Bottom);
     }
 
     /// <summary>The design with all of another, moved, on top. All that comes gets new ids, so that none meets one that is, or was, there.</summary>

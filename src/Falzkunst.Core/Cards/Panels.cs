@@ -29,12 +29,17 @@ public static class Panels
     /// are taken as chords.
     /// Costs an overlap for each fold and panel.
     /// </summary>
-    public static IReadOnlyList<PanelArea> Of(Piece piece) => Known.GetValue(piece, Find);
+    public static IReadOnlyList<PanelArea> Of(Piece piece) => Known.GetValue(piece, Find).Areas;
+
+    /// <summary>The paper of each of them, with its holes, in the same order.</summary>
+    public static IReadOnlyList<VectorPath> PathsOf(Piece piece) => Known.GetValue(piece, Find).Paths;
 
     // Pieces are immutable, and after an edit most are the very same.
-    private static readonly ConditionalWeakTable<Piece, IReadOnlyList<PanelArea>> Known = [];
+    private static readonly ConditionalWeakTable<Piece, Found> Known = [];
 
-    private static IReadOnlyList<PanelArea> Find(Piece piece)
+    private sealed record Found(IReadOnlyList<PanelArea> Areas, IReadOnlyList<VectorPath> Paths);
+
+    private static Found Find(Piece piece)
     {
         var parts = new List<Region> { Region.Of(piece.Outline) };
         // A panel is named by a place in it, which may be in its window.
@@ -49,7 +54,9 @@ public static class Panels
             parts = [.. parts.SelectMany(p => new[] { p.TakeAway(half), p.Overlap(half) }).Where(p => p.AreaMm2 > LeastAreaMm2)];
         }
 
-        return [.. parts.OrderBy(p => Math.Round(p.Bounds.Top)).ThenBy(p => p.Bounds.Left).Select((p, i) =>
-            new PanelArea(piece.Panels.FirstOrDefault(n => p.WithoutHoles().Holds(n.At))?.Name ?? "", p.Bounds, p.AreaMm2, i + 1))];
+        parts = [.. parts.OrderBy(p => Math.Round(p.Bounds.Top)).ThenBy(p => p.Bounds.Left)];
+        return new([.. parts.Select((p, i) =>
+            new PanelArea(piece.Panels.FirstOrDefault(n => p.WithoutHoles().Holds(n.At))?.Name ?? "", p.Bounds, p.AreaMm2, i + 1))],
+            [.. parts.Select(p => VectorPath.Joined(p.ToPaths()))]);
     }
 }

@@ -66,12 +66,15 @@ public static class Placing
     /// <summary>Where a shape lies that is made from its upper left corner, in the middle of a box.</summary>
     public static Place Middle(Box on, double width, double height) => Place.Own.Moved(on.Centre - new Point(width / 2, height / 2));
 
-    /// <summary>
-    /// Shapes in a row along a side of a box, with equal gaps, turned so that their tops point outwards. Those that stand have their foot on the side, all
-    /// others their middle.
-    /// </summary>
-    /// <param name="sizes">Of each, before it is turned: along the side, and away from it.</param>
-    public static ImmutableArray<Place> Along(Box on, BoxSide side, IReadOnlyList<(double Width, double Height)> sizes, bool stands)
+    /// <summary>How a shape lies at an edge where nobody says: paper and things inside of it, holes across it (a notch), what is joined outside (a tab), and
+    /// what is made to stand on edges outside too.</summary>
+    public static OverEdge Usually(Maker maker, string? becomes) => maker.StandsOnEdges ? OverEdge.Out
+        : becomes switch { "hole" => OverEdge.Across, "joined" => OverEdge.Across, _ => OverEdge.In };
+
+    /// <summary>Shapes in a row along a side of a box, with equal gaps.</summary>
+    /// <param name="sizes">Of each, before it is turned.</param>
+    /// <param name="turns">Whether they are turned so that their tops point outwards; otherwise they stay upright.</param>
+    public static ImmutableArray<Place> Along(Box on, BoxSide side, IReadOnlyList<(double Width, double Height)> sizes, OverEdge over, bool turns)
     {
         var (from, along, turn) = side switch
         {
@@ -80,18 +83,36 @@ public static class Placing
             BoxSide.Bottom => (new(on.Right, on.Bottom), new(-1, 0), 180),
             _ => (new(on.Left, on.Bottom), new Point(0, -1), 270),
         };
-        var length = side is BoxSide.Top or BoxSide.Bottom ? on.Width : on.Height;
-        var gap = (length - sizes.Sum(s => s.Width)) / (sizes.Count + 1);
-        var (at, places) = (gap, ImmutableArray.CreateBuilder<Place>(sizes.Count));
+        var isLevel = side is BoxSide.Top or BoxSide.Bottom;
         var outwards = new Point(along.Y, -along.X);
-        foreach (var (width, height) in sizes)
+        var away = over switch { OverEdge.Out => 0.5, OverEdge.In => -0.5, _ => 0 };
+        // How long each is along the side, and how far it reaches away from it.
+        var reach = sizes.Select(s => turns || isLevel ? (Along: s.Width, Away: s.Height) : (Along: s.Height, Away: s.Width)).ToList();
+        var gap = ((isLevel ? on.Width : on.Height) - reach.Sum(s => s.Along)) / (sizes.Count + 1);
+        var (at, places) = (gap, ImmutableArray.CreateBuilder<Place>(sizes.Count));
+        for (var i = 0; i < sizes.Count; i++)
         {
-            places.Add(new(Angle.FromDegrees(turn), from + along * at + outwards * (stands ? height : height / 2), false));
-            at += width + gap;
+            var middle = from + along * (at + reach[i].Along / 2) + outwards * (reach[i].Away * away);
+            var placed = turns ? Angle.FromDegrees(turn) : Angle.Zero;
+            places.Add(new(placed, middle - Affine.Turn(placed).Apply(new(sizes[i].Width / 2, sizes[i].Height / 2)), false));
+            at += reach[i].Along + gap;
         }
 
         return places.MoveToImmutable();
     }
+}
+
+/// <summary>How a shape lies at an edge.</summary>
+public enum OverEdge
+{
+    /// <summary>Inside, touching it.</summary>
+    In,
+
+    /// <summary>Half over it.</summary>
+    Across,
+
+    /// <summary>Outside, its foot on it.</summary>
+    Out,
 }
 
 /// <summary>Several edits that are one for whoever makes them: done in order, or not at all.</summary>

@@ -100,7 +100,7 @@ public sealed class DocketListModel(DocketParts parts, DocketShelf shelf) : Page
         CardFormat? size = null;
         if (Enum.TryParse<BaseKind>(kind, true, out var of) && !empty)
             size = BaseForm.FrontOf(format, of, 4, lies, null, await parts.Drawer.Stocks(cancel));
-        var begin = new Begin(size is null ? null : CardBase.Of(of, size.Width, size.Height));
+        var begin = new Begin(size is null ? null : CardBase.Of(of, size.Width, size.Height) with { Setback = await parts.Drawer.FoldSetback(cancel) });
         if (begin.First is null) return BadRequest();
         var docket = await parts.Incoming.Begin(begin, begin.Base is null ? "New card" : $"{size!.Name}, {Words.OfBase(begin.Base.Kind)}",
             User.FindFirstValue(StudioClaims.Name) ?? "", cancel);

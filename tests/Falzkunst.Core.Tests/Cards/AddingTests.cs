@@ -398,4 +398,54 @@ public sealed class AddingTests
             Assert.DoesNotContain(FindingList.Of(new(With((a + b) * 0.5, across), [])), f => f.Code == "fold-on-edge");
         }
     }
+
+    /// <summary>A fold is measured from where the paper ends, not from what was joined to it and stands out; also on a piece that is turned, and in one panel.
+    /// FALZKUNST_FOLDS ("2000@500000") says how many.</summary>
+    [Fact]
+    public void A_fold_lies_where_it_was_asked_for_from_the_papers_own_edge_however_the_piece_lies()
+    {
+        var (count, first) = Cases.Seeds("FALZKUNST_FOLDS", "60@1", "400@1");
+        Parallel.For(first, first + count, seed =>
+        {
+            var r = new Random(seed);
+            double w = 60 + 80 * r.NextDouble(), h = 60 + 80 * r.NextDouble(), off = 8 + 12 * r.NextDouble();
+            var side = (BoxSide)r.Next(4);
+            var design = new AddPiece(new Made("rectangle", ImmutableSortedDictionary<string, double>.Empty.Add("width", w).Add("height", h)),
+                Place.Own.Moved(new(40, 40)), "Sheet").Apply(Design.Blank(Length.FromMm(300), Length.FromMm(300)));
+            var id = design.Pieces[0].Id;
+            // Circles stand out over any side, and leave more than a third of it.
+            foreach (var edge in Enum.GetValues<BoxSide>().Where(_ => r.Next(2) == 0))
+            {
+                double length = edge is BoxSide.Top or BoxSide.Bottom ? w : h, across = length / 6 * (0.5 + r.NextDouble());
+                var round = new Made("ellipse", ImmutableSortedDictionary<string, double>.Empty.Add("width", across).Add("height", across));
+                var at = Placing.Along(new(40, 40, 40 + w, 40 + h), edge, [.. Enumerable.Repeat((across, across), r.Next(1, 3))], OverEdge.Across, r.Next(2) == 0);
+                design = new AddJoined(id, [.. at.Select(p => new PlacedShape(round, p))]).Apply(design);
+            }
+
+            var turn = r.Next(4);
+            design = new Turn([id], Angle.FromDegrees(90 * turn), new(100, 100)).Apply(design);
+            if (r.Next(2) == 0) design = new Mirror([id], r.Next(2) == 0 ? MirrorAxis.Upright : MirrorAxis.Level, new(100, 100)).Apply(design);
+            // What the sheet alone is, on the card.
+            var sheet = VectorPath.Rectangle(40, 40, w, h).Transform(Place.Own.Moved(new(-40, -40)).Map).Transform(design.Pieces[0].Place.Map).Bounds;
+            var own = AddFold.OwnSide(design.Pieces[0], side);
+            var folded = new AddFold(id, own, Length.FromMm(off), Operation.Score, FoldSide.Valley, Length.FromMm(1)).Apply(design);
+            Assert.Null(folded.Check());
+            Assert.NotEmpty(folded.Lines);
+            foreach (var line in folded.Lines)
+            {
+                var box = line.Path.Bounds;
+                double is_ = side switch { BoxSide.Top => box.Top - sheet.Top, BoxSide.Bottom => sheet.Bottom - box.Bottom, BoxSide.Left => box.Left - sheet.Left,
+                    _ => sheet.Right - box.Right };
+                Assert.True(Math.Abs(is_ - off) < 0.051, $"{seed}: {is_} for {off} from the {side}");
+            }
+
+            // A second one across it, in one panel alone, ends at the first.
+            var panel = r.Next(2);
+            var across2 = new AddFold(id, own is BoxSide.Top or BoxSide.Bottom ? BoxSide.Left : BoxSide.Top, null, Operation.Score, FoldSide.Valley, default)
+                { Panel = panel }.Apply(folded);
+            var bounds = Panels.OnCard(across2.Pieces[0], Panels.Of(folded.Pieces[0])[panel]).Grown(0.05);
+            Assert.All(across2.Lines.Skip(folded.Lines.Length), l => Assert.True(bounds.Touches(l.Path.Bounds)
+                && l.Path.Bounds.Left >= bounds.Left && l.Path.Bounds.Right <= bounds.Right && l.Path.Bounds.Top >= bounds.Top && l.Path.Bounds.Bottom <= bounds.Bottom));
+        });
+    }
 }

@@ -151,10 +151,11 @@ internal static class AnyEdit
             nameof(RingOfCopies) => new RingOfCopies(Some(pieces), r.Next(1, 6), new(Mm(60), Mm(60)), r.Next(2) == 0),
             nameof(Begin) => new Begin(r.Next(2) == 0 ? null : CardBase.Of(BaseKind.Tent, Length.FromMm(90), Length.FromMm(60))),
             nameof(AddFold) => new AddFold(One(pieces), One(Enum.GetValues<BoxSide>()), r.Next(2) == 0 ? null : Length.FromMm(Mm(60)),
-                One(Operation.Score, Operation.Perforate), One(FoldSide.Mountain, FoldSide.Valley), Length.FromMm(r.Next(3))),
+                One(Operation.Score, Operation.Perforate), One(FoldSide.Mountain, FoldSide.Valley), Length.FromMm(r.Next(3)))
+            { Panel = r.Next(3) == 0 ? r.Next(3) : null },
             nameof(AddMats) => new AddMats(One(pieces), Length.FromMm(r.Next(12))),
             nameof(AddJoined) => new AddJoined(One(pieces), [.. d.Pieces.Take(1).SelectMany(p => Placing.Along(p.OnCard.Bounds, One(Enum.GetValues<BoxSide>()),
-                [(20, 20), (10, 10)], r.Next(2) == 0)).Select(at => new PlacedShape(new Made("waves", ImmutableSortedDictionary<string, double>.Empty
+                [(20, 20), (10, 10)], One(Enum.GetValues<OverEdge>()), r.Next(2) == 0)).Select(at => new PlacedShape(new Made("waves", ImmutableSortedDictionary<string, double>.Empty
                 .Add("width", 30)), at))]),
             nameof(Series) => new Series([Make(typeof(Move), d, r), Make(typeof(AddBase), d, r)], "two things"),
             nameof(TakeApart) => new TakeApart(One([.. lines, .. pieces])),

@@ -57,32 +57,58 @@ public sealed partial class BuildModel
 
     /// <param name="format">Of the front by its name; of an envelope ("in C6"), as large a front as that takes.</param>
     /// <param name="lies">Whether a front of a named size lies; it stands otherwise.</param>
-    public Task<IActionResult> OnPostBaseAsync(Guid basedOn, BaseKind kind, string? format, string? width, string? height, bool lies, bool flat, int panels,
+    public async Task<IActionResult> OnPostBaseAsync(Guid basedOn, BaseKind kind, string? format, string? width, string? height, bool lies, bool flat,
+        int panels, bool perforate, string? corner, CancellationToken cancel) =>
+        Basing(kind, format, width, height, lies, flat, panels, perforate, corner, await Parts.Drawer.FoldSetback(cancel), out var error) is { } edit
+            ? await ChangeAndChoose(basedOn, edit, cancel) : await Say(error, cancel);
+
+    /// <summary>Where a base would come to lie.</summary>
+    public async Task<IActionResult> OnGetBasedAsync(BaseKind kind, string? format, string? width, string? height, bool lies, bool flat, int panels,
         bool perforate, string? corner, CancellationToken cancel)
     {
+        var setback = await Parts.Drawer.FoldSetback(cancel);
+        return Previewed(Basing(kind, format, width, height, lies, flat, panels, perforate, corner, setback, out var error), error);
+    }
+
+    private AddBase? Basing(BaseKind kind, string? format, string? width, string? height, bool lies, bool flat, int panels, bool perforate, string? corner,
+        Length setback, out string error)
+    {
         var size = BaseForm.FrontOf(format, kind, panels, lies, Design, Stocks);
-        if (!ReadSize(width, size?.Width.Mm ?? 105, out var w, out var error) || !ReadSize(height, size?.Height.Mm ?? 148, out var h, out error)
-            || !ReadSize(corner, 0, out var r, out error)) return Say(error, cancel);
+        if (!ReadSize(width, size?.Width.Mm ?? 105, out var w, out error) || !ReadSize(height, size?.Height.Mm ?? 148, out var h, out error)
+            || !ReadSize(corner, 0, out var r, out error)) return null;
         var made = (flat ? CardBase.Flat(kind, w, h, panels) : CardBase.Of(kind, w, h)) with
         {
             PanelCount = panels,
             Folded = perforate ? Operation.Perforate : Operation.Score,
             Corner = r,
+            Setback = setback,
         };
         // Beside what is there; on an empty page at its corner.
         var here = Design!.Pieces.IsEmpty ? default : new Point(Design.Extent.Right + 10, Design.Extent.Top);
-        return ChangeAndChoose(basedOn, new AddBase(made, here), cancel);
+        return new(made, here);
     }
 
     /// <summary>Adds shapes: several widths, separated by semicolons or commas with a space, make several in a row.</summary>
     /// <param name="at">"middle", or a side of where it goes.</param>
+    /// <param name="lies">"in", "across" or "out" of that side; what is usual for what it becomes where nothing is said.</param>
     /// <param name="as">"piece", "hole", "joined", or "thing" for what stands for a real one.</param>
     public Task<IActionResult> OnPostShapeAsync(Guid basedOn, string maker, string? width, string? height, string? corner, int sides, string? where, string? at,
-        string? @as, CancellationToken cancel)
+        string? lies, string? @as, CancellationToken cancel) =>
+        Shaping(maker, width, height, corner, sides, where, at, lies, @as, out var error) is not { } edit ? Say(error, cancel)
+            : @as is "hole" or "joined" ? Change(basedOn, edit, cancel) : ChangeAndChoose(basedOn, edit, cancel);
+
+    /// <summary>Where shapes would come to lie.</summary>
+    public IActionResult OnGetShaped(string maker, string? width, string? height, string? corner, int sides, string? where, string? at, string? lies,
+        string? @as) => Previewed(Design is null ? null : Shaping(maker, width, height, corner, sides, where, at, lies, @as, out var error), "");
+
+    private Edit? Shaping(string? maker, string? width, string? height, string? corner, int sides, string? where, string? at, string? lies, string? @as,
+        out string error)
     {
-        if (Makers.Find(maker ?? "") is not { } known) return Say("That shape is not known.", cancel);
+        error = "That shape is not known.";
+        if (Makers.Find(maker ?? "") is not { } known) return null;
         var to = where ?? "page";
-        if (Align.BoxOf(Design!, to) is not { } on) return Say("Where it would go is gone.", cancel);
+        error = "Where it would go is gone.";
+        if (Align.BoxOf(Design!, to) is not { } on) return null;
         var side = Enum.TryParse<BoxSide>(at, true, out var named) ? named : (BoxSide?)null;
         // Where its panel ends at a fold, the edge of the paper is meant.
         if (side is { } outer && Align.BoxOf(Design!, to.Split('#')[0]) is { } whole && Math.Abs(Placing.At(on, outer) - Placing.At(whole, outer)) > 0.5)
@@ -93,9 +119,9 @@ public sealed partial class BuildModel
         var (sizes, shapes) = (new List<(double Width, double Height)>(), new List<Made>());
         foreach (var text in Widths(width))
         {
-            if (!ReadSize(text, usual, out var w, out var error)
+            if (!ReadSize(text, usual, out var w, out error)
                 || !ReadSize(height, known.Name switch { "slot" => 3, "waves" => 12, _ => w.Mm }, out var h, out error)
-                || !ReadSize(corner, 0, out var r, out error)) return Say(error, cancel);
+                || !ReadSize(corner, 0, out var r, out error)) return null;
             var numbers = ImmutableSortedDictionary<string, double>.Empty.Add("width", w.Mm).Add("height", h.Mm);
             if (known.Takes.Any(t => t.Name == "corner") && r > Length.Zero) numbers = numbers.Add("corner", r.Mm);
             if (known.Takes.Any(t => t.Name == "sides") && sides > 0) numbers = numbers.Add("sides", sides);
@@ -103,16 +129,17 @@ public sealed partial class BuildModel
             shapes.Add(new(known.Name, numbers));
         }
 
-        var places = side is { } edge ? Placing.Along(on, edge, sizes, known.StandsOnEdges)
+        var over = Enum.TryParse<OverEdge>(lies, true, out var said) ? said : Placing.Usually(known, @as);
+        var places = side is { } edge ? Placing.Along(on, edge, sizes, over, turns: known.StandsOnEdges)
             : sizes.Count == 1 ? [Placing.Middle(on, sizes[0].Width, sizes[0].Height)]
-            : Placing.Along(on with { Top = on.Centre.Y, Bottom = on.Centre.Y }, BoxSide.Top, sizes, false);
+            : Placing.Along(on with { Top = on.Centre.Y, Bottom = on.Centre.Y }, BoxSide.Top, sizes, OverEdge.Across, false);
         var (piece, label) = (to.Split('#')[0], Web.Words.Big(known.Name));
         return @as switch
         {
-            "hole" => Change(basedOn, One([.. shapes.Zip(places, (s, p) => new AddHole(piece, s, p))], $"Open {shapes.Count} holes"), cancel),
-            "joined" => Change(basedOn, new AddJoined(piece, [.. shapes.Zip(places, (s, p) => new PlacedShape(s, p))]), cancel),
-            "thing" => ChangeAndChoose(basedOn, One([.. shapes.Zip(places, (s, p) => new AddPiece(s, p, "Thing") { IsThing = true })], "Place things"), cancel),
-            _ => ChangeAndChoose(basedOn, One([.. shapes.Zip(places, (s, p) => new AddPiece(s, p, label))], $"Add {shapes.Count} shapes"), cancel),
+            "hole" => One([.. shapes.Zip(places, (s, p) => new AddHole(piece, s, p))], $"Open {shapes.Count} holes"),
+            "joined" => new AddJoined(piece, [.. shapes.Zip(places, (s, p) => new PlacedShape(s, p))]),
+            "thing" => One([.. shapes.Zip(places, (s, p) => new AddPiece(s, p, "Thing") { IsThing = true })], "Place things"),
+            _ => One([.. shapes.Zip(places, (s, p) => new AddPiece(s, p, label))], $"Add {shapes.Count} shapes"),
         };
 
         static Edit One(ImmutableArray<Edit> edits, string what) => edits.Length == 1 ? edits[0] : new Series(edits, what);
@@ -127,17 +154,29 @@ public sealed partial class BuildModel
         return parts.Length == 0 ? [""] : [.. parts.Take(most)];
     }
 
-    public Task<IActionResult> OnPostFoldAsync(Guid basedOn, string piece, BoxSide from, string? distance, bool perforate, FoldSide side,
-        CancellationToken cancel)
+    public async Task<IActionResult> OnPostFoldAsync(Guid basedOn, string? piece, int? panel, BoxSide from, string? distance, bool perforate,
+        FoldSide side, CancellationToken cancel) =>
+        Folding(piece, panel, from, distance, perforate, side, await Parts.Drawer.FoldSetback(cancel), out var error) is { } edit
+            ? await Change(basedOn, edit, cancel) : await Say(error, cancel);
+
+    /// <summary>Where a fold would come to lie.</summary>
+    public async Task<IActionResult> OnGetFoldedAsync(string? piece, int? panel, BoxSide from, string? distance, bool perforate, FoldSide side,
+        CancellationToken cancel) =>
+        Previewed(Folding(piece, panel, from, distance, perforate, side, await Parts.Drawer.FoldSetback(cancel), out var error), error);
+
+    /// <param name="from">As the piece lies on the card.</param>
+    private AddFold? Folding(string? piece, int? panel, BoxSide from, string? distance, bool perforate, FoldSide side, Length setback, out string error)
     {
         Length? off = null;
+        error = "";
         if (!string.IsNullOrWhiteSpace(distance))
         {
-            if (!ReadWay(distance, out var read, out var error)) return Say(error, cancel);
+            if (!ReadWay(distance, out var read, out error)) return null;
             off = read;
         }
 
-        return Change(basedOn, new AddFold(piece ?? "", from, off, perforate ? Operation.Perforate : Operation.Score, side, Folds.DefaultSetback), cancel);
+        var own = Design?.Piece(piece ?? "") is { } on ? AddFold.OwnSide(on, from) : from;
+        return new(piece ?? "", own, off, perforate ? Operation.Perforate : Operation.Score, side, setback) { Panel = panel };
     }
 
     /// <summary>Names the panels of a base, in reading order; an empty name takes one off.</summary>
@@ -259,12 +298,7 @@ public sealed partial class BuildModel
             });
         }
 
-        var after = edit.Apply(design);
-        return new JsonResult(new
-        {
-            comes = Comes(design, after),
-            says = edit.Describe(design) + ".",
-        });
+        return Previewed(edit, "");
     }
 
     /// <summary>The corners of a piece on the card, "x y" in mm, in the order in which they are counted.</summary>

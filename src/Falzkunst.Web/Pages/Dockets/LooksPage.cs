@@ -71,9 +71,25 @@ public abstract class LooksPage(DocketParts parts) : DocketPage(parts)
     /// <summary>What alone is shown on the table: the word of an operation, "stock", or nothing.</summary>
     public string Only => Request.Query["only"].ToString() is var only && (only == "stock" || Operations.TryRead(only, out _)) ? only : "";
 
-    /// <summary>The outlines on the card of all pieces that would be new or other, as path data for the tint on the table.</summary>
+    /// <summary>What would come of an edit, to lay on the table, and in words; why it can't be done otherwise.</summary>
+    protected JsonResult Previewed(Edit? edit, string error)
+    {
+        if (Design is not { } design || edit is null) return new(new { says = error });
+        if (edit.Refusal(design) is { } refusal) return new(new { says = refusal });
+        var after = edit.Make(design);
+        var known = design.Lines.Select(l => l.Id).ToHashSet(StringComparer.Ordinal);
+        return new(new
+        {
+            comes = Comes(design, after),
+            lines = VectorPath.Joined(after.Lines.Where(l => !known.Contains(l.Id)).Select(l => l.Path)).ToSvg(),
+            says = edit.Describe(design) + ".",
+        });
+    }
+
+    /// <summary>The outlines that are otherwise after an edit, as a path.</summary>
     protected static string Comes(Design before, Design after) =>
-        VectorPath.Joined(after.Pieces.Where(p => before.Piece(p.Id) != p).Select(p => p.OnCard)).ToSvg();
+        VectorPath.Joined(after.Pieces.Where(p => before.Piece(p.Id) is not { } was || was.Place != p.Place || !was.Outline.Equals(p.Outline))
+            .Select(p => p.OnCard)).ToSvg();
 
     /// <summary>The chosen pieces, however many.</summary>
     public IReadOnlyList<Piece> ChosenPieces => Piece is null ? Several : [Piece];

@@ -23,6 +23,12 @@ function lay(paths) {
   table.area.append(tint);
 }
 
+/** The one button of a form that shows what comes of it; none where there are several. */
+function onlyButton(form) {
+  const buttons = form?.dataset.previews ? form.querySelectorAll("button:not([type=button])") : [];
+  return buttons.length === 1 ? buttons[0] : null;
+}
+
 async function ask(form, button) {
   const query = new URLSearchParams(new FormData(form, button));
   query.delete("__RequestVerificationToken");
@@ -30,19 +36,20 @@ async function ask(form, button) {
   const { signal } = asked;
   const address = form.dataset.previews.replace("handler=", `${query}&handler=`);
   const answer = await fetch(address, { signal }).catch(() => null);
-  const { comes = "", gone = "", says = "" } = answer?.ok ? await answer.json().catch(() => ({})) : {};
+  const { comes = "", gone = "", lines = "", says = "" } = answer?.ok ? await answer.json().catch(() => ({})) : {};
   if (signal.aborted) return;
-  lay([[comes, "comes"], [gone, "gone"]]);
+  lay([[comes, "comes"], [gone, "gone"], [lines, "comes-line"]]);
   const words = form.querySelector(".previewed");
   if (words) words.textContent = says;
 }
 
 for (const name of ["mouseover", "focusin"]) document.addEventListener(name, ({ target }) => {
-  const plate = target.closest?.("#together .plate"), button = target.closest?.("[data-previews] button[name=how]");
+  const plate = target.closest?.("#together .plate"), button = target.closest?.("[data-previews] button:not([type=button])");
   if (!plate && !button) {
     // What a slider shows stays while that is at hand, wherever the pointer lies.
     const isShown = document.querySelector(".tint-svg, .previewed:not(:empty)") || timer;
-    return isShown && !document.activeElement?.dataset?.slides ? clear() : undefined;
+    const atHand = document.activeElement;
+    return isShown && !atHand?.dataset?.slides && !onlyButton(atHand?.form) ? clear() : undefined;
   }
   clear();
   if (plate) lay([...plate.querySelectorAll("svg path[fill-rule]")].map(path => [path.getAttribute("d"), "comes"]));
@@ -52,11 +59,13 @@ for (const name of ["mouseover", "focusin"]) document.addEventListener(name, ({ 
 // A slider writes into the field that it slides, and shows at once what would come of it.
 document.addEventListener("input", ({ target }) => {
   const { form } = target, field = form?.elements[target.dataset?.slides];
-  if (!field) return;
-  field.value = `${target.value} mm`;
+  if (field) field.value = `${target.value} mm`;
+  // What is typed or chosen shows as well, where only one thing can come of it.
+  const button = field ? form.querySelector("button[name=how]") : onlyButton(form);
+  if (!button) return;
   clearTimeout(timer);
   asked?.abort();
-  timer = setTimeout(ask, SlidePauseMs, form, form.querySelector("button[name=how]"));
+  timer = setTimeout(ask, field ? SlidePauseMs : PauseMs, form, button);
 });
 // What is only looked up meanwhile changes nothing that is shown.
 document.addEventListener("htmx:afterRequest", ({ detail }) => {
