@@ -4,6 +4,7 @@ export DOTNET_CLI_TELEMETRY_OPTOUT=1 DOTNET_NOLOGO=1
 # What lives for a minute or two is over before measuring its own code pays: a build takes a quarter less without.
 export DOTNET_TieredPGO=0
 
+no_sdk="The .NET 10 SDK is missing. It is the package dotnet-sdk-10.0 of Microsoft's feed for Debian, or their archive unpacked to a folder of the PATH."
 say() { printf '%s\n' "$*" >&2; }
 fail() { say "$*"; exit 1; }
 

@@ -35,6 +35,8 @@ public static class App
             .MinimumLevel.Override("Microsoft.EntityFrameworkCore.Update", Serilog.Events.LogEventLevel.Fatal)
             // Why it did not start is said by whoever starts it.
             .MinimumLevel.Override("Microsoft.Extensions.Hosting.Internal.Host", Serilog.Events.LogEventLevel.Fatal)
+            // It says for each page with a form that nobody may keep it, which is so.
+            .MinimumLevel.Override("Microsoft.AspNetCore.Antiforgery", Serilog.Events.LogEventLevel.Error)
             .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", Serilog.Events.LogEventLevel.Error)
             .WriteTo.Console());
         Services(builder.Services, builder.Configuration);

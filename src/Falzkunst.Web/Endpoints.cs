@@ -114,8 +114,12 @@ public static class Endpoints
         return Results.Bytes(bytes, facts.MediaType);
     }
 
+    /// <summary>A file that was brought to a docket which is still there.</summary>
+    private static Task<SourceFile?> FileOf(int number, Guid id, FalzkunstContext db, CancellationToken cancel) =>
+        db.SourceFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == id && db.Dockets.Any(d => d.Id == f.DocketId && d.Number == number), cancel);
+
     private static async Task<IResult> Source(int number, Guid id, FalzkunstContext db, Incoming incoming, CancellationToken cancel) =>
-        await db.SourceFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == id, cancel) is { } file
+        await FileOf(number, id, db, cancel) is { } file
             ? Results.Bytes(await incoming.BytesOf(id, cancel), "application/octet-stream", file.Name)
             : Results.NotFound();
 
@@ -147,8 +151,10 @@ public static class Endpoints
     }
 
     /// <summary>The card as it was at some point of its history, seen from above.</summary>
-    private static Task<IResult> State(int number, Guid revision, Revisions revisions, HttpContext context, CancellationToken cancel) =>
-        Shown(revision, design => SmallSvg.Of(design), revisions, context, cancel);
+    private static async Task<IResult> State(int number, Guid revision, FalzkunstContext db, Revisions revisions, HttpContext context,
+        CancellationToken cancel) =>
+        await db.Revisions.AnyAsync(r => r.Id == revision && db.Dockets.Any(d => d.Id == r.DocketId && d.Number == number), cancel)
+            ? await Shown(revision, design => SmallSvg.Of(design), revisions, context, cancel) : Results.NotFound();
 
     private static async Task<IResult> Shown(Guid revision, Func<Design, string> picture, Revisions revisions, HttpContext context, CancellationToken cancel)
     {
@@ -168,7 +174,7 @@ public static class Endpoints
     private static async Task<IResult> Archived(int number, Guid id, int index, FalzkunstContext db, Incoming incoming, HttpContext context,
         CancellationToken cancel)
     {
-        if (!await db.SourceFiles.AnyAsync(f => f.Id == id, cancel)) return Results.NotFound();
+        if (await FileOf(number, id, db, cancel) is null) return Results.NotFound();
         try
         {
             var file = await incoming.BytesOf(id, cancel);
@@ -197,7 +203,7 @@ public static class Endpoints
     /// <summary>A picture that somebody brought, to be looked at.</summary>
     private static async Task<IResult> Picture(int number, Guid id, FalzkunstContext db, Incoming incoming, HttpContext context, CancellationToken cancel)
     {
-        if (!await db.SourceFiles.AnyAsync(f => f.Id == id, cancel) || await incoming.BytesOf(id, cancel) is not { } file
+        if (await FileOf(number, id, db, cancel) is null || await incoming.BytesOf(id, cancel) is not { } file
             || !DesignReader.IsPicture(file)) return Results.NotFound();
         ForEver(context);
         return Results.Bytes(file, DesignReader.MediaType(file));

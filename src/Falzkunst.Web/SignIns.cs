@@ -55,25 +55,27 @@ public sealed class SignInLimits : IDisposable
 /// is asked of the database, and never believed of a cookie.</summary>
 public static class SignInCheck
 {
+    /// <summary>Whether somebody who signed in is an owner now; null where the sign-in has ended.</summary>
+    public static async Task<bool?> Of(ClaimsPrincipal claims, IServiceProvider services, CancellationToken cancel)
+    {
+        if (!Guid.TryParse(claims.FindFirstValue(ClaimTypes.NameIdentifier), out var id)) return null;
+        var stamp = services.GetRequiredService<Microsoft.Extensions.Options.IOptions<IdentityOptions>>().Value.ClaimsIdentity.SecurityStampClaimType;
+        var now = await services.GetRequiredService<FalzkunstContext>().Users.Where(u => u.Id == id).Select(u => new { u.SecurityStamp, u.IsOwner })
+            .FirstOrDefaultAsync(cancel);
+        return now?.SecurityStamp is { } current && current == claims.FindFirstValue(stamp) ? now.IsOwner : null;
+    }
+
     public static async Task Validate(CookieValidatePrincipalContext context)
     {
         // What everybody may see is not looked up.
         if (context.HttpContext.GetEndpoint()?.Metadata.GetMetadata<IAllowAnonymous>() is not null) return;
         var claims = context.Principal!;
-        var stamp = context.HttpContext.RequestServices.GetRequiredService<Microsoft.Extensions.Options.IOptions<IdentityOptions>>().Value.ClaimsIdentity
-            .SecurityStampClaimType;
-        if (Guid.TryParse(claims.FindFirstValue(ClaimTypes.NameIdentifier), out var id))
+        if (await Of(claims, context.HttpContext.RequestServices, context.HttpContext.RequestAborted) is { } isOwner)
         {
-            var db = context.HttpContext.RequestServices.GetRequiredService<FalzkunstContext>();
-            var now = await db.Users.Where(u => u.Id == id).Select(u => new { u.SecurityStamp, u.IsOwner })
-                .FirstOrDefaultAsync(context.HttpContext.RequestAborted);
-            if (now?.SecurityStamp is { } current && current == claims.FindFirstValue(stamp))
-            {
-                var identity = (ClaimsIdentity)claims.Identity!;
-                foreach (var role in identity.FindAll(identity.RoleClaimType).ToList()) identity.RemoveClaim(role);
-                if (now.IsOwner) identity.AddClaim(new(identity.RoleClaimType, OwnersOnlyAttribute.Owner));
-                return;
-            }
+            var identity = (ClaimsIdentity)claims.Identity!;
+            foreach (var role in identity.FindAll(identity.RoleClaimType).ToList()) identity.RemoveClaim(role);
+            if (isOwner) identity.AddClaim(new(identity.RoleClaimType, OwnersOnlyAttribute.Owner));
+            return;
         }
 
         context.RejectPrincipal();

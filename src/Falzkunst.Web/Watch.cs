@@ -16,7 +16,8 @@ public sealed class Watch(IServiceScopeFactory scopes, IHttpContextAccessor cont
         [EnumeratorCancellation] CancellationToken cancel)
         where T : class
     {
-        var studio = context.HttpContext!.RequestServices.GetRequiredService<FalzkunstContext>().StudioId;
+        var who = context.HttpContext!.User;
+        var studio = context.HttpContext.RequestServices.GetRequiredService<FalzkunstContext>().StudioId;
         // The application does not wait for those who look on.
         using var either = CancellationTokenSource.CreateLinkedTokenSource(cancel, lifetime.ApplicationStopping);
         var last = "";
@@ -24,13 +25,15 @@ public sealed class Watch(IServiceScopeFactory scopes, IHttpContextAccessor cont
         {
             var next = signals.Next(id);
             T? row = null;
-            var isDown = false;
+            bool isDown = false, isOut = false;
             try
             {
                 await using var scope = scopes.CreateAsyncScope();
                 var db = scope.ServiceProvider.GetRequiredService<FalzkunstContext>();
                 db.StudioId = studio;
-                row = await find(db);
+                // Whoever is signed out meanwhile sees no more of it.
+                isOut = await SignInCheck.Of(who, scope.ServiceProvider, either.Token) is null;
+                row = isOut ? null : await find(db);
             }
             catch (Exception e) when (Database.IsDown(e) || e is InvalidOperationException)
             {

@@ -226,6 +226,19 @@ public sealed class PeopleTests
         }
 
         await owner.WaitFor(root + "/run?sheet=0", "load the mat");
+        // Whoever looks on and is removed meanwhile sees no more of it.
+        var tobias = await studio.SignIn(Studio.Tobias);
+        await tobias.Get(root + "/run?sheet=0");
+        using (var looksOn = new StreamReader(await tobias.Http.GetStreamAsync(Regex.Match(tobias.Page, "/dockets/\\d+/run/progress/[^\"]+").Value
+            .Replace("&amp;", "&", StringComparison.Ordinal))))
+        {
+            Assert.Contains("progress", await looksOn.ReadLineAsync());
+            await owner.Get("/workshop");
+            await owner.Post("/workshop?handler=Remove", ("id", (await IdOf(studio, Studio.Tobias)).ToString()));
+            Assert.EndsWith("data: done", (await looksOn.ReadToEndAsync()).Trim());
+        }
+
+        await owner.Get(root + "/run?sheet=0");
         await owner.Post(root + "/run?handler=Stop", ("run", Regex.Match(owner.Page, "name=\"run\" value=\"([^\"]+)\"").Groups[1].Value));
         await owner.Get("/workshop");
         await owner.Post("/workshop?handler=Delete", ("name", "Papierwerkstatt Murmeltier"), ("password", Studio.Password));

@@ -54,6 +54,7 @@ public sealed class ShelfTests(Studio studio)
     [Fact]
     public async Task What_is_archived_or_deleted_lies_there_and_comes_back()
     {
+        var (_, other) = await Docket("siskin");
         var (v, number) = await Docket("wagtail");
         await v.Get("/dockets");
         await Do(v, "Archive", number);
@@ -68,8 +69,18 @@ public sealed class ShelfTests(Studio studio)
         await Do(v, "TakeOut", number);
         await v.Get("/dockets");
         Assert.Contains("Wagtail", v.Text);
+        await v.Get($"/dockets/{number}/bring-in");
+        var file = Regex.Match(v.Page, "/dockets/\\d+(/source/[0-9a-f-]+)").Groups[1].Value;
+        var state = Regex.Match(v.Page, "data-revision=\"([^\"]+)\"").Groups[1].Value;
+        async Task<HttpStatusCode> Of(string docket, string address) => (await v.Http.GetAsync($"/dockets/{docket}{address}")).StatusCode;
+        string[] files = [file, file.Replace("source", "archive", StringComparison.Ordinal) + "/0.svg", $"/state/{state}.svg"];
+        Assert.Equal((HttpStatusCode.OK, HttpStatusCode.OK), (await Of(number, files[0]), await Of(number, files[2])));
+        // By the number of another docket they are not there either.
+        foreach (var its in files) Assert.Equal(HttpStatusCode.NotFound, await Of(other, its));
+        await v.Get("/dockets");
         await Do(v, "Delete", number);
         Assert.Contains("can be restored", v.Text);
+        foreach (var its in files) Assert.Equal(HttpStatusCode.NotFound, await Of(number, its));
         foreach (var address in new[] { "build", "design.falz.json", "run" })
         {
             await v.Get($"/dockets/{number}/{address}");

@@ -21,6 +21,9 @@ public sealed partial class BuildModel
 
     public IReadOnlyList<InfillPlate> InfillPlates { get; private set; } = [];
 
+    /// <summary>Of how many of the chosen lines the plates are worked out.</summary>
+    public int InfillSample { get; private set; }
+
     /// <summary>The tool that the chosen lines are made with.</summary>
     public Tool? InfillTool { get; private set; }
 
@@ -38,8 +41,16 @@ public sealed partial class BuildModel
         var tool = InfillTool = Tool.Taken(Tools, settings, lines[0].Operation, stock?.Id ?? "");
         var setting = stock is null ? null : MaterialSetting.Completed(settings, [stock], [tool]).FirstOrDefault();
         var machine = UsualMachine is { } row ? Drawer.ToCore(row) : null;
+        // Of very much only a part is worked out, and the rest reckoned by its area: so many mm of strokes are drawn for each way.
+        const double mostStrokesMm = 40_000;
+        var all = lines.Sum(l => Core.Regions.Region.Of(l.Path).AreaMm2);
+        var drawn = 0.0;
+        lines = [.. lines.TakeWhile(l => (drawn += Core.Regions.Region.Of(l.Path).AreaMm2 / Math.Max(0.05, l.Line.WidthBy(tool.Width).Mm)) <= mostStrokesMm)];
+        InfillSample = lines.Count;
+        if (lines.Count == 0) return Partial("_Infills", this);
         var areas = lines.Select(l => Core.Regions.Region.Of(l.Path).AreaMm2).ToList();
         var area = areas.Sum();
+        var times = area > 0 ? all / area : 1;
         var now = lines[0].Line.FilledBy;
         // A choice that was made at another angle is shown as it is.
         List<Infill?> choices = [null, .. Infill.Choices.Select(c => now?.Kind == c.Kind ? now : c)];
@@ -55,7 +66,7 @@ public sealed partial class BuildModel
                 InfillKind.Spiral => "spiral",
                 InfillKind.Hatch => "hatch",
                 _ => "crossed",
-            }, c, strokes, machine is null ? null : RunPlanner.SecondsFor([.. strokes], tool, machine, setting), area > 0 ? covered / area : 1);
+            }, c, strokes, machine is null ? null : times * RunPlanner.SecondsFor([.. strokes], tool, machine, setting), area > 0 ? covered / area : 1);
         }), cancel);
         return Partial("_Infills", this);
     }
