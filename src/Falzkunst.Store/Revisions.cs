@@ -117,17 +117,61 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         return (ChangeOutcome.Done, next);
     }
 
-    public async Task<ChangeOutcome> Undo(Docket docket, Guid? basedOn, CancellationToken cancel = default)
+    /// <summary>On what a change is made that was meant for an earlier revision: the newest, where nobody touched meanwhile what it changes, with the design
+    /// that was seen; otherwise as it was meant.</summary>
+    public async Task<(Guid BasedOn, Design Seen)> Meant(Docket docket, Guid basedOn, Design now, Edit edit, CancellationToken cancel = default) =>
+        docket.CurrentRevisionId is { } current && current != basedOn
+        && await db.Revisions.AnyAsync(r => r.Id == basedOn && r.DocketId == docket.Id, cancel)
+        && await DesignOf(basedOn, cancel) is { } seen && Meanwhile.IsApart(seen, now, edit) ? (current, seen) : (basedOn, now);
+
+    /// <summary>What a person would undo: the last change of theirs that is not taken back; the docket's last where they made none.</summary>
+    /// <param name="IsTheirs">Whether it is theirs.</param>
+    /// <param name="IsLast">Whether nobody changed anything since.</param>
+    public sealed record Undoable(Guid Id, string What, string ByName, bool IsTheirs, bool IsLast);
+
+    /// <inheritdoc cref="Undoable"/>
+    public async Task<Undoable?> UndoableBy(Docket docket, string byName, CancellationToken cancel = default)
     {
-        if (docket.CurrentRevisionId != basedOn) return ChangeOutcome.SomebodyElse;
-        var parent = await db.Revisions.Where(r => r.Id == docket.CurrentRevisionId).Select(r => r.ParentId).FirstOrDefaultAsync(cancel);
-        if (parent is null) return ChangeOutcome.Nothing;
-        return await Save(docket, basedOn, parent, docket.TipRevisionId, cancel);
+        const int most = 100;
+        var (way, taken) = (await Way(docket.CurrentRevisionId, most, cancel), new HashSet<string>(StringComparer.Ordinal));
+        // The first revision of a docket is no change.
+        foreach (var (step, isFirst) in way.Select((s, k) => (s, k == way.Count - 1 && way.Count < most)))
+        {
+            if (isFirst) break;
+            if (step.ByName != byName || taken.Contains(step.Id.ToString())) continue;
+            if (step.Kind != Edits.NameOf<TakeBack>()) return new(step.Id, step.What, byName, true, step.Id == docket.CurrentRevisionId);
+            taken.Add(step.Gesture);
+        }
+
+        return way.Count > 1 ? new(way[0].Id, way[0].What, way[0].ByName, false, true) : null;
+    }
+
+    /// <summary>Undoes the last change of a person: goes back where it is the docket's last, and otherwise takes it back and keeps what others did since.
+    /// The sentence says why not.</summary>
+    /// <param name="others">Whether the docket's last change is undone, whoever made it.</param>
+    public async Task<(ChangeOutcome Outcome, string Why)> Undo(Docket docket, Guid? basedOn, string byName, bool others, CancellationToken cancel = default)
+    {
+        if (docket.CurrentRevisionId != basedOn) return (ChangeOutcome.SomebodyElse, "");
+        if (await UndoableBy(docket, byName, cancel) is not { } undoable) return (ChangeOutcome.Nothing, "");
+        if (undoable.IsLast || others)
+        {
+            var parent = await db.Revisions.Where(r => r.Id == docket.CurrentRevisionId).Select(r => r.ParentId).FirstAsync(cancel);
+            return (await Save(docket, basedOn, parent, docket.TipRevisionId, cancel), "");
+        }
+
+        var its = await db.Revisions.AsNoTracking().Where(r => r.Id == undoable.Id).Select(r => r.ParentId).FirstAsync(cancel);
+        if (await DesignOf(its, cancel) is not { } before || await DesignOf(undoable.Id, cancel) is not { } after
+            || await DesignOf(basedOn, cancel) is not { } now) return (ChangeOutcome.Nothing, "");
+        var edit = new TakeBack(before, after, undoable.What);
+        if (edit.Refusal(now) is { } why) return (ChangeOutcome.Unsound, why);
+        return ((await Change(docket, basedOn, now, edit, byName, undoable.Id.ToString(), cancel)).Outcome, "");
     }
 
     public async Task<ChangeOutcome> Redo(Docket docket, Guid? basedOn, CancellationToken cancel = default)
     {
         if (docket.CurrentRevisionId != basedOn) return ChangeOutcome.SomebodyElse;
+        // What was taken back comes again by going back to before that.
+        if (docket.TipRevisionId == basedOn && await TakenBack(docket, cancel) is { ParentId: { } parent }) return await Save(docket, basedOn, parent, parent, cancel);
         if (await NextOf(docket, cancel) is not { } next) return ChangeOutcome.Nothing;
         return await Save(docket, basedOn, next.Id, docket.TipRevisionId, cancel);
     }
@@ -160,11 +204,16 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         return null;
     }
 
-    /// <summary>What undo and redo would do, in words; null where there is nothing.</summary>
-    public async Task<(string? Undo, string? Redo)> Steps(Docket docket, CancellationToken cancel = default)
+    /// <summary>What undo and redo would do for somebody, in words; null where there is nothing.</summary>
+    public async Task<(string? Undo, string? Redo)> Steps(Docket docket, string byName, CancellationToken cancel = default) =>
+        (await UndoableBy(docket, byName, cancel) is { } u ? u.IsTheirs ? u.What : $"{u.What}, of {u.ByName}" : null,
+            docket.CurrentRevisionId == docket.TipRevisionId ? (await TakenBack(docket, cancel))?.What : (await NextOf(docket, cancel))?.What);
+
+    /// <summary>The docket's newest revision, where it took a change back.</summary>
+    private async Task<Revision?> TakenBack(Docket docket, CancellationToken cancel)
     {
-        var undo = await db.Revisions.Where(r => r.Id == docket.CurrentRevisionId && r.ParentId != null).Select(r => r.What).FirstOrDefaultAsync(cancel);
-        return (undo, docket.CurrentRevisionId == docket.TipRevisionId ? null : (await NextOf(docket, cancel))?.What);
+        var kind = Edits.NameOf<TakeBack>();
+        return await db.Revisions.AsNoTracking().FirstOrDefaultAsync(r => r.Id == docket.CurrentRevisionId && r.Kind == kind, cancel);
     }
 
     /// <summary>The design when one of its pictures was brought in, or traced last; null where that can't be told.</summary>
@@ -305,15 +354,15 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
         return DesignDocument.ReadEdit(document, await blobs.Of(document.Wanted, cancel));
     }
 
-    private sealed record WayRow(Guid Id, string What, string ByName, DateTimeOffset At);
+    private sealed record WayRow(Guid Id, string What, string ByName, DateTimeOffset At, string Kind, string Gesture);
 
     /// <summary>A revision and those before it, the newest first, in one query.</summary>
     private async Task<List<WayRow>> Way(Guid? from, int most, CancellationToken cancel) => from is not { } id ? [] : await db.Database.SqlQuery<WayRow>($"""
         WITH RECURSIVE way AS (
-            SELECT "Id", "ParentId", "What", "ByName", "At", 1 AS depth FROM "Revisions" WHERE "Id" = {id} AND "StudioId" = {db.StudioId}
-            UNION ALL SELECT r."Id", r."ParentId", r."What", r."ByName", r."At", depth + 1
+            SELECT "Id", "ParentId", "What", "ByName", "At", "Kind", "Gesture", 1 AS depth FROM "Revisions" WHERE "Id" = {id} AND "StudioId" = {db.StudioId}
+            UNION ALL SELECT r."Id", r."ParentId", r."What", r."ByName", r."At", r."Kind", r."Gesture", depth + 1
             FROM "Revisions" r JOIN way ON r."Id" = way."ParentId" WHERE depth < {most})
-        SELECT "Id", "What", "ByName", "At" FROM way ORDER BY depth
+        SELECT "Id", "What", "ByName", "At", "Kind", "Gesture" FROM way ORDER BY depth
         """).ToListAsync(cancel);
 
     private sealed record NextRow(Guid Id, string What);

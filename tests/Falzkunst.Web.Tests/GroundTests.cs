@@ -104,7 +104,7 @@ public sealed class GroundTests(Studio studio)
                 Assert.Equal(ChangeOutcome.Done, outcome);
                 // As after a restart: nothing is in memory.
                 Assert.Equal(now, await new Revisions(db, blobs, new(), TimeProvider.System).DesignOf(docket.CurrentRevisionId));
-                Assert.Equal(ChangeOutcome.Done, await revisions.Undo(docket, docket.CurrentRevisionId));
+                Assert.Equal(ChangeOutcome.Done, (await revisions.Undo(docket, docket.CurrentRevisionId, "", true)).Outcome);
                 Assert.Equal(before, await revisions.DesignOf(docket.CurrentRevisionId));
             }
 
@@ -146,7 +146,7 @@ public sealed class GroundTests(Studio studio)
                 var (at, step) = (docket.CurrentRevisionId, r.Next(10));
                 if (step < 2)
                 {
-                    var outcome = step == 0 ? await revisions.Undo(docket, at, cancel) : await revisions.Redo(docket, at, cancel);
+                    var outcome = step == 0 ? (await revisions.Undo(docket, at, "", true, cancel)).Outcome : await revisions.Redo(docket, at, cancel);
                     Assert.Contains(outcome, new[] { ChangeOutcome.Done, ChangeOutcome.Nothing });
                     design = known[docket.CurrentRevisionId!.Value];
                     continue;

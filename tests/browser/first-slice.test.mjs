@@ -76,11 +76,22 @@ test("two people: the second is told, sees the newest state, and can make the ch
     for (const { page } of [first, second]) await page.goto(base + "/dockets/43/build");
     await first.page.selectOption(".look:has-text('dashed') select", "perforate");
     await first.page.waitForSelector(".look:has-text('dashed') .op-perforate");
-    await second.page.selectOption(".look:has-text('little strokes') select", "perforate");
+    // The same thing: told, and done all the same if one wants.
+    await second.page.selectOption(".look:has-text('dashed') select", "draw");
     await second.page.waitForSelector(".notice:has-text('Vreni Aumann changed this docket')");
     await second.page.waitForSelector(".look:has-text('dashed') .op-perforate");
     await second.page.click(".notice button");
+    await second.page.waitForSelector(".look:has-text('dashed') .op-draw");
+    // Another thing: both are done, and the first undoes her own, not his.
+    await first.page.selectOption(".look:has-text('little strokes') select", "perforate");
+    await first.page.waitForSelector(".look:has-text('little strokes') .op-perforate");
+    await first.page.waitForSelector(".look:has-text('dashed') .op-draw");
+    await second.page.selectOption(".look:has-text('dashed') select", "perforate");
     await second.page.waitForFunction(() => document.querySelectorAll(".op-select.op-perforate").length === 2);
+    await first.page.goto(base + "/dockets/43/build");
+    await first.page.click("[data-key='undo']");
+    await first.page.waitForSelector(".look:has-text('little strokes') .op-score");
+    await first.page.waitForSelector(".look:has-text('dashed') .op-perforate");
   } finally {
     await first.browser.close();
     await second.browser.close();

@@ -37,6 +37,7 @@ namespace Falzkunst.Core.Cards;
 [JsonDerivedType(typeof(SetPasses), "passes")]
 [JsonDerivedType(typeof(SetPen), "pen")]
 [JsonDerivedType(typeof(SetFoil), "foil")]
+[JsonDerivedType(typeof(TakeBack), "takeBack")]
 [JsonDerivedType(typeof(ReplacePicture), "replacePicture")]
 [JsonDerivedType(typeof(PrintOn), "printOn")]
 [JsonDerivedType(typeof(FillWith), "fill")]

@@ -121,6 +121,7 @@ internal static class AnyEdit
             nameof(FillWith) when r.Next(3) == 0 => new FillWith(Some(pieces), null, APicture, r.Next(2) == 0, null) { AsOne = r.Next(2) == 0 },
             nameof(FillWith) => new FillWith(Some(pieces), new(One(Enum.GetValues<PatternKind>()), new(10, 120, 200), r.Next(2) == 0 ? null : Colour.White),
                 null, false, r.Next(2) == 0 ? null : Length.FromMm(1 + 30 * r.NextDouble())),
+            nameof(TakeBack) => new TakeBack(Make(One(typeof(Move), typeof(Remove), typeof(Copies), typeof(Rename)), d, r).Make(d), d, "that"),
             nameof(ReplacePicture) => new ReplacePicture(One([.. artwork, "a999"]), APicture),
             nameof(PrintOn) => new PrintOn(One([.. artwork, "a999"]), Some(pieces)),
             nameof(PrintTogether) => new PrintTogether(Some(pieces)),

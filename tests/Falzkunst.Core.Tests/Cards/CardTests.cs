@@ -300,5 +300,57 @@ public sealed class CardTests
         Assert.Equal(changed.Sources.Select(s => s.Id), again.Sources.Select(s => s.Id));
     }
 
+    /// <summary>Two people change one card: whatever each did is done, or neither is lost unsaid; and either takes his own back without the other's.
+    /// FALZKUNST_BOTH ("2000@500000") says how many.</summary>
+    [Fact]
+    public void Of_two_people_who_change_different_things_both_are_done_and_each_takes_back_his_own()
+    {
+        var (count, first) = Cases.Seeds("FALZKUNST_BOTH", "120@1", "600@1");
+        int apart = 0, taken = 0;
+        Parallel.For(first, first + count, seed =>
+        {
+            var r = new Random(seed);
+            var seen = AnyEdit.Start.Example(r);
+            Edit Any() => AnyEdit.Make(AnyEdit.Kinds[r.Next(AnyEdit.Kinds.Count)], seen, r);
+            // Her change is there already when he makes his.
+            Edit hers = Any(), his = Any();
+            if (hers.Refusal(seen) is not null) return;
+            var now = hers.Make(seen);
+            if (now.Check() is not null) return;
+            if (Meanwhile.IsApart(seen, now, his))
+            {
+                Interlocked.Increment(ref apart);
+                Design both = his.Make(now), alone = his.Make(seen);
+                Assert.Null(both.Check());
+                // Each piece is as she left it, as he did, or as it was; what is new has other ids.
+                foreach (var id in seen.AllPieces.Select(p => p.Id))
+                    if (Like(now, id, seen)) Assert.True(Like(both, id, alone), $"{seed}: {his} on {id}");
+                    else if (Like(alone, id, seen)) Assert.True(Like(both, id, now), $"{seed}: {hers} on {id}");
+                // She takes hers back: what he did to all else stays.
+                if (Meanwhile.Without(seen, now, both) is { } left)
+                {
+                    Interlocked.Increment(ref taken);
+                    Assert.Null(left.Check());
+                    Assert.All(seen.AllPieces, p => Assert.True(Like(left, p.Id, alone), $"{seed}: {p.Id} after {hers} was taken back from {his}"));
+                }
+            }
+
+            Assert.Equal(seen with { LastId = now.LastId }, Meanwhile.Without(seen, now, now) ?? seen with { LastId = now.LastId });
+        });
+        Assert.True(apart > count / 10 && taken > apart / 2, $"{apart} of {count} apart, {taken} taken back");
+    }
+
+    private static bool Like(Design one, string id, Design other)
+    {
+        Piece? a = Of(one), b = Of(other);
+        return Equals(a, b) || (a is not null && b is not null && Shell(a).Equals(Shell(b))
+            && (a.AllLines.Length, a.AllArtwork.Length, a.Folds.Length) == (b.AllLines.Length, b.AllArtwork.Length, b.Folds.Length));
+
+        // A ply that is new has another id, and what is held lies where that lies which holds it.
+        static Piece Shell(Piece p) => p with { AllLines = [], AllArtwork = [], Folds = [], PlyId = "", Place = p.Held is null ? p.Place : default };
+
+        Piece? Of(Design d) => d.AllPieces.FirstOrDefault(p => p.Id == id);
+    }
+
     internal static Dictionary<string, byte[]> Bytes(WrittenDocument written) => written.Blobs.ToDictionary(b => b.Key, b => b.Value().ToArray());
 }

@@ -185,9 +185,10 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     /// <summary>What changed on this stage's table since a design; null where the whole page is the better answer.</summary>
     protected virtual string? TableChanges(Design before) => null;
 
-    public Task<IActionResult> OnPostUndoAsync(Guid basedOn, CancellationToken cancel) => Step(basedOn, true, cancel);
+    /// <param name="others">Whether the last change is undone, whoever made it.</param>
+    public Task<IActionResult> OnPostUndoAsync(Guid basedOn, bool others, CancellationToken cancel) => Step(basedOn, true, others, cancel);
 
-    public Task<IActionResult> OnPostRedoAsync(Guid basedOn, CancellationToken cancel) => Step(basedOn, false, cancel);
+    public Task<IActionResult> OnPostRedoAsync(Guid basedOn, CancellationToken cancel) => Step(basedOn, false, false, cancel);
 
     public async Task<IActionResult> OnPostRemedyAsync(Guid basedOn, string key, int way, CancellationToken cancel)
     {
@@ -258,14 +259,19 @@ public abstract class DocketPage(DocketParts parts) : PageModel
     {
         if (Design is not { } before) return Back("Bring in a file first.");
         if (edit.Refusal(before) is { } why) return await Say(why, cancel);
-        var (outcome, now) = await parts.Revisions.Change(Docket, basedOn, before, edit, Me, gesture.Length <= 40 ? gesture : "", cancel);
+        // Where somebody else changed other things meanwhile, both are done.
+        var (meant, seen) = await parts.Revisions.Meant(Docket, basedOn, before, edit, cancel);
+        var (outcome, now) = await parts.Revisions.Change(Docket, meant, before, edit, Me, gesture.Length <= 40 ? gesture : "", cancel);
+        if (outcome == ChangeOutcome.Done && meant != basedOn) Said = "Somebody else changed other things of this docket meanwhile: you see both.";
+        if (outcome == ChangeOutcome.Nothing && edit.About.Length > 0 && edit.About.All(id => !before.Holds(id)))
+            return await Say("What it would change is not there any more: somebody took it away. Undo brings it back.", cancel);
         if (outcome == ChangeOutcome.Done && edit is Combination
             && now!.AllPieces.FirstOrDefault(p => p.Held is null && before.Piece(p.Id)?.Held is not null) is { } free)
             Said = $"“{free.Label}” is another shape now: it stays where it lies, and is not held where it was aligned any more.";
         if (outcome == ChangeOutcome.Done && chooses != Choosing.Same) ChooseNew(before, now!, chooses == Choosing.WithNew ? edit.About : []);
         return outcome switch
         {
-            ChangeOutcome.Done or ChangeOutcome.Nothing => await Answer(before, now!, cancel),
+            ChangeOutcome.Done or ChangeOutcome.Nothing => await Answer(seen, now!, cancel),
             ChangeOutcome.Unsound => await Say($"“{edit.Describe(before)}” can't be done: nothing sound would come of it. Nothing was changed.", cancel),
             _ => await TellSecond(edit.Describe(before), cancel),
         };
@@ -341,11 +347,21 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         return Partial("_Answer", this);
     }
 
-    /// <summary>Undoes a change of the design, or takes that back.</summary>
-    protected virtual async Task<IActionResult> Step(Guid basedOn, bool undo, CancellationToken cancel)
+    /// <summary>Undoes a change of the design, one's own first, or takes that back.</summary>
+    protected virtual async Task<IActionResult> Step(Guid basedOn, bool undo, bool others, CancellationToken cancel)
     {
-        var outcome = undo ? await parts.Revisions.Undo(Docket, basedOn, cancel) : await parts.Revisions.Redo(Docket, basedOn, cancel);
-        return await Show(outcome, undo ? "Undo" : "Redo", cancel);
+        if (!undo) return await Show(await parts.Revisions.Redo(Docket, basedOn, cancel), "Redo", cancel);
+        if (!others && await parts.Revisions.UndoableBy(Docket, Me, cancel) is { IsTheirs: false } last)
+        {
+            Ask($"The last change is of {last.ByName}: “{last.What}”. You changed nothing here that is not taken back.", "Undo it all the same",
+                new() { ["others"] = "true" });
+            return Back();
+        }
+
+        var (outcome, why) = await parts.Revisions.Undo(Docket, basedOn, Me, others, cancel);
+        if (outcome != ChangeOutcome.Unsound) return await Show(outcome, "Undo", cancel);
+        Ask(why, "Undo the last change of all", new() { ["others"] = "true" });
+        return Back();
     }
 
     /// <summary>Shows what the docket shows since another of its revisions was gone to.</summary>
@@ -406,7 +422,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         Layout = await parts.LatestLayout(OfSheets.Id, cancel);
         Laid = LayoutJob.Read(Layout);
         LayoutIsCurrent = Layout is not null && IsCurrent(Layout);
-        (UndoWhat, RedoWhat) = await parts.Revisions.Steps(Docket, cancel);
+        (UndoWhat, RedoWhat) = await parts.Revisions.Steps(Docket, Me, cancel);
         var lastRun = await parts.Db.Runs.AsNoTracking().Where(r => r.DocketId == OfSheets.Id).OrderByDescending(r => r.StartedAt).FirstOrDefaultAsync(cancel);
         var doneSheets = Layout is null ? 0 : (await parts.ByHand.DoneSheets(Layout, cancel)).Count;
         var facts = new DocketFacts(Design, await parts.Db.SourceFiles.CountAsync(f => f.DocketId == Docket.Id, cancel), Stops, Layout, Laid, LayoutIsCurrent,

@@ -91,11 +91,11 @@ public sealed partial class LayOutModel
     }
 
     /// <summary>Undo here takes back what was done to the layout, as long as there is anything; then what was done to the design.</summary>
-    protected override async Task<IActionResult> Step(Guid basedOn, bool undo, CancellationToken cancel)
+    protected override async Task<IActionResult> Step(Guid basedOn, bool undo, bool others, CancellationToken cancel)
     {
         var layout = await Parts.LatestLayout(Docket.Id, cancel);
-        if (layout is null || Leader is not null || !IsCurrent(layout)) return await base.Step(basedOn, undo, cancel);
+        if (layout is null || Leader is not null || !IsCurrent(layout)) return await base.Step(basedOn, undo, others, cancel);
         var why = undo ? await Parts.ByHand.Undo(Docket, layout.Id, cancel) : await Parts.ByHand.Redo(Docket, layout.Id, cancel);
-        return why?.Length == 0 ? await base.Step(basedOn, undo, cancel) : Back(why);
+        return why?.Length == 0 ? await base.Step(basedOn, undo, others, cancel) : Back(why);
     }
 }
