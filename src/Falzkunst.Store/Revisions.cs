@@ -171,7 +171,8 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
     {
         if (docket.CurrentRevisionId != basedOn) return ChangeOutcome.SomebodyElse;
         // What was taken back comes again by going back to before that.
-        if (docket.TipRevisionId == basedOn && await TakenBack(docket, cancel) is { ParentId: { } parent }) return await Save(docket, basedOn, parent, parent, cancel);
+        if (docket.TipRevisionId == basedOn && await TakenBack(docket, cancel) is { ParentId: { } parent })
+            return await Save(docket, basedOn, parent, parent, cancel);
         if (await NextOf(docket, cancel) is not { } next) return ChangeOutcome.Nothing;
         return await Save(docket, basedOn, next.Id, docket.TipRevisionId, cancel);
     }

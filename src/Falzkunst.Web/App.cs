@@ -172,7 +172,7 @@ public static class App
         {
             foreach (var page in new[] { "/SignIn", "/First", "/Enter", "/Lost", "/Problem" }) o.Conventions.AllowAnonymousToPage(page);
         }).AddMvcOptions(o => o.Filters.Add<OwnersOnlyFilter>());
-        services.AddSingleton<SignInLimits>();
+        services.AddSingleton<SignInLimits>().AddSingleton<Presence>();
         services.AddHttpContextAccessor();
         // Whoever stops it does not wait for those who look on.
         services.Configure<HostOptions>(o => o.ShutdownTimeout = TimeSpan.FromSeconds(2.5));

@@ -14,7 +14,7 @@ namespace Falzkunst.Web;
 /// <summary>What the pages of a docket work with; one for each request.</summary>
 public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer drawer, LayoutJob layouts, Runs runs, Incoming incoming,
     KeptThings kept, Calibrations calibrations, IBackgroundJobClient queue, IMemoryCache memory, TimeProvider clock, Inspector inspector, HandLayouts byHand,
-    LaidTogether together, SettingsPast settings, IServiceScopeFactory scopes)
+    LaidTogether together, SettingsPast settings, IServiceScopeFactory scopes, Presence presence)
 {
     // Findings follow from the design and the drawer alone, and designs are immutable: found once, shown on every page.
     private static readonly ConditionalWeakTable<Design, Found> Findings = [];
@@ -50,6 +50,8 @@ public sealed class DocketParts(FalzkunstContext db, Revisions revisions, Drawer
     public TimeProvider Clock => clock;
 
     public IServiceScopeFactory Scopes => scopes;
+
+    public Presence Presence => presence;
 
     /// <summary>What a file chooser offers.</summary>
     public const string Accepted = ".svg,.svgz,.dxf,.png,.jpg,.jpeg,.webp,.zip,.json,image/svg+xml,image/png,image/jpeg,image/webp,application/zip";

@@ -123,7 +123,8 @@ public sealed record Design
         : this with { Width = Length.FromMm(Math.Max(Width.Mm, right)), Height = Length.FromMm(Math.Max(Height.Mm, bottom)) };
 
     /// <summary>Whether a piece, a ring of one, a line, a picture or a ply of that id is part of the card.</summary>
-    public bool Holds(string id) => Piece(id.Split('/', '#')[0]) is not null || Line(id) is not null || Plies.Any(y => y.Id == id) || Artwork.Any(a => a.Id == id);
+    public bool Holds(string id) => Piece(id.Split('/', '#')[0]) is not null || Line(id) is not null || Plies.Any(y => y.Id == id)
+        || Artwork.Any(a => a.Id == id);
 
     /// <summary>How large a source says it is.</summary>
     public ScaleFacts ScaleOf(Source source) => source.Scale ?? Scale;

@@ -568,8 +568,8 @@ public sealed record TraceAgain(string SourceId, Design Traced) : Edit
             Scale = alone ? scale : design.Scale,
             Width = alone ? Traced.Width : Length.FromMm(Math.Max(design.Width.Mm, Traced.Width.Mm)),
             Height = alone ? Traced.Height : Length.FromMm(Math.Max(design.Height.Mm, Traced.Height.Mm)),
-            Sources = [.. design.Sources.Select(s => s.Id == SourceId ? source with { Tracing = fresh.Tracing, Scale = alone || scale == design.Scale ? null : scale }
-                : s)],
+            Sources = design.Sources.Change(s => s.Id == SourceId
+                ? source with { Tracing = fresh.Tracing, Scale = alone || scale == design.Scale ? null : scale } : s),
         };
         return Renamed(next, fresh.Id, SourceId);
     }

@@ -97,8 +97,8 @@ public sealed record ReplacePicture(string Id, Picture Picture) : Edit
             if (a.Id != Id || a.LeftOut is not null) return a;
             // Only its height follows the new picture.
             var higher = FillWith.RatioOf(Picture) * a.TileWidth.Mm / Math.Max(1e-9, a.TileHeight.Mm);
-            return a with { Picture = Picture, Pattern = null, PictureIsTiled = a.IsTiled,
-                Map = Affine.Move(0, -0.5).Then(Affine.Scale(1, higher)).Then(Affine.Move(0, 0.5)).Then(a.Map), };
+            var map = Affine.Move(0, -0.5).Then(Affine.Scale(1, higher)).Then(Affine.Move(0, 0.5)).Then(a.Map);
+            return a with { Picture = Picture, Pattern = null, PictureIsTiled = a.IsTiled, Map = map };
         }
     }
 }
@@ -115,7 +115,16 @@ public sealed record PrintOn(string Id, ImmutableArray<string> PieceIds) : Edit
         : Under(before, art).Any(p => PieceIds.Contains(p.Id)) ? null : "Choose a piece that the picture lies on.";
 
     /// <summary>The pieces that a picture lies on, or could, from the topmost down.</summary>
-    public static IEnumerable<Piece> Under(Design design, LaidArtwork art) => design.Pieces.Where(p => !p.IsThing && p.OnCard.Bounds.Touches(art.Bounds)).Reverse();
+    public static IEnumerable<Piece> Under(Design design, LaidArtwork art) =>
+        design.Pieces.Where(p => !p.IsThing && p.OnCard.Bounds.Touches(art.Bounds)).Reverse();
+
+    /// <summary>How far a picture hangs over the box of the piece that carries it, on the side where that is most; not at all where it is tiled.</summary>
+    public static Length Over(Artwork art, Piece piece)
+    {
+        Box its = art.Bounds, paper = piece.Outline.Bounds;
+        double across = Math.Max(paper.Left - its.Left, its.Right - paper.Right), down = Math.Max(paper.Top - its.Top, its.Bottom - paper.Bottom);
+        return art.IsTiled ? Length.Zero : Length.FromMm(Math.Max(0, Math.Max(across, down)));
+    }
 
     public override Design Apply(Design design)
     {

@@ -26,7 +26,8 @@ public static class Meanwhile
         HashSet<string> known = [.. Ids(before)], made = [.. Ids(after).Where(id => !known.Contains(id))];
         // What came later may lie on a ply of that change, or be held by a piece of it.
         if (its.Overlaps(later) || made.Overlaps(later) || !IsInOrder(before, after)
-            || now.AllPieces.Any(p => !made.Contains(p.Id) && (made.Contains(p.PlyId) || (p.Held is { } held && made.Contains(held.To.Split('#')[0]))))) return null;
+            || now.AllPieces.Any(p => !made.Contains(p.Id)
+                && (made.Contains(p.PlyId) || (p.Held is { } held && made.Contains(held.To.Split('#')[0]))))) return null;
         var rest = its.Contains(TheCard) ? before : now;
         var next = rest with
         {

@@ -119,7 +119,8 @@ public enum OverEdge
 /// <param name="What">What they are together, for the history.</param>
 public sealed record Series(ImmutableArray<Edit> Edits, string What) : Edit
 {
-    private const int Most = 100;
+    /// <summary>More are not done as one.</summary>
+    public const int Most = 100;
 
     public override ImmutableArray<string> About => [.. Edits.SelectMany(e => e.About).Distinct(StringComparer.Ordinal)];
 

@@ -42,6 +42,26 @@ public sealed record FindingContext(Design Design, IReadOnlyList<Stock> Drawer, 
 
 public static class FindingList
 {
+    /// <summary>The findings that are of the kind of one, and mended by the same kind of edit, that one among them.</summary>
+    public static IReadOnlyList<Finding> Alike(IEnumerable<Finding> all, Finding one) => one.Remedy is not { } remedy ? []
+        : [.. all.Where(f => f.Code == one.Code && f.Remedy?.Edit.GetType() == remedy.Edit.GetType())];
+
+    /// <summary>The remedies of findings as one edit; what an earlier one has mended already is left out. Null where none can be done.</summary>
+    public static Edit? MendAll(Design design, IReadOnlyList<Finding> alike)
+    {
+        var edits = ImmutableArray.CreateBuilder<Edit>();
+        foreach (var edit in alike.Select(f => f.Remedy!.Edit).Distinct())
+        {
+            if (edits.Count == Series.Most || edit.Refusal(design) is not null) continue;
+            var next = edit.Apply(design);
+            if (ReferenceEquals(next, design)) continue;
+            edits.Add(edit);
+            design = next;
+        }
+
+        return edits.Count == 0 ? null : edits.Count == 1 ? edits[0] : new Series(edits.ToImmutable(), $"{alike[0].Remedy!.Label}, {edits.Count} times");
+    }
+
     /// <summary>What depends on one piece alone. What a piece was found to have is remembered with it, since it never changes.</summary>
     private static readonly Func<Piece, FindingContext, IEnumerable<Finding>>[] OfPiece = [FoldWouldBeCut.In, PieceTooLarge.In, FoldReachesEdge.In,
         FoldOnEdge.In, PerforationTooLong.In, BridgesTooWide.In, WordsUpsideDown.In];

@@ -46,7 +46,8 @@ public static class PictureDesign
             design = design with
             {
                 LastId = Math.Max(design.LastId, design.AllPieces.Length),
-                AllPieces = [.. design.AllPieces.Select((p, i) => p with { Colour = Fresh.Paper, AllArtwork = [Cut(prepared, p, i, isWhole ? file : default)] })],
+                AllPieces = [.. design.AllPieces
+                    .Select((p, i) => p with { Colour = Fresh.Paper, AllArtwork = [Cut(prepared, p, i, isWhole ? file : default)] })],
                 AllPlies = [.. design.AllPlies.Select(p => p with { Colour = Fresh.Paper })],
             };
         }
@@ -60,7 +61,8 @@ public static class PictureDesign
     private static Artwork Cut(Prepared prepared, Piece piece, int index, ReadOnlyMemory<byte> file)
     {
         const double AroundMm = 0.5;
-        var origin = new Origin("", Ink.None, piece.Origin!.Order, file.IsEmpty ? "its part of the picture" : "the whole picture") { Source = piece.Origin.Source };
+        var origin = new Origin("", Ink.None, piece.Origin!.Order, file.IsEmpty ? "its part of the picture" : "the whole picture")
+        { Source = piece.Origin.Source };
         if (!file.IsEmpty) return new($"a{index + 1}", new([.. file.Span]), Affine.Scale(prepared.Width.Mm, prepared.Height.Mm), 1) { Origin = origin };
         var (picture, pxPerMm) = (prepared.Picture, 1 / prepared.PixelSide.Mm);
         var box = piece.Outline.Bounds.Grown(AroundMm);

@@ -399,6 +399,25 @@ public sealed class AddingTests
         }
     }
 
+    [Fact]
+    public void Findings_of_one_kind_are_mended_by_one_edit()
+    {
+        var design = Empty;
+        for (var k = 0; k < 4; k++)
+        {
+            design = new AddPiece(new Made("rectangle", ImmutableSortedDictionary<string, double>.Empty.Add("width", 40).Add("height", 60)),
+                Place.Own.Moved(new(50 * k, 10)), "Leaf").Apply(design);
+            design = new AddFold(design.Pieces[^1].Id, BoxSide.Top, null, Operation.Score, FoldSide.Valley, default).Apply(design);
+        }
+
+        List<Finding> Of(Design d) => [.. FindingList.Of(new(d, [])).Where(f => f.Code == "fold-edge")];
+        var findings = Of(design);
+        Assert.Equal(4, FindingList.Alike(findings, findings[2]).Count);
+        var mended = FindingList.MendAll(design, FindingList.Alike(findings, findings[0]))!;
+        Assert.Empty(Of(mended.Make(design)));
+        Assert.Equal("Stop 1.5 mm short, 4 times", mended.Describe(design));
+    }
+
     /// <summary>A fold is measured from where the paper ends, not from what was joined to it and stands out; also on a piece that is turned, and in one panel.
     /// FALZKUNST_FOLDS ("2000@500000") says how many.</summary>
     [Fact]
@@ -418,7 +437,8 @@ public sealed class AddingTests
             {
                 double length = edge is BoxSide.Top or BoxSide.Bottom ? w : h, across = length / 6 * (0.5 + r.NextDouble());
                 var round = new Made("ellipse", ImmutableSortedDictionary<string, double>.Empty.Add("width", across).Add("height", across));
-                var at = Placing.Along(new(40, 40, 40 + w, 40 + h), edge, [.. Enumerable.Repeat((across, across), r.Next(1, 3))], OverEdge.Across, r.Next(2) == 0);
+                (double, double)[] sizes = [.. Enumerable.Repeat((across, across), r.Next(1, 3))];
+                var at = Placing.Along(new(40, 40, 40 + w, 40 + h), edge, sizes, OverEdge.Across, r.Next(2) == 0);
                 design = new AddJoined(id, [.. at.Select(p => new PlacedShape(round, p))]).Apply(design);
             }
 
@@ -434,18 +454,17 @@ public sealed class AddingTests
             foreach (var line in folded.Lines)
             {
                 var box = line.Path.Bounds;
-                double is_ = side switch { BoxSide.Top => box.Top - sheet.Top, BoxSide.Bottom => sheet.Bottom - box.Bottom, BoxSide.Left => box.Left - sheet.Left,
-                    _ => sheet.Right - box.Right };
-                Assert.True(Math.Abs(is_ - off) < 0.051, $"{seed}: {is_} for {off} from the {side}");
+                var lies = Math.Abs(Placing.At(box, side) - Placing.At(sheet, side));
+                Assert.True(Math.Abs(lies - off) < 0.051, $"{seed}: {lies} for {off} from the {side}");
             }
 
             // A second one across it, in one panel alone, ends at the first.
             var panel = r.Next(2);
-            var across2 = new AddFold(id, own is BoxSide.Top or BoxSide.Bottom ? BoxSide.Left : BoxSide.Top, null, Operation.Score, FoldSide.Valley, default)
-                { Panel = panel }.Apply(folded);
-            var bounds = Panels.OnCard(across2.Pieces[0], Panels.Of(folded.Pieces[0])[panel]).Grown(0.05);
-            Assert.All(across2.Lines.Skip(folded.Lines.Length), l => Assert.True(bounds.Touches(l.Path.Bounds)
-                && l.Path.Bounds.Left >= bounds.Left && l.Path.Bounds.Right <= bounds.Right && l.Path.Bounds.Top >= bounds.Top && l.Path.Bounds.Bottom <= bounds.Bottom));
+            var other = own is BoxSide.Top or BoxSide.Bottom ? BoxSide.Left : BoxSide.Top;
+            var twice = new AddFold(id, other, null, Operation.Score, FoldSide.Valley, default) { Panel = panel }.Apply(folded);
+            var within = Panels.OnCard(twice.Pieces[0], Panels.Of(folded.Pieces[0])[panel]).Grown(0.05);
+            foreach (var box in twice.Lines.Skip(folded.Lines.Length).Select(l => l.Path.Bounds))
+                Assert.True(box.Left >= within.Left && box.Right <= within.Right && box.Top >= within.Top && box.Bottom <= within.Bottom, $"{seed}: {box}");
         });
     }
 }

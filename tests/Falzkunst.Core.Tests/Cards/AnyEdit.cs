@@ -156,8 +156,8 @@ internal static class AnyEdit
             { Panel = r.Next(3) == 0 ? r.Next(3) : null },
             nameof(AddMats) => new AddMats(One(pieces), Length.FromMm(r.Next(12))),
             nameof(AddJoined) => new AddJoined(One(pieces), [.. d.Pieces.Take(1).SelectMany(p => Placing.Along(p.OnCard.Bounds, One(Enum.GetValues<BoxSide>()),
-                [(20, 20), (10, 10)], One(Enum.GetValues<OverEdge>()), r.Next(2) == 0)).Select(at => new PlacedShape(new Made("waves", ImmutableSortedDictionary<string, double>.Empty
-                .Add("width", 30)), at))]),
+                [(20, 20), (10, 10)], One(Enum.GetValues<OverEdge>()), r.Next(2) == 0))
+                .Select(at => new PlacedShape(new Made("waves", ImmutableSortedDictionary<string, double>.Empty.Add("width", 30)), at))]),
             nameof(Series) => new Series([Make(typeof(Move), d, r), Make(typeof(AddBase), d, r)], "two things"),
             nameof(TakeApart) => new TakeApart(One([.. lines, .. pieces])),
             nameof(AddBase) => new AddBase(CardBase.Of(One(Enum.GetValues<BaseKind>()), Length.FromMm(5 + 150 * r.NextDouble()), Length.FromMm(40 + Mm(20)))

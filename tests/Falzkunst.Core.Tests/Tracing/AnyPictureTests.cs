@@ -48,7 +48,8 @@ public sealed class AnyPictureTests
         var beside = new BringBeside(PictureDesign.Read(file, settings, ReadingLimits.Default), "picture").Apply(Cases.DemoCard());
         double Wide(Design d) => Align.Around(d, [.. d.Pieces.Where(p => p.Origin!.Source == d.Sources[^1].Id).Select(p => p.Id)]).Width;
         Design Again(Design d, double dpi, double border = 0) =>
-            new TraceAgain(d.Sources[^1].Id, PictureDesign.Read(file, settings with { Dpi = dpi, Border = Length.FromMm(border) }, ReadingLimits.Default)).Apply(d);
+            new TraceAgain(d.Sources[^1].Id,
+                PictureDesign.Read(file, settings with { Dpi = dpi, Border = Length.FromMm(border) }, ReadingLimits.Default)).Apply(d);
         Assert.Equal(300, beside.ScaleOf(beside.Sources[^1]).PxPerInch);
         Assert.Equal(96, beside.Scale.PxPerInch);
         Assert.Equal(Wide(beside), Wide(Again(beside, 300)), 6);
@@ -97,7 +98,8 @@ public sealed class AnyPictureTests
         {
             for (var k = 0; k < count; k++)
             {
-                double x = w * (0.5 + within * (r.NextDouble() - 0.5)), y = h * (0.5 + within * (r.NextDouble() - 0.5)), by = Math.Min(w, h) * (0.1 + 0.12 * r.NextDouble());
+                double x = w * (0.5 + within * (r.NextDouble() - 0.5)), y = h * (0.5 + within * (r.NextDouble() - 0.5));
+                var by = Math.Min(w, h) * (0.1 + 0.12 * r.NextDouble());
                 var c = Vivid();
                 Paint((px, py) => (px - x) * (px - x) + (py - y) * (py - y) < by * by ? c : null);
             }
@@ -109,7 +111,8 @@ public sealed class AnyPictureTests
         {
             case 0:
                 // A sky, even or paler towards the horizon, and hills.
-                Colour sky = new(90, 160, 230), below = r.Next(2) == 0 ? sky : new(200, 225, 245), hill = new((byte)r.Next(30, 110), (byte)r.Next(120, 180), 40);
+                Colour sky = new(90, 160, 230), below = r.Next(2) == 0 ? sky : new(200, 225, 245);
+                Colour hill = new((byte)r.Next(30, 110), (byte)r.Next(120, 180), 40);
                 double horizon = 0.3 + 0.35 * r.NextDouble(), wave = 0.1 * r.NextDouble();
                 Paint((x, y) => (double)y / h < horizon + wave * Math.Sin(x * 6.0 / w) ? Mixed(sky, below, y / (horizon * h)) : hill);
                 Blobs(r.Next(4), 0.7);

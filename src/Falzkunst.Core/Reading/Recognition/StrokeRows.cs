@@ -39,7 +39,8 @@ internal static class StrokeRows
         return [.. rows.OrderBy(r => r.Members.Min())];
     }
 
-    /// <summary>Whether a half of the strokes or more end on other lines of their look: they are the bars of letters, or rungs, and no strokes of a fold.</summary>
+    /// <summary>Whether a half of the strokes or more end on other lines of their look: they are the bars of letters, or rungs, and no strokes of a
+    /// fold.</summary>
     private static bool AreParts(Row row, IReadOnlyList<(VectorPath Path, string Look)> lines, string look, ReadingWork work)
     {
         var own = row.Members.ToHashSet();

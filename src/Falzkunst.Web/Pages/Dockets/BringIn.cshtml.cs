@@ -86,8 +86,11 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
             var (small, width, height) = await Parts.Incoming.SmallPicture(traced.File, cancel);
             TracedFacts = (width, !Tracer.IsCutOut(small));
             var settings = traced.Tracing.Settings with { Dpi = traced.Scale.PxPerInch };
-            if (View == "picture") PictureTable = TraceSvg.Table(TraceSvg.Preview(small, width, height, settings, $"/dockets/{Docket.Number}/picture/{traced.File}", cancel), width,
-                height, settings);
+            if (View == "picture")
+            {
+                var preview = TraceSvg.Preview(small, width, height, settings, $"/dockets/{Docket.Number}/picture/{traced.File}", cancel);
+                PictureTable = TraceSvg.Table(preview, width, height, settings);
+            }
         }
 
         var zips = Files.FindAll(f => f.MediaType == "application/zip");

@@ -129,6 +129,9 @@ public abstract class DocketPage(DocketParts parts) : PageModel
 
     public Dictionary<string, string> AgainFields => Again is null ? [] : JsonSerializer.Deserialize<Dictionary<string, string>>(Again) ?? [];
 
+    /// <summary>Who else had this docket in hand within the last minutes.</summary>
+    public IReadOnlyList<string> Others { get; private set; } = [];
+
     public int Stops => Findings.Count(f => f.Severity == Severity.Stop);
 
     public int Warnings => Findings.Count(f => f.Severity == Severity.Warn);
@@ -157,6 +160,7 @@ public abstract class DocketPage(DocketParts parts) : PageModel
         }
 
         Docket = docket;
+        Others = parts.Presence.Here(docket.Id, Me);
         try
         {
             Design = await parts.Revisions.DesignOf(Docket.CurrentRevisionId, cancel);
@@ -190,9 +194,12 @@ public abstract class DocketPage(DocketParts parts) : PageModel
 
     public Task<IActionResult> OnPostRedoAsync(Guid basedOn, CancellationToken cancel) => Step(basedOn, false, false, cancel);
 
+    /// <param name="way">Which remedy of the finding; -1 is the first of all that are alike.</param>
     public async Task<IActionResult> OnPostRemedyAsync(Guid basedOn, string key, int way, CancellationToken cancel)
     {
         var finding = Findings.FirstOrDefault(f => f.Key == key);
+        if (way == -1 && finding is not null && Design is not null && FindingList.MendAll(Design, FindingList.Alike(Findings, finding)) is { } all)
+            return await Change(basedOn, all, cancel);
         return finding?.Remedies.ElementAtOrDefault(way) is { } remedy ? await Change(basedOn, remedy.Edit, cancel)
             : await Say("That finding is gone already.", cancel);
     }

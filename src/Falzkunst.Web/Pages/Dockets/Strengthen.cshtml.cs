@@ -6,6 +6,7 @@ using Falzkunst.Core.Shapes;
 using Falzkunst.Core.Strength;
 using Falzkunst.Store;
 using Microsoft.AspNetCore.Mvc;
+using Microsoft.Extensions.Caching.Memory;
 
 namespace Falzkunst.Web.Pages.Dockets;
 
@@ -100,8 +101,18 @@ public sealed class StrengthenModel(DocketParts parts) : LooksPage(parts)
             return new EmptyResult();
         }
 
+        // What comes to the same as one before it is said to, instead of being offered twice. Plates come one after another.
+        foreach (var before in Strengths.Of(Asked, ToStrengthen, width).TakeWhile(c => c.Key != key))
+        {
+            if (key != "typed" && Parts.Memory.TryGetValue(Known(before.Key), out StrengthOutcome? known) && known is not null && Outcome.IsLike(known))
+                return Content($"<p class=\"plate-same\"><b>{Web.Words.Big(Outcome.Choice.Name)}</b> comes to the same as {before.Name}.</p>", "text/html");
+        }
+
+        if (key != "typed") Parts.Memory.Set(Known(key!), Outcome, new MemoryCacheEntryOptions { Size = 100_000, SlidingExpiration = TimeSpan.FromMinutes(5) });
         await TimeIt(design, cancel);
         return Partial("_Strength", this);
+
+        (string, Guid?, string, string) Known(string of) => ("strength", Docket.CurrentRevisionId, of, string.Join(',', ids));
 
         ContentResult Sentence(string text) => Content($"<p class=\"plate-waits\">{System.Net.WebUtility.HtmlEncode(text)}</p>", "text/html");
     }
