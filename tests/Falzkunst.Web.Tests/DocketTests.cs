@@ -103,14 +103,31 @@ public sealed class DocketTests(Studio studio)
         await v.Get(build);
         await v.Post(build + "?handler=Line", ("line", v.Id('l')), ("operation", "perforate"));
         Assert.Contains("g class=\"op-perforate", v.Page);
-        await tobias.Post(build + "?handler=Line", ("line", tobias.Id('l', 1)), ("operation", "foil"));
+        await tobias.Post(build + "?handler=Line", ("line", tobias.Id('l')), ("operation", "foil"));
         // Whatever she is called by now: another test sends any form with any values.
         Assert.Contains(" changed this docket in the meantime", tobias.Text);
         Assert.Contains("Change it all the same", tobias.Text);
         Assert.Contains("g class=\"op-perforate", tobias.Page);
         Assert.DoesNotContain("g class=\"op-foil", tobias.Page);
-        await tobias.Post(build + "?handler=Line", ("line", tobias.Id('l', 1)), ("operation", "foil"));
+        await tobias.Post(build + "?handler=Line", ("line", tobias.Id('l')), ("operation", "foil"));
         Assert.Contains("g class=\"op-foil", tobias.Page);
+        // What she has not touched since is changed without asking, and hers stays.
+        await v.Get(build);
+        await tobias.Post(build + "?handler=Line", ("line", tobias.Id('l')), ("operation", "perforate"));
+        await v.Post(build + "?handler=Line", ("line", v.Id('l', 1)), ("operation", "foil"));
+        Assert.Contains("you see both", v.Text);
+        Assert.Contains("g class=\"op-foil", v.Page);
+        Assert.Contains("g class=\"op-perforate", v.Page);
+        // Her undo takes hers back, and leaves his; once she has none left, it says whose the last is.
+        await tobias.Get(build);
+        await tobias.Post(build + "?handler=Line", ("line", tobias.Id('l')), ("operation", "draw"));
+        await v.Get(build);
+        await v.Post(build + "?handler=Undo");
+        Assert.DoesNotContain("g class=\"op-foil", v.Page);
+        Assert.Contains("g class=\"op-draw", v.Page);
+        await v.Post(build + "?handler=Redo");
+        Assert.Contains("g class=\"op-foil", v.Page);
+        Assert.Contains("g class=\"op-draw", v.Page);
     }
 
     [Fact]

@@ -83,14 +83,15 @@ test("two people: the second is told, sees the newest state, and can make the ch
     await second.page.click(".notice button");
     await second.page.waitForSelector(".look:has-text('dashed') .op-draw");
     // Another thing: both are done, and the first undoes her own, not his.
+    const count = (page, op, n) => page.waitForFunction(([o, k]) => document.querySelectorAll(`.op-select.op-${o}`).length === k, [op, n]);
     await first.page.selectOption(".look:has-text('little strokes') select", "perforate");
-    await first.page.waitForSelector(".look:has-text('little strokes') .op-perforate");
+    await count(first.page, "perforate", 1);
     await first.page.waitForSelector(".look:has-text('dashed') .op-draw");
     await second.page.selectOption(".look:has-text('dashed') select", "perforate");
-    await second.page.waitForFunction(() => document.querySelectorAll(".op-select.op-perforate").length === 2);
+    await count(second.page, "perforate", 2);
     await first.page.goto(base + "/dockets/43/build");
     await first.page.click("[data-key='undo']");
-    await first.page.waitForSelector(".look:has-text('little strokes') .op-score");
+    await count(first.page, "score", 1);
     await first.page.waitForSelector(".look:has-text('dashed') .op-perforate");
   } finally {
     await first.browser.close();

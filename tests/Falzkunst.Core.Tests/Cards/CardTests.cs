@@ -3,6 +3,7 @@ using CsCheck;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Documents;
 using Falzkunst.Core.Findings;
+using Falzkunst.Core.Reading;
 using Falzkunst.Core.Regions;
 
 namespace Falzkunst.Core.Tests.Cards;
@@ -338,6 +339,17 @@ public sealed class CardTests
             Assert.Equal(seen with { LastId = now.LastId }, Meanwhile.Without(seen, now, now) ?? seen with { LastId = now.LastId });
         });
         Assert.True(apart > count / 10 && taken > apart / 2, $"{apart} of {count} apart, {taken} taken back");
+    }
+
+    [Fact]
+    public void Two_looks_on_one_piece_are_two_things()
+    {
+        var seen = DesignReader.Read(File.ReadAllBytes(Path.Combine(Cases.Demo, "room-key-tags.svg")));
+        var looks = seen.Looks.Where(l => seen.OperationOf(l.Key) is Operation.Score).Select(l => l.Key).ToList();
+        Assert.True(looks.Count > 1);
+        var now = new SetLookOperation(looks[0], Operation.Draw).Make(seen);
+        Assert.True(Meanwhile.IsApart(seen, now, new SetLookOperation(looks[1], Operation.Perforate)));
+        Assert.False(Meanwhile.IsApart(seen, now, new SetLookOperation(looks[0], Operation.Perforate)));
     }
 
     private static bool Like(Design one, string id, Design other)
