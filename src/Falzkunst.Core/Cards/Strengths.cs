@@ -33,7 +33,7 @@ public sealed record StrengthOutcome(StrengthChoice Choice, Design After, Immuta
     /// <summary>How many places stay thinner than is asked for.</summary>
     public int StillThin => Seen.Sum(s => s.Seen.Thin.Count);
 
-    /// <summary>Whether two strengths come to the same: the same is left thin and to cut, and no more than a hundredth of a millimetre moves otherwise.</summary>
+    /// <summary>Whether two strengths come to the same: as much is left thin and to cut, and edges move alike, to a hundredth of a millimetre.</summary>
     public bool IsLike(StrengthOutcome other) => StillThin == other.StillThin && Math.Abs(Growth.Mm - other.Growth.Mm) < 0.01
         && Math.Abs(ToCut.Mm - other.ToCut.Mm) < 0.1 && Near(Narrowest, other.Narrowest) && Near(Gap, other.Gap)
         && Math.Abs(Seen.Sum(s => s.Piece.AreaMm2) - other.Seen.Sum(s => s.Piece.AreaMm2)) < 0.1;
