@@ -36,7 +36,15 @@ public sealed record StrengthOutcome(StrengthChoice Choice, Design After, Immuta
     /// <summary>Whether two strengths come to the same: as much is left thin and to cut, and edges move alike, to a hundredth of a millimetre.</summary>
     public bool IsLike(StrengthOutcome other) => StillThin == other.StillThin && Math.Abs(Growth.Mm - other.Growth.Mm) < 0.01
         && Math.Abs(ToCut.Mm - other.ToCut.Mm) < 0.1 && Near(Narrowest, other.Narrowest) && Near(Gap, other.Gap)
-        && Math.Abs(Seen.Sum(s => s.Piece.AreaMm2) - other.Seen.Sum(s => s.Piece.AreaMm2)) < 0.1;
+        && Seen.Length == other.Seen.Length && Seen.Zip(other.Seen).All(s => Near(s.First.Piece, s.Second.Piece));
+
+    private static bool Near(Piece a, Piece b)
+    {
+        Box one = a.OnCard.Bounds, two = b.OnCard.Bounds;
+        return Math.Abs(a.AreaMm2 - b.AreaMm2) < 0.1 && Math.Abs(one.Left - two.Left) < 0.01 && Math.Abs(one.Right - two.Right) < 0.01
+            && Math.Abs(one.Top - two.Top) < 0.01 && Math.Abs(one.Bottom - two.Bottom) < 0.01
+            && a.OnCard.Parts().Zip(b.OnCard.Parts()).All(p => p.First.Bounds.Centre.DistanceTo(p.Second.Bounds.Centre) < 0.01);
+    }
 
     private static bool Near(Length? a, Length? b) => a is null == b is null && Math.Abs((a?.Mm ?? 0) - (b?.Mm ?? 0)) < 0.01;
 
