@@ -27,7 +27,9 @@ document.addEventListener("htmx:configRequest", ({ detail }) => {
 const underWay = new Map();
 let waiting = [];
 document.addEventListener("htmx:beforeRequest", ({ detail }) => {
-  if (docket()?.contains(detail.elt)) underWay.set(detail.xhr, detail.elt);
+  // What is sent waits no longer; and only links and forms make others wait, not what the page looks up by itself.
+  waiting = waiting.filter(w => w.elt !== detail.elt);
+  if (detail.elt.matches("a[href], form") && docket()?.contains(detail.elt)) underWay.set(detail.xhr, detail.elt);
 });
 document.addEventListener("htmx:confirm", ({ detail: { elt, triggeringEvent } }) => {
   if (underWay.size === 0 || !elt.matches("a[href], form") || [...underWay.values(), ...waiting.map(w => w.elt)].includes(elt)) return;
@@ -43,10 +45,12 @@ document.addEventListener("htmx:afterRequest", ({ detail }) => {
   else submitAnew(next.elt, next.button);
 });
 
-/** Sends a form that is no longer on the page by the one that has taken its place. */
+/** Sends a form that is no longer on the page by the one that has taken its place: of the same handler, about the same things. */
 function submitAnew(gone, button) {
-  const handler = form => new URL(form.getAttribute("action"), location.href).searchParams.get("handler");
-  const form = [...docket().querySelectorAll("form")].find(f => handler(f) === handler(gone));
+  const handler = form => new URL(form.getAttribute("action") ?? "", location.href).searchParams.get("handler");
+  const about = form => JSON.stringify([...form.elements].filter(f => f.type === "hidden" && !["__RequestVerificationToken", "basedOn", "asked"].includes(f.name))
+    .map(f => [f.name, f.value]));
+  const form = [...docket()?.querySelectorAll("form") ?? []].find(f => handler(f) === handler(gone) && about(f) === about(gone));
   if (!form) return;
   for (const field of gone.elements) {
     const there = field.name && form.elements.namedItem(field.name);
