@@ -48,8 +48,8 @@ document.addEventListener("htmx:afterRequest", ({ detail }) => {
 /** Sends a form that is no longer on the page by the one that has taken its place: of the same handler, about the same things. */
 function submitAnew(gone, button) {
   const handler = form => new URL(form.getAttribute("action") ?? "", location.href).searchParams.get("handler");
-  const about = form => JSON.stringify([...form.elements].filter(f => f.type === "hidden" && !["__RequestVerificationToken", "basedOn", "asked"].includes(f.name))
-    .map(f => [f.name, f.value]));
+  const anew = ["__RequestVerificationToken", "basedOn", "asked"];
+  const about = form => JSON.stringify([...form.elements].filter(f => f.type === "hidden" && !anew.includes(f.name)).map(f => [f.name, f.value]));
   const form = [...docket()?.querySelectorAll("form") ?? []].find(f => handler(f) === handler(gone) && about(f) === about(gone));
   if (!form) return;
   for (const field of gone.elements) {
