@@ -133,6 +133,9 @@ public sealed class Revisions(FalzkunstContext db, Blobs blobs, OpenDesigns open
     public async Task<Undoable?> UndoableBy(Docket docket, string byName, CancellationToken cancel = default)
     {
         const int most = 100;
+        // Mostly it is the last, which needs no farther look.
+        if (await Way(docket.CurrentRevisionId, 2, cancel) is [var last, _] && last.ByName == byName && last.Kind != Edits.NameOf<TakeBack>())
+            return new(last.Id, last.What, byName, true, true);
         var (way, taken) = (await Way(docket.CurrentRevisionId, most, cancel), new HashSet<string>(StringComparer.Ordinal));
         // The first revision of a docket is no change.
         foreach (var (step, isFirst) in way.Select((s, k) => (s, k == way.Count - 1 && way.Count < most)))

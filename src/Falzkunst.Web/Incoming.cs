@@ -82,9 +82,12 @@ public sealed class Incoming(FalzkunstContext db, DocketShelf dockets, Revisions
         }
         catch (UnreadableFileException e)
         {
-            return (null, $"It was not traced: {e.Message}. Nothing was changed.");
+            return (null, NotTraced(e));
         }
     }
+
+    /// <summary>Why a picture was not traced, for whoever wanted it.</summary>
+    public static string NotTraced(UnreadableFileException why) => $"It was not traced: {why.Message}. Nothing was changed.";
 
     /// <summary>The pictures that the docket was traced from, and how; without those whose file is not with the docket.</summary>
     public async Task<IReadOnlyList<TracedPicture>> PicturesOf(Docket docket, Design? design, CancellationToken cancel)
@@ -100,11 +103,12 @@ public sealed class Incoming(FalzkunstContext db, DocketShelf dockets, Revisions
     }
 
     /// <summary>One of the pictures that the docket was traced from; the last where none, or one that is gone, is asked for.</summary>
-    public async Task<TracedPicture?> PictureOf(Docket docket, Design? design, string? sourceId, CancellationToken cancel)
-    {
-        var all = await PicturesOf(docket, design, cancel);
-        return all.FirstOrDefault(p => p.SourceId == sourceId) ?? (all.Count > 0 ? all[^1] : null);
-    }
+    public async Task<TracedPicture?> PictureOf(Docket docket, Design? design, string? sourceId, CancellationToken cancel) =>
+        OneOf(await PicturesOf(docket, design, cancel), sourceId);
+
+    /// <inheritdoc cref="PictureOf"/>
+    public static TracedPicture? OneOf(IReadOnlyList<TracedPicture> pictures, string? sourceId) =>
+        pictures.FirstOrDefault(p => p.SourceId == sourceId) ?? (pictures.Count > 0 ? pictures[^1] : null);
 
     /// <exception cref="UnreadableFileException">The file's bytes are gone.</exception>
     public async Task<byte[]> BytesOf(Guid file, CancellationToken cancel) =>

@@ -6,6 +6,7 @@ using Falzkunst.Core.Cards;
 using Falzkunst.Core.Tests.Cards;
 using Falzkunst.Store;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Caching.Memory;
 using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 
@@ -417,10 +418,11 @@ public sealed class GroundTests(Studio studio)
         await v.Bring("card.svg", Encoding.UTF8.GetBytes(Card));
         var root = v.Url.Replace("/bring-in", "", StringComparison.Ordinal);
         var rgba = Enumerable.Range(0, 120 * 80).SelectMany(i => new[] { (byte)(2 * (i % 120)), (byte)(3 * (i / 120)), (byte)140, (byte)255 }).ToArray();
+        var dusk = new Core.Pictures.Raster(120, 80, rgba, null).ToPng();
         using (var form = new MultipartFormDataContent { { new StringContent(v.Token), "__RequestVerificationToken" },
             { new StringContent(v.BasedOn), "basedOn" }, })
         {
-            form.Add(new ByteArrayContent(new Core.Pictures.Raster(120, 80, rgba, null).ToPng()), "file", "dusk.png");
+            form.Add(new ByteArrayContent(dusk), "file", "dusk.png");
             await v.Http.PostAsync(root + "/bring-in?handler=Add", form);
         }
 
@@ -438,5 +440,14 @@ public sealed class GroundTests(Studio studio)
         Assert.Contains("90 × 60 mm", v.Text);
         var plate = await v.Http.GetAsync(root + "/trace-plate?mode=Outline");
         Assert.Equal("image/svg+xml", plate.Content.Headers.ContentType?.MediaType);
+        // Where its bytes are gone the page stands all the same, and says so when it is to be traced.
+        using var scope = studio.Services.CreateScope();
+        ((MemoryCache)scope.ServiceProvider.GetRequiredService<IMemoryCache>()).Clear();
+        var gone = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(dusk));
+        await studio.In(db => db.Blobs.IgnoreQueryFilters().Where(b => b.Hash == gone).ExecuteUpdateAsync(u => u.SetProperty(b => b.Bytes, new byte[1])));
+        await v.Get(root + "/bring-in");
+        Assert.Equal(HttpStatusCode.OK, v.Status);
+        await v.Post(root + "/bring-in?handler=Trace", ("mode", "Whole"));
+        Assert.Contains("It was not traced", v.Text);
     }
 }

@@ -199,9 +199,8 @@ public sealed record AddFold(string PieceId, BoxSide From, Length? Distance, Ope
     /// <summary>The side of a piece's own box that shows towards a side of the card, however the piece is turned or mirrored.</summary>
     public static BoxSide OwnSide(Piece piece, BoxSide onCard)
     {
-        Point Out(BoxSide side) => side switch { BoxSide.Top => new(0, -1), BoxSide.Right => new(1, 0), BoxSide.Bottom => new(0, 1), _ => new(-1, 0) };
         var map = piece.Place.Map with { E = 0, F = 0 };
-        return Enum.GetValues<BoxSide>().MaxBy(own => map.Apply(Out(own)).Dot(Out(onCard)));
+        return Enum.GetValues<BoxSide>().MaxBy(own => map.Apply(Placing.Outwards(own)).Dot(Placing.Outwards(onCard)));
     }
 
     /// <summary>The stretches of the fold, in the piece's coordinates: more than one where a window lies between. Each stops short of the edge.</summary>
@@ -229,7 +228,7 @@ public sealed record AddFold(string PieceId, BoxSide From, Length? Distance, Ope
     {
         const double level = 0.01, nearby = 0.02;
         var isLevel = side is BoxSide.Top or BoxSide.Bottom;
-        var outwards = side switch { BoxSide.Top => new Point(0, -1), BoxSide.Right => new(1, 0), BoxSide.Bottom => new(0, 1), _ => new(-1, 0) };
+        var outwards = Placing.Outwards(side);
         var lengths = new Dictionary<long, double>();
         foreach (var ring in paper.Outer.Rings)
         {

@@ -11,6 +11,7 @@ namespace Falzkunst.Core.Cards;
 /// <param name="Width">Of a tile; null takes what is usual, or what it was.</param>
 public sealed record FillWith(ImmutableArray<string> PieceIds, Pattern? Pattern, Picture? Picture, bool Tiled, Length? Width) : Edit
 {
+    internal const string NoPicture = "That is no picture that can be read: PNG, JPEG or WebP.";
     private const double MostMm = 2000;
 
     /// <summary>Whether one picture that is not tiled lies over all of the pieces, each showing its part; otherwise each has one of its own.</summary>
@@ -24,7 +25,7 @@ public sealed record FillWith(ImmutableArray<string> PieceIds, Pattern? Pattern,
 
     public override string? Refusal(Design before) => (Pattern is null) == (Picture is null) ? "Choose a pattern, or a picture."
         : Pattern?.Fault() is { } fault ? fault
-        : Picture is { } picture && Pictures.PictureFacts.Read(picture.Bytes.AsSpan()) is null ? "That is no picture that can be read: PNG, JPEG or WebP."
+        : Picture is { } picture && Pictures.PictureFacts.Read(picture.Bytes.AsSpan()) is null ? NoPicture
         : Width is { Mm: not (>= Artwork.LeastTileMm and <= MostMm) } ? $"A tile is {Artwork.LeastTileMm} mm to 2 m wide."
         : PieceIds.All(id => before.Piece(id) is null or { IsThing: true }) ? "Choose the pieces that it is to fill." : null;
 
@@ -81,7 +82,7 @@ public sealed record ReplacePicture(string Id, Picture Picture) : Edit
     public override string Describe(Design before) => "Put another picture in its place";
 
     public override string? Refusal(Design before) => before.Artwork.All(a => a.Id != Id) ? "The picture is gone."
-        : Pictures.PictureFacts.Read(Picture.Bytes.AsSpan()) is null ? "That is no picture that can be read: PNG, JPEG or WebP." : null;
+        : Pictures.PictureFacts.Read(Picture.Bytes.AsSpan()) is null ? FillWith.NoPicture : null;
 
     public override Design Apply(Design design)
     {
@@ -130,7 +131,6 @@ public sealed record PrintOn(string Id, ImmutableArray<string> PieceIds) : Edit
     {
         if (Refusal(design) is not null) return design;
         var laid = design.Artwork.First(a => a.Id == Id);
-        var onCard = laid.By is { } by ? laid.Artwork.Map.Then(by.Place.Map) : laid.Artwork.Map;
         var targets = Under(design, laid).Select(p => p.Id).Where(PieceIds.Contains).ToList();
         design = design with { AllLooseArtwork = laid.By is null ? design.AllLooseArtwork.Remove(laid.Artwork) : design.AllLooseArtwork };
         if (laid.By is { } was && !targets.Remove(was.Id))
@@ -143,7 +143,7 @@ public sealed record PrintOn(string Id, ImmutableArray<string> PieceIds) : Edit
             isFree = false;
             design = design.ChangePieces([id], p => p with
             {
-                AllArtwork = p.AllArtwork.Add(laid.Artwork with { Id = name, Map = onCard.Then(p.Place.Map.Inverse()) }),
+                AllArtwork = p.AllArtwork.Add(laid.Artwork with { Id = name, Map = laid.Map.Then(p.Place.Map.Inverse()) }),
             });
         }
 

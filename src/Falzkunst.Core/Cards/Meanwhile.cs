@@ -44,23 +44,23 @@ public static class Meanwhile
     private static HashSet<string> Touched(Design before, Design after)
     {
         var touched = new HashSet<string>(StringComparer.Ordinal);
-        Compare(before.AllPlies, after.AllPlies, y => y.Id, ReferenceEquals);
+        Compare(before.AllPlies, after.AllPlies, y => y.Id);
         if (before.AllPieces != after.AllPieces || before.AllLoose != after.AllLoose || before.AllLooseArtwork != after.AllLooseArtwork)
         {
             Compare(before.AllPieces, after.AllPieces, p => p.Id, (a, b) => ReferenceEquals(a, b) || Shell(a).Equals(Shell(b)));
-            Compare(Lines(before), Lines(after), l => l.Line.Id, (_, _) => false);
-            Compare(Pictures(before), Pictures(after), a => a.Art.Id, (_, _) => false);
+            Compare(Lines(before), Lines(after), l => l.Line.Id);
+            Compare(Pictures(before), Pictures(after), a => a.Art.Id);
         }
 
         if (!Rest(before).Equals(Rest(after))) touched.Add(TheCard);
         return touched;
 
-        void Compare<T>(ImmutableArray<T> was, ImmutableArray<T> is_, Func<T, string> id, Func<T, T, bool> same)
+        void Compare<T>(ImmutableArray<T> was, ImmutableArray<T> is_, Func<T, string> id, Func<T, T, bool>? same = null)
         {
             if (was == is_) return;
             var there = is_.ToDictionary(id, StringComparer.Ordinal);
             foreach (var one in was)
-                if (!there.TryGetValue(id(one), out var other) || !(same(one, other) || Equals(one, other))) touched.Add(id(one));
+                if (!there.TryGetValue(id(one), out var other) || !(same?.Invoke(one, other) ?? Equals(one, other))) touched.Add(id(one));
         }
 
         // A line is touched with what carries it, and the way that it folds.

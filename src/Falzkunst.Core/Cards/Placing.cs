@@ -63,13 +63,22 @@ public static class Placing
         _ => box.Left,
     };
 
+    /// <summary>One millimetre out of a box through a side.</summary>
+    public static Point Outwards(BoxSide side) => side switch
+    {
+        BoxSide.Top => new(0, -1),
+        BoxSide.Right => new(1, 0),
+        BoxSide.Bottom => new(0, 1),
+        _ => new(-1, 0),
+    };
+
     /// <summary>Where a shape lies that is made from its upper left corner, in the middle of a box.</summary>
     public static Place Middle(Box on, double width, double height) => Place.Own.Moved(on.Centre - new Point(width / 2, height / 2));
 
-    /// <summary>How a shape lies at an edge where nobody says: paper and things inside of it, holes across it (a notch), what is joined outside (a tab), and
-    /// what is made to stand on edges outside too.</summary>
+    /// <summary>How a shape lies at an edge where nobody says: what is made to stand on edges outside of it, a hole (a notch) or what is joined across it, and
+    /// all else inside.</summary>
     public static OverEdge Usually(Maker maker, string? becomes) => maker.StandsOnEdges ? OverEdge.Out
-        : becomes switch { "hole" => OverEdge.Across, "joined" => OverEdge.Across, _ => OverEdge.In };
+        : becomes is "hole" or "joined" ? OverEdge.Across : OverEdge.In;
 
     /// <summary>Shapes in a row along a side of a box, with equal gaps.</summary>
     /// <param name="sizes">Of each, before it is turned.</param>
@@ -84,7 +93,6 @@ public static class Placing
             _ => (new(on.Left, on.Bottom), new Point(0, -1), 270),
         };
         var isLevel = side is BoxSide.Top or BoxSide.Bottom;
-        var outwards = new Point(along.Y, -along.X);
         var away = over switch { OverEdge.Out => 0.5, OverEdge.In => -0.5, _ => 0 };
         // How long each is along the side, and how far it reaches away from it.
         var reach = sizes.Select(s => turns || isLevel ? (Along: s.Width, Away: s.Height) : (Along: s.Height, Away: s.Width)).ToList();
@@ -92,7 +100,7 @@ public static class Placing
         var (at, places) = (gap, ImmutableArray.CreateBuilder<Place>(sizes.Count));
         for (var i = 0; i < sizes.Count; i++)
         {
-            var middle = from + along * (at + reach[i].Along / 2) + outwards * (reach[i].Away * away);
+            var middle = from + along * (at + reach[i].Along / 2) + Outwards(side) * (reach[i].Away * away);
             var placed = turns ? Angle.FromDegrees(turn) : Angle.Zero;
             places.Add(new(placed, middle - Affine.Turn(placed).Apply(new(sizes[i].Width / 2, sizes[i].Height / 2)), false));
             at += reach[i].Along + gap;

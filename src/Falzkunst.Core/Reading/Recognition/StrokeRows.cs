@@ -27,13 +27,15 @@ internal static class StrokeRows
             if (Short(i, lines[i].Path, lines[i].Look) is { } stroke) strokes.Add(stroke);
         var corners = Corners(lines);
         strokes.RemoveAll(s => IsSide(s, corners));
-        var rows = new List<Row>();
+        var (rows, byLook) = (new List<Row>(), lines.Select((l, i) => (l.Path, l.Look, Index: i)).ToLookup(l => l.Look, StringComparer.Ordinal));
         foreach (var look in strokes.GroupBy(s => s.Look, StringComparer.Ordinal))
         {
             work.Go();
             var members = look.ToList();
             if (members.Count < Fewest) continue;
-            rows.AddRange(WithShortOnes(Chains(members, work)).Where(r => !AreParts(r, lines, look.Key, work)));
+            var near = new BoxGrid<int>(20);
+            foreach (var line in byLook[look.Key]) near.Add(line.Path.Bounds, line.Index);
+            rows.AddRange(WithShortOnes(Chains(members, work)).Where(r => !AreParts(r, lines, near, work)));
         }
 
         return [.. rows.OrderBy(r => r.Members.Min())];
@@ -41,11 +43,11 @@ internal static class StrokeRows
 
     /// <summary>Whether a half of the strokes or more end on other lines of their look: they are the bars of letters, or rungs, and no strokes of a
     /// fold.</summary>
-    private static bool AreParts(Row row, IReadOnlyList<(VectorPath Path, string Look)> lines, string look, ReadingWork work)
+    /// <param name="near">The lines of their look.</param>
+    private static bool AreParts(Row row, IReadOnlyList<(VectorPath Path, string Look)> lines, BoxGrid<int> near, ReadingWork work)
     {
         var own = row.Members.ToHashSet();
-        var around = row.Joined.Bounds.Grown(Tolerances.Closes);
-        var others = Enumerable.Range(0, lines.Count).Where(i => lines[i].Look == look && !own.Contains(i) && lines[i].Path.Bounds.Touches(around)).ToList();
+        var others = near.Touching(row.Joined.Bounds.Grown(Tolerances.Closes)).Distinct().Where(i => !own.Contains(i)).ToList();
         if (others.Count == 0) return false;
         work.Go();
         return row.Members.Count(m => others.Exists(o => Meets(lines[m].Path.Rings[0][0], o) || Meets(lines[m].Path.Rings[0][^1], o))) * 2 >= row.Members.Count;

@@ -1,8 +1,8 @@
-using Falzkunst.Core.Tracing;
 using Falzkunst.Core.Cards;
 using Falzkunst.Core.Documents;
 using Falzkunst.Core.Files;
 using Falzkunst.Core.Reading;
+using Falzkunst.Core.Tracing;
 using Falzkunst.Store;
 using Falzkunst.Web.Table;
 using Microsoft.AspNetCore.Mvc;
@@ -80,22 +80,30 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         Sources = await Parts.Db.Rules.AsNoTracking().OrderBy(r => r.Name).ToListAsync(cancel);
         if (Design is not null) Collection = DocketParts.CollectionOf(Design);
         Pictures = await Parts.Incoming.PicturesOf(Docket, Design, cancel);
-        Traced = Pictures.FirstOrDefault(p => p.SourceId == Request.Query["picture"]) ?? (Pictures.Count > 0 ? Pictures[^1] : null);
-        if (Traced is { } traced)
+        Traced = Incoming.OneOf(Pictures, Request.Query["picture"]);
+        try
         {
-            var (small, width, height) = await Parts.Incoming.SmallPicture(traced.File, cancel);
-            TracedFacts = (width, !Tracer.IsCutOut(small));
-            var settings = traced.Tracing.Settings with { Dpi = traced.Scale.PxPerInch };
-            if (View == "picture")
-            {
-                var preview = TraceSvg.Preview(small, width, height, settings, $"/dockets/{Docket.Number}/picture/{traced.File}", cancel);
-                PictureTable = TraceSvg.Table(preview, width, height, settings);
-            }
+            if (Traced is { } traced) await LookAt(traced, cancel);
+        }
+        catch (UnreadableFileException)
+        {
+            // How it was traced is still said; it can't be traced anew.
+            Traced = null;
         }
 
         var zips = Files.FindAll(f => f.MediaType == "application/zip");
         var names = await Parts.Incoming.NamesIn(zips.ConvertAll(f => f.Id), cancel);
         Archives.AddRange(zips.Where(z => names.ContainsKey(z.Id)).Select(z => (z.Id, z.Name, names[z.Id])));
+    }
+
+    private async Task LookAt(TracedPicture traced, CancellationToken cancel)
+    {
+        var (small, width, height) = await Parts.Incoming.SmallPicture(traced.File, cancel);
+        TracedFacts = (width, !Tracer.IsCutOut(small));
+        if (View != "picture") return;
+        var settings = traced.Tracing.Settings with { Dpi = traced.Scale.PxPerInch };
+        var preview = TraceSvg.Preview(small, width, height, settings, $"/dockets/{Docket.Number}/picture/{traced.File}", cancel);
+        PictureTable = TraceSvg.Table(preview, width, height, settings);
     }
 
     protected override string? TableChanges(Design before) => View is "picture" or "parts" || before.Sources != Design?.Sources ? null
@@ -151,7 +159,16 @@ public sealed class BringInModel(DocketParts parts) : LooksPage(parts)
         if (Design is not { } design || await Parts.Incoming.PictureOf(Docket, design, picture, cancel) is not { } its)
             return await Say("This docket has no picture of its own to trace.", cancel);
         string? Field(string name) => Request.Form.TryGetValue(name, out var v) ? v.ToString() : null;
-        var (_, width, _) = await Parts.Incoming.SmallPicture(its.File, cancel);
+        int width;
+        try
+        {
+            (_, width, _) = await Parts.Incoming.SmallPicture(its.File, cancel);
+        }
+        catch (UnreadableFileException e)
+        {
+            return await Say(Incoming.NotTraced(e), cancel);
+        }
+
         var (settings, problem) = TraceForm.Read(its, width, LengthUnit, Field);
         if (problem.Length > 0) return await Say(problem, cancel);
         if (!sure && await Parts.Revisions.WhenTraced(Docket, design.Sources.First(s => s.Id == its.SourceId), cancel) is { } then

@@ -43,13 +43,12 @@ public sealed partial class BuildModel
         var machine = UsualMachine is { } row ? Drawer.ToCore(row) : null;
         // Of very much only a part is worked out, and the rest reckoned by its area: so many mm of strokes are drawn for each way.
         const double mostStrokesMm = 40_000;
-        var all = lines.Sum(l => Core.Regions.Region.Of(l.Path).AreaMm2);
-        var drawn = 0.0;
-        lines = [.. lines.TakeWhile(l => (drawn += Core.Regions.Region.Of(l.Path).AreaMm2 / Math.Max(0.05, l.Line.WidthBy(tool.Width).Mm)) <= mostStrokesMm)];
-        InfillSample = lines.Count;
-        if (lines.Count == 0) return Partial("_Infills", this);
         var areas = lines.Select(l => Core.Regions.Region.Of(l.Path).AreaMm2).ToList();
-        var area = areas.Sum();
+        var (all, drawn) = (areas.Sum(), 0.0);
+        InfillSample = lines.Zip(areas).TakeWhile(l => (drawn += l.Second / Math.Max(0.05, l.First.Line.WidthBy(tool.Width).Mm)) <= mostStrokesMm).Count();
+        if (InfillSample == 0) return Partial("_Infills", this);
+        lines = [.. lines.Take(InfillSample)];
+        var area = areas.Take(InfillSample).Sum();
         var times = area > 0 ? all / area : 1;
         var now = lines[0].Line.FilledBy;
         // A choice that was made at another angle is shown as it is.
